@@ -1,0 +1,33 @@
+# make demo and make test set up all they need on a machine that has Python 3.11 or newer.
+
+PYTHON ?= python3
+BIN = .venv/bin
+READY = .venv/ready
+
+.PHONY: demo test check bench shots clean
+
+$(READY): pyproject.toml
+	$(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --editable '.[development]'
+	touch $(READY)
+
+demo: $(READY)
+	$(BIN)/hemplit demo demo
+
+test: $(READY)
+	$(BIN)/python -m pytest
+
+check: $(READY)
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/python -m pytest
+
+bench: $(READY)
+	$(BIN)/python benchmarks/load_sheet.py
+
+shots: $(READY)
+	scripts/shots.sh
+
+clean:
+	rm -rf .venv demo build

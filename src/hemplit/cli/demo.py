@@ -1,0 +1,66 @@
+"""``hemplit demo``: writes the demo sheets and runs the whole way on them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.errors import DONE, LOOK_AT_IT, InputError
+
+if TYPE_CHECKING:
+    import argparse
+
+    from hemplit.cli.screen import Screen
+
+NAME = "demo"
+HELP = "write the sheets of a made-up boatyard and run look, draft, load and prove on them"
+EXAMPLE = "hemplit demo demo"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """What the command takes."""
+    parser.add_argument("folder", nargs="?", default="demo", metavar="FOLDER", help="where the files go (demo)")
+
+
+def run(given: argparse.Namespace, screen: Screen) -> int:
+    """Shows each command as it would be typed, and what it says."""
+    from hemplit import flow
+    from hemplit.demo.sheets import JOBS, ROSTER, write_sheets
+    from hemplit.views.designs import show_design
+    from hemplit.views.loads import show_proof, show_tables
+    from hemplit.views.sheets import show_sheet
+    from hemplit.views.style import heading
+
+    folder = Path(given.folder)
+    try:
+        names = write_sheets(folder)
+    except OSError as error:
+        raise InputError(given.folder, f"it cannot be written ({error.strerror})", "name another folder") from error
+    screen.note(f"{len(names)} sheets are in {folder}: {', '.join(names[:3])} and {len(names) - 3} more.")
+    paths = [str(folder / JOBS), str(folder / ROSTER)]
+    typed = " ".join(paths)
+    out, target = folder / "boatyard.design.toml", str(folder / "boatyard.sqlite")
+
+    heading(screen.console, f"hemplit look {typed}")
+    sheets = flow.read(paths, screen.progress)
+    for found in flow.findings(sheets, progress=screen.progress).values():
+        screen.close()
+        show_sheet(screen.console, found)
+    heading(screen.console, f"hemplit draft {typed} --out {out} --replace")
+    design = flow.save_design(flow.draft(sheets, screen.progress), out, over_edited=True)
+    screen.close()
+    show_design(screen.console, design)
+    heading(screen.console, f"hemplit load {out} --into {target} --replace")
+    loaded = flow.load_design(out, target, replace_target=True, progress=screen.progress)
+    screen.close()
+    show_tables(screen.console, loaded.tables, target)
+    show_proof(screen.console, loaded.proof)
+    heading(screen.console, f"hemplit prove {out} --into {target}")
+    proven = flow.prove_design(out, target, screen.progress)
+    screen.close()
+    show_proof(screen.console, proven.proof)
+    screen.note(
+        f"\nOpen {out} in an editor to see the design and its reasons, and {target} in any database browser."
+        f"\nThe other sheets in {folder} are yours to try: hemplit look {folder / names[1]}"
+    )
+    return DONE if loaded.proof.holds and proven.proof.holds else LOOK_AT_IT

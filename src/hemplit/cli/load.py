@@ -1,0 +1,54 @@
+"""``hemplit load``: splits, loads and proves."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.errors import DONE, LOOK_AT_IT, InputError
+
+if TYPE_CHECKING:
+    import argparse
+
+    from hemplit.cli.screen import Screen
+
+NAME = "load"
+HELP = "split the sheets into tables, load them with keys and references, and prove that nothing was lost"
+EXAMPLE = "hemplit load demo/jobs.csv --into demo/boatyard.sqlite"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """What the command takes."""
+    parser.add_argument(
+        "inputs", nargs="+", metavar="DESIGN|SHEET", help="one design file, or sheets for which one is drafted"
+    )
+    parser.add_argument("--into", required=True, metavar="TARGET", help="the database: NAME.sqlite")
+    parser.add_argument("--replace", action="store_true", help="load over a target that is there already")
+    parser.add_argument("--json", action="store_true", help="write JSON for a program")
+
+
+def run(given: argparse.Namespace, screen: Screen) -> int:
+    """Loads and shows the tables and the proof."""
+    from hemplit import flow
+
+    designs = [path for path in given.inputs if flow.is_design(path)]
+    if designs and len(given.inputs) > 1:
+        raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
+    if designs:
+        loaded = flow.load_design(Path(designs[0]), given.into, replace_target=given.replace, progress=screen.progress)
+    else:
+        sheets = flow.read(given.inputs, screen.progress)
+        loaded = flow.load_sheets(sheets, given.into, replace_target=given.replace, progress=screen.progress)
+    screen.close()
+    if screen.as_json:
+        from hemplit.views import document
+
+        screen.write_json({"target": given.into, **document.loaded(loaded.tables, loaded.proof)})
+    else:
+        from hemplit.views.loads import show_proof, show_tables
+
+        show_tables(screen.console, loaded.tables, given.into)
+        show_proof(screen.console, loaded.proof)
+        if not designs:
+            screen.note(f"The design is in {flow.default_design_path(given.into)}.")
+    return DONE if loaded.proof.holds else LOOK_AT_IT

@@ -1,0 +1,41 @@
+"""``hemplit prove``: the proof again, against what the target holds now."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.errors import DONE, LOOK_AT_IT
+
+if TYPE_CHECKING:
+    import argparse
+
+    from hemplit.cli.screen import Screen
+
+NAME = "prove"
+HELP = "prove again that a target holds exactly what the sheets say"
+EXAMPLE = "hemplit prove demo/boatyard.design.toml --into demo/boatyard.sqlite"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """What the command takes."""
+    parser.add_argument("design", metavar="DESIGN", help="the design that was loaded")
+    parser.add_argument("--into", required=True, metavar="TARGET", help="the database it was loaded into")
+    parser.add_argument("--json", action="store_true", help="write JSON for a program")
+
+
+def run(given: argparse.Namespace, screen: Screen) -> int:
+    """Shows the proof."""
+    from hemplit import flow
+
+    loaded = flow.prove_design(Path(given.design), given.into, screen.progress)
+    screen.close()
+    if screen.as_json:
+        from hemplit.views import document
+
+        screen.write_json({"target": given.into, **document.proof(loaded.proof)})
+    else:
+        from hemplit.views.loads import show_proof
+
+        show_proof(screen.console, loaded.proof)
+    return DONE if loaded.proof.holds else LOOK_AT_IT

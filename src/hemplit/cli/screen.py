@@ -1,0 +1,74 @@
+"""What a command writes to: results on stdout for a person or as JSON, progress on stderr while a person watches."""
+
+from __future__ import annotations
+
+import json
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from typing import TextIO
+
+    from rich.console import Console
+    from rich.progress import Progress
+
+#: The width of lines that go to a file or a pipe.
+PIPE_WIDTH = 110
+
+
+class Screen:
+    """One call's output."""
+
+    def __init__(self, stdout: TextIO, stderr: TextIO, *, as_json: bool = False) -> None:
+        self.stdout = stdout
+        self.stderr = stderr
+        self.as_json = as_json
+        self._progress: Progress | None = None
+        self._console: Console | None = None
+
+    @property
+    def console(self) -> Console:
+        """Where text for a person goes; colours only on a terminal, and not with ``NO_COLOR``."""
+        if self._console is None:
+            from rich.console import Console
+
+            width = None if self.stdout.isatty() else PIPE_WIDTH
+            self._console = Console(file=self.stdout, width=width, highlight=False, emoji=False, soft_wrap=False)
+        return self._console
+
+    def write_json(self, value: Any) -> None:
+        """One JSON document, in UTF-8 whatever the terminal's encoding."""
+        if hasattr(self.stdout, "reconfigure"):
+            self.stdout.reconfigure(encoding="utf-8")
+        json.dump(value, self.stdout, ensure_ascii=False, indent=2)
+        self.stdout.write("\n")
+
+    def note(self, text: str) -> None:
+        """A remark beside the result."""
+        self.close()
+        print(text, file=self.stderr)
+
+    def progress(self, what: str, done: int, of: int) -> None:
+        """What is going on, shown only on a terminal."""
+        if not self.stderr.isatty():
+            return
+        if self._progress is None:
+            from rich.console import Console
+            from rich.progress import Progress, SpinnerColumn, TextColumn, TimeElapsedColumn
+
+            self._progress = Progress(
+                SpinnerColumn(),
+                TextColumn("{task.description}"),
+                TimeElapsedColumn(),
+                console=Console(file=self.stderr),
+                transient=True,
+            )
+            self._progress.add_task(what)
+            self._progress.start()
+        share = f" {done}/{of}" if of > 1 else ""
+        self._progress.update(self._progress.task_ids[0], description=f"{what}{share}")
+
+    def close(self) -> None:
+        """Takes the progress off the terminal."""
+        if self._progress is not None:
+            self._progress.stop()
+            self._progress = None

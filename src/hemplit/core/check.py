@@ -1,0 +1,137 @@
+"""Whether a design makes sense in itself, before any data is looked at: every fault is found with its place."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core import resolve
+from hemplit.errors import DesignError, nearest
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+
+#: Names that databases or Hemplit keep for themselves begin like this.
+KEPT_PREFIXES = ("hemplit_", "sqlite_", "pg_")
+
+
+def check(design: Design) -> None:
+    """Raises ``DesignError`` for the first thing that contradicts itself."""
+    _check_names(design)
+    for table in design.tables:
+        _check_keys(table)
+    resolve.filling_order(design, design.tables)
+    for sheet in design.sheets:
+        _check_sheet(design, sheet)
+
+
+def _check_names(design: Design) -> None:
+    taken: dict[str, str] = {}
+    for table in design.tables:
+        other = taken.setdefault(table.name.lower(), table.name)
+        if other != table.name:
+            raise DesignError(
+                resolve.place(table), f"'{other}' is the same name to a database", "call one of them otherwise"
+            )
+        kept = next((prefix for prefix in KEPT_PREFIXES if table.name.lower().startswith(prefix)), None)
+        if kept:
+            raise DesignError(resolve.place(table), f"names that begin with '{kept}' are kept", "call it otherwise")
+        columns: dict[str, str] = {}
+        for column in table.columns:
+            twin = columns.setdefault(column.name.lower(), column.name)
+            if twin != column.name:
+                raise DesignError(
+                    resolve.place(table, column),
+                    f"'{twin}' is the same name to a database",
+                    "call one of them otherwise",
+                )
+
+
+def _check_keys(table: TablePlan) -> None:
+    stored = {column.name for column in table.stored}
+    for field, columns in (("key", table.key), *(("unique", columns) for columns in table.unique)):
+        if not columns:
+            raise DesignError(f"{resolve.place(table)}.{field}", "it names no column", "name at least one")
+        for name in columns:
+            if name not in stored:
+                computed = name in table.by_name
+                raise DesignError(
+                    f"{resolve.place(table)}.{field}",
+                    f"'{name}' is computed and not stored" if computed else f"the table has no column '{name}'",
+                    "write store = true" if computed else nearest(name, stored),
+                )
+    if len([column for column in table.columns if column.ids is not None]) > 1:
+        raise DesignError(resolve.place(table), "two columns have made-up ids", "one is enough")
+    made_up = next((column for column in table.columns if column.ids is not None), None)
+    if made_up is not None and table.key != (made_up.name,):
+        raise DesignError(
+            resolve.place(table, made_up), "a made-up id must be the key by itself", f'write key = ["{made_up.name}"]'
+        )
+    if made_up is not None and not table.each_row and len(table.stored) == 1:
+        raise DesignError(resolve.place(table), "it has nothing but a made-up id", "add a column, or delete the table")
+
+
+def _check_sheet(design: Design, sheet: SheetPlan) -> None:
+    tables = design.tables_of(sheet.name)
+    bases = [table for table in tables if table.each_row]
+    if len(bases) != 1:
+        raise DesignError(
+            f"sheets.{sheet.name}",
+            f"{len(bases)} of its tables have each_row = true, and it must be one",
+            "mark the table that has one row per row of the sheet",
+        )
+    _check_used_once(tables)
+    reached = {bases[0].name}
+    queue = list(bases)
+    for table in queue:
+        for reference in resolve.references(design, table):
+            other = design.by_name[reference.table]
+            if other.sheet != sheet.name:
+                raise DesignError(
+                    resolve.place(table), f"it refers to '{other.name}' of another sheet", "keep to tables of one sheet"
+                )
+            if other.name not in reached:
+                reached.add(other.name)
+                queue.append(other)
+    for table in tables:
+        if table.name not in reached:
+            raise DesignError(
+                resolve.place(table),
+                f"no reference leads from '{bases[0].name}' to it, so its rows could not be joined again",
+                f'add a column with to = "{table.name}"',
+            )
+    _check_operands(sheet, tables)
+
+
+def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
+    used: dict[str, tuple[TablePlan, ColumnPlan]] = {}
+    for table in tables:
+        for column in table.columns:
+            if column.source is not None:
+                other = used.setdefault(column.source, (table, column))
+                if other[1] is not column:
+                    raise DesignError(
+                        resolve.place(table, column),
+                        f"'{column.source}' is used twice: also in {resolve.place(*other)}",
+                        "take one of the two lines out, or let it refer with 'to'",
+                    )
+
+
+def _check_operands(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
+    columns = [(table, column) for table in tables for column in table.columns if column.source is not None]
+    given = {column.source for _, column in columns if column.store}
+    todo = [(table, column) for table, column in columns if not column.store and column.formula is not None]
+    while todo:
+        ready = [
+            (table, column) for table, column in todo if column.formula and given.issuperset(column.formula.operands)
+        ]
+        if not ready:
+            table, column = todo[0]
+            assert column.formula is not None
+            lacking = next(name for name in column.formula.operands if name not in given)
+            raise DesignError(
+                resolve.place(table, column),
+                f"it is computed from '{lacking}', which no table of sheet '{sheet.name}' stores",
+                "write store = true, or add that column",
+            )
+        given.update(column.source for _, column in ready)
+        todo = [one for one in todo if one not in ready]

@@ -1,0 +1,7 @@
+"""Findings → design: decides, by the rules of the modules beside this one, and writes down why."""
+
+from __future__ import annotations
+
+from hemplit.core.draft.assemble import draft
+
+__all__ = ["draft"]

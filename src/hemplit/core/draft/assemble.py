@@ -1,0 +1,284 @@
+"""The design from the decisions: one table for the sheet's rows, one for each thing, one for each lookup."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.entities import Entity, entities
+from hemplit.core.draft.judge import base_key, can_decide, is_code, judge
+from hemplit.core.draft.lookups import is_lookup
+from hemplit.core.draft.naming import column_name, plural, singular, stem, unused, without
+from hemplit.core.draft.words import snake, words
+from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+from hemplit.core.model.grid import column_letters
+from hemplit.core.model.relation import TEXT, Kind
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from hemplit.core.model.findings import ColumnFacts, Computed, Findings
+
+ID = Kind("whole number")
+
+
+def draft(findings: Mapping[str, Findings]) -> Design:
+    """The design for the sheets, whose findings are given by the name under which the design speaks of each."""
+    taken: set[str] = set()
+    tables: list[TablePlan] = []
+    sheets = []
+    for sheet, found in findings.items():
+        tables += _Drafting(sheet, found, taken).tables()
+        sheets.append(SheetPlan(sheet, found.source.path, found.source.sheet, found.steps))
+    return Design(tuple(sheets), tuple(tables))
+
+
+@dataclass
+class _Named:
+    """A table that is being put together."""
+
+    name: str
+    stem: tuple[str, ...]
+    key: tuple[str, ...] = ()
+    columns: list[ColumnPlan] = field(default_factory=list)
+
+    @property
+    def taken(self) -> set[str]:
+        return {column.name for column in self.columns}
+
+
+class _Drafting:
+    """The work on one sheet; ``taken`` are the table names of the sheets before."""
+
+    def __init__(self, sheet: str, findings: Findings, taken: set[str]) -> None:
+        self.sheet = sheet
+        self.findings = findings
+        self.taken = taken
+        deciding = {facts.name for facts in findings.columns if can_decide(facts)}
+        self.computed = {one.name: one for one in findings.computed if one.name not in deciding}
+        self.key = base_key(findings, self.computed)
+        self.things = entities(findings, judge(findings, self.key, self.computed), self.key)
+        self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}
+        self.by_column = {thing.lead: thing for thing in self.things}
+        self.named: dict[tuple[str, ...], _Named] = {}
+        self.lookups: list[TablePlan] = []
+
+    def tables(self) -> list[TablePlan]:
+        base_stem = self._base_stem()
+        base = _Named(self._table_name(plural(base_stem)), singular(base_stem))
+        for thing in self.things:
+            parts = singular(self._stem_of(thing))
+            self.named[thing.lead] = _Named(self._table_name(plural(parts)), parts)
+        for thing in self.things:
+            self._choose_key(thing)
+        things = [self._thing(thing) for thing in self.things]
+        return [self._base(base), *things, *self.lookups]
+
+    def _table_name(self, parts: Sequence[str]) -> str:
+        name = unused(snake(parts), self.taken, "rows")
+        self.taken.add(name)
+        return name
+
+    def _base_stem(self) -> tuple[str, ...]:
+        """The word for the sheet's rows: from its key if that is one column, else from the sheet's name."""
+        if len(self.key) == 1:
+            return stem(self.key)
+        return words(self.sheet) or ("row",)
+
+    def _stem_of(self, thing: Entity) -> tuple[str, ...]:
+        if len(thing.lead) == 1:
+            return stem([*thing.lead, *thing.alike])
+        return tuple(part for name in thing.lead for part in singular(stem([name])))
+
+    def _facts(self, name: str) -> ColumnFacts:
+        return self.findings.by_name[name]
+
+    def _letters(self, name: str) -> str:
+        return f"column_{column_letters(self._facts(name).position).lower()}"
+
+    # Keys -----------------------------------------------------------------------------------------------------------
+
+    def _natural_key(self, thing: Entity) -> tuple[str, ...]:
+        """The code that identifies a thing, if there is a good one: filled wherever the thing has content."""
+        if len(thing.lead) > 1:
+            return () if self._blank_decides(thing, thing.lead) else thing.lead
+        codes = ((name,) for name in (*thing.lead, *thing.alike) if is_code(self._facts(name)))
+        return next((code for code in codes if not self._blank_decides(thing, code)), ())
+
+    def _blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
+        """Whether the thing has content in rows where that key is blank."""
+        content = {*thing.lead, *thing.alike, *thing.members}
+        return any(one.left == key and one.blank_decides and one.right in content for one in self.findings.dependencies)
+
+    def _choose_key(self, thing: Entity) -> None:
+        named = self.named[thing.lead]
+        natural = self._natural_key(thing)
+        if natural:
+            for header in natural:
+                name = unused(snake(words(header)), named.taken, self._letters(header))
+                inner = self._referred(header, thing)
+                why = "identifies it" if inner is None else f"identifies it, and is a row of {inner.name}"
+                named.columns.append(self._referring(header, name, inner, required=True, why=why))
+            named.key = tuple(column.name for column in named.columns)
+        else:
+            name = f"{snake(named.stem)}_id"
+            named.columns.append(ColumnPlan(name, ID, ids="number", required=True, why=self._why_made_up(thing)))
+            named.key = (name,)
+
+    def _why_made_up(self, thing: Entity) -> str:
+        shown = " + ".join(f"'{name}'" for name in thing.lead)
+        if self._blank_decides(thing, thing.lead):
+            return f"made up: {shown} is blank in rows that have content here"
+        return f"made up: {shown} is a name and no code"
+
+    def _referred(self, header: str, inside: Entity | None) -> _Named | None:
+        """The thing that a header identifies, unless that is the one the header stands in."""
+        thing = self.by_column.get((header,))
+        return None if thing is None or thing is inside else self.named[thing.lead]
+
+    # Columns --------------------------------------------------------------------------------------------------------
+
+    def _referring(self, header: str, name: str, to: _Named | None, *, required: bool, why: str) -> ColumnPlan:
+        if to is None:
+            return ColumnPlan(name, self._facts(header).kind, source=header, required=required, why=why)
+        return ColumnPlan(name, to=to.name, required=required, why=why)
+
+    def _add(self, named: _Named, header: str, inside: Entity | None, rows: int) -> None:
+        """One column of the sheet inside a table: as it is, as a reference to a thing, or as a lookup."""
+        facts = self._facts(header)
+        required = facts.blanks == (0 if inside is None else self._blank_rows(inside))
+        to = self._referred(header, inside)
+        if to is not None:
+            name = unused(to.key[0], named.taken, "id")
+            why = f"{facts.distinct} {to.name} in {rows} rows"
+            named.columns.append(ColumnPlan(name, to=to.name, required=required, why=why))
+        elif header in self.computed:
+            named.columns.append(self._computed_column(named, self.computed[header]))
+        elif is_lookup(facts, rows):
+            named.columns.append(self._lookup(named, facts, rows, required))
+        else:
+            name = column_name(header, named.stem, named.taken, self._letters(header))
+            named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required))
+
+    def _blank_rows(self, thing: Entity) -> int:
+        """How many rows of the sheet speak of no such thing."""
+        if self._blank_decides(thing, thing.lead) or len(thing.lead) > 1:
+            return 0
+        return self._facts(thing.lead[0]).blanks
+
+    def _computed_column(self, named: _Named, computed: Computed) -> ColumnPlan:
+        name = column_name(computed.name, named.stem, named.taken, self._letters(computed.name))
+        why = f"the view computes it: holds in all {computed.rows} filled rows; store = true keeps it"
+        kind = self._facts(computed.name).kind
+        return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=False, why=why)
+
+    def _lookup(self, named: _Named, facts: ColumnFacts, rows: int, required: bool) -> ColumnPlan:
+        parts = singular(without(words(facts.name), named.stem))
+        parts = parts if parts != ("name",) else singular(words(facts.name))
+        parts = parts or (self._letters(facts.name),)
+        table = self._table_name(plural(parts))
+        key = f"{snake(singular(parts))}_id"
+        columns = (
+            ColumnPlan(key, ID, ids="number", required=True),
+            ColumnPlan("name", TEXT, source=facts.name, required=True),
+        )
+        why = f"'{facts.name}' has {facts.distinct} different texts in {rows} rows of {named.name}"
+        self.lookups.append(TablePlan(table, self.sheet, "lookup", (key,), columns, unique=(("name",),), why=why))
+        return ColumnPlan(unused(key, named.taken, "id"), to=table, required=required, why=why)
+
+    # Tables ---------------------------------------------------------------------------------------------------------
+
+    def _thing(self, thing: Entity) -> TablePlan:
+        named = self.named[thing.lead]
+        key_headers = {column.source for column in named.columns}
+        identifying = [name for name in (*thing.lead, *thing.alike) if name not in key_headers]
+        unique: list[tuple[str, ...]] = []
+        for header in identifying:
+            inner = self._referred(header, thing)
+            name = inner.key[0] if inner else column_name(header, named.stem, named.taken, self._letters(header))
+            required = self._facts(header).blanks == self._blank_rows(thing)
+            column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
+            named.columns.append(column)
+            if len(thing.lead) == 1:
+                unique.append((column.name,))
+        if len(thing.lead) > 1 and identifying:
+            unique.append(tuple(column.name for column in named.columns[1:]))
+        for header in thing.members:
+            self._add(named, header, thing, thing.rows)
+        refers = [column for column in named.columns if column.to and column.name in named.key]
+        purpose = "junction" if len(refers) > 1 else "thing"
+        return TablePlan(
+            named.name,
+            self.sheet,
+            purpose,
+            named.key,
+            tuple(named.columns),
+            unique=tuple(unique),
+            why=_why(thing, self.findings.row_count),
+        )
+
+    def _base(self, base: _Named) -> TablePlan:
+        if not self.key:
+            name = f"{snake(base.stem) or 'row'}_id"
+            base.columns.append(
+                ColumnPlan(name, ID, ids="number", required=True, why="made up: no column is a good key")
+            )
+            base.key = (name,)
+        for facts in self.findings.columns:
+            thing = self.home.get(facts.name)
+            if facts.name in self.key:
+                self._add_key_column(base, facts)
+            elif thing is None:
+                self._add(base, facts.name, None, self.findings.row_count)
+            elif facts.name in thing.lead and self._home_of(thing) is None:
+                self._refer_from_base(base, thing, facts.name)
+        why = "one row per row of the sheet"
+        return TablePlan(
+            base.name,
+            self.sheet,
+            "record",
+            base.key,
+            tuple(base.columns),
+            each_row=True,
+            unique=self._other_codes(base),
+            why=why,
+        )
+
+    def _other_codes(self, base: _Named) -> tuple[tuple[str, ...], ...]:
+        """Further columns that identify the rows: every code, and beside a made-up key the first name."""
+        alone = {key[0] for key in self.findings.keys if len(key) == 1} - set(self.key)
+        columns = [column for column in base.columns if column.source in alone and column.store]
+        codes = [column for column in columns if is_code(self._facts(str(column.source)))]
+        names = [column for column in columns if can_decide(self._facts(str(column.source)))]
+        return tuple((column.name,) for column in codes or (names[:1] if not self.key else []))
+
+    def _add_key_column(self, base: _Named, facts: ColumnFacts) -> None:
+        to = self._referred(facts.name, None)
+        name = unused(snake(words(facts.name)), base.taken, self._letters(facts.name))
+        base.columns.append(self._referring(facts.name, name, to, required=True, why="tells the rows apart"))
+        base.key = (*base.key, name)
+
+    def _home_of(self, thing: Entity) -> Entity | None:
+        """The thing that refers to this one; None if the sheet's own rows do."""
+        return next((other for other in self.things if thing.lead[0] in other.members), None)
+
+    def _refer_from_base(self, base: _Named, thing: Entity, header: str) -> None:
+        if len(thing.lead) == 1:
+            self._add(base, header, None, self.findings.row_count)
+            return
+        named = self.named[thing.lead]
+        required = not any(self._facts(name).blanks for name in thing.lead)
+        if named.columns[0].ids is None:
+            column = named.columns[thing.lead.index(header)]
+            name = unused(column.name, base.taken, "id")
+            base.columns.append(ColumnPlan(name, to=f"{named.name}.{column.name}", required=required))
+        elif header == thing.lead[0]:
+            name = unused(named.key[0], base.taken, "id")
+            base.columns.append(ColumnPlan(name, to=named.name))
+
+
+def _why(thing: Entity, rows: int) -> str:
+    shown = " + ".join(f"'{name}'" for name in thing.lead)
+    equal = f" (and so does {', '.join(thing.alike)})" if thing.alike else ""
+    decided = ", ".join(thing.members) or ", ".join(thing.alike)
+    return f"{shown}{equal} decides {decided}: {thing.rows} times in {rows} rows"

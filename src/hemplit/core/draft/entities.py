@@ -1,0 +1,108 @@
+"""From dependencies to things: what identifies each thing, which columns belong to it, and where it is referred to.
+
+Columns that decide each other identify the same thing. A column belongs to the thing nearest to it: with boat → berth
+and berth → dock, the dock belongs to the berth and not to the boat. This is the synthesis of third normal form after
+Bernstein, "Synthesizing third normal form relations from functional dependencies" (1976).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.words import words
+from hemplit.core.theory.closure import closure
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from hemplit.core.draft.judge import Judged
+    from hemplit.core.model.findings import Findings
+
+
+@dataclass(frozen=True)
+class Entity:
+    """A thing: ``lead`` identifies it, ``alike`` are columns that identify it as well, ``members`` belong to it."""
+
+    lead: tuple[str, ...]
+    alike: tuple[str, ...]
+    members: tuple[str, ...]
+    rows: int
+
+
+def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -> tuple[Entity, ...]:
+    """The things that the dependencies show, if there is anything to say of them; ``key`` stays with the sheet."""
+    rules = [(one.left, one.right) for one in judged]
+    reach = {one.left: closure(one.left, rules) for one in judged}
+    leads = _leads(findings, reach, key)
+    while True:
+        homes = _homes(findings, leads, reach, key)
+        kept = {lead: alike for lead, alike in leads.items() if alike or lead in homes.values()}
+        if len(kept) == len(leads):
+            break
+        leads = kept
+    rows = {one.left: findings.by_name[one.left[0]].distinct if len(one.left) == 1 else one.groups for one in judged}
+    found = []
+    for lead, alike in leads.items():
+        members = tuple(name for name, home in homes.items() if home == lead)
+        found.append(Entity(lead, alike, members, rows[lead]))
+    return tuple(found)
+
+
+def _leads(
+    findings: Findings, reach: dict[tuple[str, ...], frozenset[str]], key: Sequence[str]
+) -> dict[tuple[str, ...], tuple[str, ...]]:
+    """Each left side that stands for a thing, with the columns that are equal to it."""
+    position = {facts.name: facts.position for facts in findings.columns}
+    leads: dict[tuple[str, ...], tuple[str, ...]] = {}
+    taken: set[str] = set()
+    order = sorted(reach, key=lambda left: (len(left), [position[name] for name in left]))
+    for left in order:
+        if len(left) == 1 and left[0] not in taken:
+            alike = tuple(
+                other[0] for other in order if len(other) == 1 and other != left and _equal(reach, left, other)
+            )
+            taken.update(alike)
+            leads[left] = alike
+        elif len(left) > 1 and not taken.intersection(left):
+            leads[left] = ()
+    return leads
+
+
+def _equal(reach: dict[tuple[str, ...], frozenset[str]], one: tuple[str, ...], other: tuple[str, ...]) -> bool:
+    return other[0] in reach[one] and one[0] in reach[other]
+
+
+def _homes(
+    findings: Findings,
+    leads: dict[tuple[str, ...], tuple[str, ...]],
+    reach: dict[tuple[str, ...], frozenset[str]],
+    key: Sequence[str],
+) -> dict[str, tuple[str, ...]]:
+    """For each column the thing to which it belongs; columns of the sheet's own rows are not listed."""
+    position = {facts.name: facts.position for facts in findings.columns}
+    homes = {}
+    for facts in findings.columns:
+        name = facts.name
+        if name in key or any(name in alike for alike in leads.values()):
+            continue
+        candidates = [lead for lead in leads if name in reach[lead] and name not in lead]
+        nearest = [
+            lead
+            for lead in candidates
+            if not any(
+                other != lead and reach[lead].issuperset(other) and not reach[other].issuperset(lead)
+                for other in candidates
+            )
+        ]
+        if nearest:
+            homes[name] = min(nearest, key=lambda lead: _distance(lead, leads[lead], name, position))
+    return homes
+
+
+def _distance(
+    lead: tuple[str, ...], alike: tuple[str, ...], name: str, position: dict[str, int]
+) -> tuple[int, bool, int, int]:
+    """Fewer columns first, then a shared word in the header, then the place in the sheet."""
+    shared = bool({word for one in (*lead, *alike) for word in words(one)} & set(words(name)))
+    return (len(lead), not shared, abs(position[name] - position[lead[-1]]), position[lead[0]])

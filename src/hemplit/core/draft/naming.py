@@ -1,0 +1,79 @@
+"""Names a colleague would have chosen, from the headers: tables in the plural, columns without the table's name."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import inflection
+
+from hemplit.core.draft.words import IDENTIFIER, snake, words
+
+if TYPE_CHECKING:
+    from collections.abc import Container, Sequence
+
+
+def stem(headers: Sequence[str]) -> tuple[str, ...]:
+    """The words for the thing that the headers identify: what they begin with in common, without words like "No".
+
+    >>> stem(["Boat Reg", "Boat"]), stem(["Job No"]), stem(["Owner"]), stem(["Berth Code", "Mooring"])
+    (('boat',), ('job',), ('owner',), ('berth',))
+    """
+    split = [words(header) for header in headers]
+    common = split[0]
+    for other in split[1:]:
+        length = next(
+            (at for at, pair in enumerate(zip(common, other, strict=False)) if pair[0] != pair[1]),
+            min(len(common), len(other)),
+        )
+        common = common[:length] or common
+    meaningful = tuple(word for word in common if word not in IDENTIFIER)
+    return meaningful or common
+
+
+def singular(parts: Sequence[str]) -> tuple[str, ...]:
+    """The last word in the singular.
+
+    >>> singular(("hull", "classes"))
+    ('hull', 'class')
+    """
+    return (*parts[:-1], inflection.singularize(parts[-1])) if parts else ()
+
+
+def plural(parts: Sequence[str]) -> tuple[str, ...]:
+    """The last word in the plural.
+
+    >>> plural(("hull", "class")), plural(("jobs",))
+    (('hull', 'classes'), ('jobs',))
+    """
+    one = singular(parts)
+    return (*one[:-1], inflection.pluralize(one[-1])) if one else ()
+
+
+def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
+    """The words of a header inside the table of that stem; the stem alone is the thing's name.
+
+    >>> without(("boat", "length"), ("boat",)), without(("boat",), ("boat",)), without(("berth",), ("boat",))
+    (('length',), ('name',), ('berth',))
+    """
+    if tuple(parts) == tuple(table):
+        return ("name",)
+    return tuple(parts[len(table) :]) if tuple(parts[: len(table)]) == tuple(table) else tuple(parts)
+
+
+def unused(name: str, taken: Container[str], fallback: str) -> str:
+    """The name, or the fallback if nothing is left of it, with a number if it is taken.
+
+    >>> unused("boats", {"boats"}, "t"), unused("", (), "column_c")
+    ('boats_2', 'column_c')
+    """
+    name = name or fallback
+    candidate, count = name, 1
+    while candidate in taken:
+        count += 1
+        candidate = f"{name}_{count}"
+    return candidate
+
+
+def column_name(header: str, table: Sequence[str], taken: Container[str], fallback: str) -> str:
+    """The name of a column inside the table of that stem."""
+    return unused(snake(without(words(header), table)), taken, fallback)

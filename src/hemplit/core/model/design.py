@@ -1,0 +1,91 @@
+"""The design: the decisions. Which tables, columns, keys and references the sheets become, and why.
+
+It is the one value that loading, proving, the design file and a person's edits all share.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from hemplit.core.model.findings import Formula
+    from hemplit.core.model.relation import Kind, Step
+
+PURPOSES = ("record", "thing", "lookup", "junction", "band")
+
+
+@dataclass(frozen=True)
+class SheetPlan:
+    """One sheet that the design takes in, with the steps that shape it and the columns a person leaves out."""
+
+    name: str
+    file: str
+    sheet: str | None = None
+    steps: tuple[Step, ...] = ()
+    leave_out: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class ColumnPlan:
+    """One column of a table.
+
+    ``source`` is the header it comes from, ``to`` the table (or ``table.column``) it refers to, ``ids`` the style of
+    the ids that are made up for it; ``formula`` says that other columns give it, ``store`` whether it is kept anyway.
+    """
+
+    name: str
+    kind: Kind | None = None
+    source: str | None = None
+    to: str | None = None
+    ids: str | None = None
+    required: bool = False
+    formula: Formula | None = None
+    store: bool = True
+    why: str = ""
+
+    @property
+    def target(self) -> tuple[str, str | None] | None:
+        """The table and, where it is named, the column that this one refers to."""
+        if self.to is None:
+            return None
+        table, _, column = self.to.partition(".")
+        return table, column or None
+
+
+@dataclass(frozen=True)
+class TablePlan:
+    """One table: ``each_row`` holds one row per row of its sheet, any other one row per different key."""
+
+    name: str
+    sheet: str
+    purpose: str
+    key: tuple[str, ...]
+    columns: tuple[ColumnPlan, ...]
+    each_row: bool = False
+    unique: tuple[tuple[str, ...], ...] = ()
+    why: str = ""
+
+    @cached_property
+    def by_name(self) -> dict[str, ColumnPlan]:
+        return {column.name: column for column in self.columns}
+
+    @property
+    def stored(self) -> tuple[ColumnPlan, ...]:
+        return tuple(column for column in self.columns if column.store)
+
+
+@dataclass(frozen=True)
+class Design:
+    """All sheets and tables, tables in the order in which a person reads them."""
+
+    sheets: tuple[SheetPlan, ...]
+    tables: tuple[TablePlan, ...]
+
+    @cached_property
+    def by_name(self) -> dict[str, TablePlan]:
+        return {table.name: table for table in self.tables}
+
+    def tables_of(self, sheet: str) -> tuple[TablePlan, ...]:
+        return tuple(table for table in self.tables if table.sheet == sheet)

@@ -1,0 +1,103 @@
+"""The findings: what the study of a relation showed, with evidence and without any decision."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from hemplit.core.model.grid import Source
+    from hemplit.core.model.relation import Kind, Step
+
+
+@dataclass(frozen=True)
+class ColumnFacts:
+    """What can be counted of one column; lengths are in characters of the distinct texts."""
+
+    name: str
+    position: int
+    kind: Kind
+    rows: int
+    filled: int
+    distinct: int
+    mean_length: float
+    longest: int
+    code_like: float
+    """The share of distinct values that look like a code: short, without spaces, with a digit or in capitals."""
+    list_like: float
+    """The share of distinct values that hold a comma, semicolon, slash or bar."""
+    agreement: float
+    """The chance that two rows drawn at random agree in this column: the sum of the squared shares of its values."""
+    examples: tuple[str, ...]
+
+    @property
+    def blanks(self) -> int:
+        return self.rows - self.filled
+
+    @property
+    def repeats(self) -> bool:
+        return self.distinct < self.filled
+
+
+@dataclass(frozen=True)
+class Dependency:
+    """Rows that agree in ``left`` agree in ``right``; an empty ``left`` says that the column is constant.
+
+    ``groups`` is how many different left sides there are, ``repeats`` how many rows repeat one that was there before:
+    each of these rows could have contradicted the dependency and did not.
+    """
+
+    left: tuple[str, ...]
+    right: str
+    groups: int
+    repeats: int
+    blank_decides: bool = False
+    """Whether the right side is filled in rows whose left side is blank."""
+
+
+@dataclass(frozen=True)
+class Formula:
+    """A column that others compute: the operation over the operands, rounded to ``places`` decimal places."""
+
+    operation: str
+    operands: tuple[str, ...]
+    places: int
+
+
+@dataclass(frozen=True)
+class Computed:
+    """A column and the formula that gives its value in each of ``rows`` rows."""
+
+    name: str
+    formula: Formula
+    rows: int
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """Something a person should look at: what, in how many cells or rows, where (up to a few), and what to do."""
+
+    what: str
+    count: int
+    places: tuple[str, ...]
+    hint: str
+
+
+@dataclass(frozen=True)
+class Findings:
+    """All that is known of one relation before anything is decided."""
+
+    source: Source
+    row_count: int
+    steps: tuple[Step, ...]
+    columns: tuple[ColumnFacts, ...]
+    keys: tuple[tuple[str, ...], ...]
+    dependencies: tuple[Dependency, ...]
+    computed: tuple[Computed, ...]
+    trouble: tuple[Trouble, ...]
+    depth: int
+
+    @cached_property
+    def by_name(self) -> dict[str, ColumnFacts]:
+        return {facts.name: facts for facts in self.columns}

@@ -1,0 +1,87 @@
+"""The tables: what a design makes of its relations, ready for any target."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import pyarrow as pa
+
+    from hemplit.core.model.findings import Formula
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Kind
+
+
+@dataclass(frozen=True)
+class TableColumn:
+    """One stored column: ``codes`` of shape (rows,) into the distinct ``values``, ``EMPTY`` for a blank.
+
+    A column that refers to another shares its ``values``, so that codes can be compared without looking at texts.
+    """
+
+    name: str
+    kind: Kind
+    codes: Codes
+    values: pa.Array
+    required: bool
+
+
+@dataclass(frozen=True)
+class Reference:
+    """Foreign key: these columns point to the key columns of a table."""
+
+    columns: tuple[str, ...]
+    table: str
+    table_columns: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Table:
+    """One table with its rows, its keys and its references."""
+
+    name: str
+    purpose: str
+    columns: tuple[TableColumn, ...]
+    key: tuple[str, ...]
+    unique: tuple[tuple[str, ...], ...]
+    references: tuple[Reference, ...]
+    row_count: int
+
+    @cached_property
+    def by_name(self) -> dict[str, TableColumn]:
+        return {column.name: column for column in self.columns}
+
+
+@dataclass(frozen=True)
+class ViewColumn:
+    """One header of a sheet: the references to follow from the base table, then the column, or the formula."""
+
+    header: str
+    kind: Kind
+    path: tuple[Reference, ...] = ()
+    column: str | None = None
+    formula: Formula | None = None
+
+
+@dataclass(frozen=True)
+class View:
+    """How the tables, joined along their references, give one sheet back."""
+
+    name: str
+    sheet: str
+    base: str
+    columns: tuple[ViewColumn, ...]
+
+
+@dataclass(frozen=True)
+class Tables:
+    """All tables, each after those it refers to, and one view per sheet."""
+
+    tables: tuple[Table, ...]
+    views: tuple[View, ...]
+
+    @cached_property
+    def by_name(self) -> dict[str, Table]:
+        return {table.name: table for table in self.tables}

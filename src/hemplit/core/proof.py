@@ -1,0 +1,159 @@
+"""The proof: the tables rejoined are the sheet, the target holds the tables, and every cell is accounted for."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.proof import Check, Difference, Ledger, SetAside
+from hemplit.core.rejoin import rejoin
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import SheetPlan
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.relation import Column, Relation
+    from hemplit.core.model.tables import Table, Tables, View
+
+#: So many differences are spelled out; the count tells how many there are.
+SHOWN = 5
+
+
+def check_rejoin(relation: Relation, tables: Tables, view: View) -> Check:
+    """Whether the tables, joined along their references, give every cell of the sheet back."""
+    given = rejoin(tables, view)
+    wrong = 0
+    shown: list[Difference] = []
+    for name, column in given.items():
+        original = relation.by_name[name]
+        rows = np.flatnonzero(_differs(original, column))
+        wrong += len(rows)
+        for row in rows[: SHOWN - len(shown)]:
+            place = f"{relation.source.title} {relation.address(int(row), original)}"
+            shown.append(Difference(place, _cell(original, int(row)), _cell(column, int(row))))
+    what = f"the tables joined again give {relation.source.title} back"
+    return Check(what, relation.row_count * len(given), wrong, tuple(shown))
+
+
+def _differs(original: Column, given: Column) -> npt.NDArray[np.bool_]:
+    if len(original.codes) != len(given.codes):
+        return np.ones(len(original.codes), dtype=bool)
+    if original.values is given.values:
+        return np.not_equal(original.codes, given.codes)
+    place = pc.fill_null(pc.index_in(given.values, original.values), len(original.values))
+    renumber = np.append(place.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))
+    return np.not_equal(original.codes, renumber[given.codes])
+
+
+def _cell(column: Column, row: int) -> str:
+    code = int(column.codes[row])
+    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
+
+
+def check_stored(tables: Tables, expected: Mapping[str, pa.Table], stored: Mapping[str, pa.Table]) -> Check:
+    """Whether a target holds exactly the rows of all tables; both sides, by table name, in the target's own types.
+
+    Rows are compared in order, and if that fails by key, since a database owes nobody an order.
+    """
+    cells = sum(table.row_count * len(table.columns) for table in tables.tables)
+    differences: list[Difference] = []
+    for table in tables.tables:
+        one, two = expected[table.name], stored[table.name]
+        alike = one.num_rows == two.num_rows and not any(
+            _unequal(one.column(name), two.column(name)).any() for name in one.column_names
+        )
+        if not alike:
+            differences += _by_key(table, one, two)
+    many = len(tables.tables)
+    what = f"the {many} tables as stored are the tables as split" if many > 1 else "the table as stored is as split"
+    return Check(what, cells, len(differences), tuple(differences[:SHOWN]))
+
+
+def _plain(column: pa.ChunkedArray, like: pa.DataType) -> pa.Array:
+    array = column.combine_chunks()
+    if array.type.equals(like):
+        return array
+    if pa.types.is_integer(array.type) and pa.types.is_floating(like):
+        return pc.cast(array, like)
+    return pc.cast(array, pa.string())
+
+
+def _unequal(expected: pa.ChunkedArray, stored: pa.ChunkedArray) -> npt.NDArray[np.bool_]:
+    one = expected.combine_chunks()
+    two = _plain(stored, one.type)
+    if not two.type.equals(one.type):
+        one = pc.cast(one, pa.string())
+    same = pc.fill_null(pc.equal(one, two), False)
+    both_blank = pc.and_(pc.is_null(one), pc.is_null(two))
+    return np.logical_not(pc.or_(same, both_blank).to_numpy(zero_copy_only=False))
+
+
+def _keys(table: Table, rows: pa.Table) -> pa.Array:
+    parts = [pc.fill_null(pc.cast(rows.column(name).combine_chunks(), pa.string()), "") for name in table.key]
+    return pc.binary_join_element_wise(*parts, "\x1f") if len(parts) > 1 else parts[0]
+
+
+def _by_key(table: Table, expected: pa.Table, stored: pa.Table) -> list[Difference]:
+    wanted, held = _keys(table, expected), _keys(table, stored)
+    place = pc.index_in(wanted, held)
+    missing = pc.is_null(place).to_numpy(zero_copy_only=False)
+    extra = pc.is_null(pc.index_in(held, wanted)).to_numpy(zero_copy_only=False)
+    found = [Difference(f"{table.name} {_key(wanted, row)}", "a row", "no row") for row in np.flatnonzero(missing)]
+    found += [Difference(f"{table.name} {_key(held, row)}", "no row", "a row") for row in np.flatnonzero(extra)]
+    rows = np.flatnonzero(~missing)
+    there = pa.array(place.to_numpy(zero_copy_only=False)[rows].astype(np.int64))
+    for name in expected.column_names:
+        one, two = expected.column(name).take(pa.array(rows)), stored.column(name).take(there)
+        for index in np.flatnonzero(_unequal(one, two)):
+            spot = f"{table.name}.{name} {_key(wanted, int(rows[index]))}"
+            found.append(Difference(spot, _said(one[index]), _said(two[index])))
+    return found
+
+
+def _key(keys: pa.Array, row: int | np.integer) -> str:
+    return f"[{keys[row].as_py()}]".replace("\x1f", ", ")
+
+
+def _said(value: pa.Scalar) -> str:
+    return "a blank" if value.as_py() is None else str(value.as_py())
+
+
+def ledger(grid: Grid, relation: Relation, view: View, sheet: SheetPlan) -> Ledger:
+    """Where every cell of the sheet went."""
+    width = len(grid.columns)
+    carried_columns = len(view.columns)
+    computed = sum(column.formula is not None for column in view.columns)
+    header_rows = [step for step in relation.steps if step.act.startswith("take names")]
+    rows_in_tables = relation.row_count + len(header_rows)
+    aside: list[SetAside] = []
+    for step in relation.steps:
+        rows = dict(step.settings).get("rows")
+        if isinstance(rows, tuple) and rows:
+            aside.append(SetAside(f"{step.act}: {_some(rows)}", len(rows) * width))
+    left_out = [name for name in sheet.leave_out if name in relation.by_name]
+    if left_out:
+        aside.append(SetAside(f"left out by the design: {', '.join(left_out)}", len(left_out) * rows_in_tables))
+    empty = width - len(relation.columns)
+    if empty:
+        aside.append(SetAside("columns with neither header nor content", empty * rows_in_tables))
+    return Ledger(
+        sheet=relation.source.title,
+        cells=grid.cell_count,
+        carried=carried_columns * rows_in_tables,
+        computed=computed * relation.row_count,
+        changed=0,  # no step changes the text of a cell
+        set_aside=tuple(aside),
+    )
+
+
+def _some(rows: Sequence[object]) -> str:
+    listed = ", ".join(str(row) for row in rows[:SHOWN])
+    return f"{listed} and {len(rows) - SHOWN} more" if len(rows) > SHOWN else listed

@@ -1,0 +1,93 @@
+"""Tables → the sheet again: follows the references by the values of the keys alone, and computes what is computed.
+
+It knows nothing of how the tables were made, so that what it gives back is evidence.
+"""
+
+from __future__ import annotations
+
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import Column
+from hemplit.core.study.computed import compute, numbers
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
+
+
+def rejoin(tables: Tables, view: View) -> dict[str, Column]:
+    """The columns of the sheet by header, one row per row of the view's base table."""
+    rows_by_path: dict[tuple[Reference, ...], Codes] = {}
+    given: dict[str, Column] = {}
+    for position, column in enumerate(view.columns):
+        if column.formula is None:
+            rows, table = _follow(tables, view, column.path, rows_by_path)
+            stored = table.by_name[str(column.column)]
+            codes = np.append(stored.codes, np.int32(EMPTY))[rows]  # row EMPTY is -1 and finds the blank at the end
+            given[column.header] = Column(column.header, position, column.kind, codes, stored.values)
+    todo = [column for column in view.columns if column.formula is not None]
+    while todo:
+        column = next(one for one in todo if _operands_known(one, given))
+        todo.remove(column)
+        given[column.header] = _computed(column, given, view.columns.index(column))
+    return given
+
+
+def _operands_known(column: ViewColumn, given: dict[str, Column]) -> bool:
+    return column.formula is not None and all(name in given for name in column.formula.operands)
+
+
+def _computed(column: ViewColumn, given: dict[str, Column], position: int) -> Column:
+    formula = column.formula
+    assert formula is not None
+    result = compute(formula, [numbers(given[name]) for name in formula.operands])
+    encoded = pc.dictionary_encode(pa.array(result, from_pandas=True))
+    storage = pa.int64() if column.kind.word == "whole number" else pa.float64()
+    codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
+    return Column(column.header, position, column.kind, codes, pc.cast(encoded.dictionary, storage))
+
+
+def _follow(
+    tables: Tables, view: View, path: tuple[Reference, ...], known: dict[tuple[Reference, ...], Codes]
+) -> tuple[Codes, Table]:
+    table = tables.by_name[view.base]
+    if not path:
+        return np.arange(table.row_count, dtype=np.int32), table
+    *before, last = path
+    rows, table = _follow(tables, view, tuple(before), known)
+    other = tables.by_name[last.table]
+    if path not in known:
+        found = np.append(match(table, last, other), np.int32(EMPTY))
+        known[path] = found[rows]
+    return known[path], other
+
+
+def match(table: Table, reference: Reference, other: Table) -> Codes:
+    """For each row of the table the row of the other to which the reference points, ``EMPTY`` for none."""
+    pointing = [table.by_name[name] for name in reference.columns]
+    pointed = [other.by_name[name] for name in reference.table_columns]
+    shared = [_shared(one, two) for one, two in zip(pointing, pointed, strict=True)]
+    both = reduce(combine, shared)
+    rows = table.row_count
+    blank = reduce(np.logical_or, (column.codes == EMPTY for column in pointing))
+    place: npt.NDArray[np.int64] = first_rows(Grouping(both.codes[rows:], both.size))
+    return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)
+
+
+def _shared(pointing: TableColumn, pointed: TableColumn) -> Grouping:
+    """Both columns one after the other, coded alike."""
+    if pointing.values is pointed.values:
+        codes = pointing.codes
+    else:
+        same = pc.fill_null(pc.index_in(pointing.values, pointed.values), EMPTY)
+        codes = np.append(same.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))[pointing.codes]
+    return with_blank(np.concatenate([codes, pointed.codes]), len(pointed.values))

@@ -1,0 +1,123 @@
+"""What a design says implicitly: from which header a column really comes, which columns make up a reference, and the
+order in which tables can be filled. Raises ``DesignError`` where the design contradicts itself.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.tables import Reference
+from hemplit.errors import DesignError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+
+
+@dataclass(frozen=True)
+class Target:
+    """Where a referring column points."""
+
+    table: TablePlan
+    column: ColumnPlan
+
+
+def place(table: TablePlan, column: ColumnPlan | None = None) -> str:
+    """How messages name a spot of the design.
+
+    >>> from hemplit.core.model.design import TablePlan
+    >>> place(TablePlan("boats", "jobs", "thing", ("boat_id",), ()))
+    'tables.boats'
+    """
+    return f"tables.{table.name}" + (f".columns.{column.name}" if column else "")
+
+
+def target(design: Design, table: TablePlan, column: ColumnPlan) -> Target | None:
+    """The table and key column that a column refers to, or None if it refers to nothing."""
+    if column.target is None:
+        return None
+    table_name, column_name = column.target
+    other = design.by_name.get(table_name)
+    if other is None:
+        raise DesignError(
+            place(table, column), f"there is no table '{table_name}'", nearest(table_name, design.by_name)
+        )
+    if column_name is None:
+        if len(other.key) != 1:
+            raise DesignError(
+                place(table, column),
+                f"the key of '{table_name}' has {len(other.key)} columns",
+                f'write to = "{table_name}.{other.key[0]}", and a column for each of the others',
+            )
+        column_name = other.key[0]
+    if column_name not in other.key:
+        raise DesignError(
+            place(table, column),
+            f"'{column_name}' is not in the key of '{table_name}'",
+            nearest(column_name, other.key),
+        )
+    return Target(other, other.by_name[column_name])
+
+
+def source(design: Design, table: TablePlan, column: ColumnPlan) -> str | None:
+    """The header from which the values of a column come; None for made-up ids and references to them.
+
+    A reference to a natural key comes from the header of that key.
+    """
+    while column.source is None:
+        pointed = target(design, table, column)
+        if pointed is None:
+            return None
+        table, column = pointed.table, pointed.column
+    return column.source
+
+
+def references(design: Design, table: TablePlan) -> tuple[Reference, ...]:
+    """The references of a table, each with all columns of the key it points to."""
+    simple: list[Reference] = []
+    composite: dict[str, dict[str, str]] = {}
+    for column in table.columns:
+        pointed = target(design, table, column)
+        if pointed is None:
+            continue
+        if len(pointed.table.key) == 1:
+            simple.append(Reference((column.name,), pointed.table.name, pointed.table.key))
+        else:
+            composite.setdefault(pointed.table.name, {})[pointed.column.name] = column.name
+    for name, given in composite.items():
+        key = design.by_name[name].key
+        lacking = [part for part in key if part not in given]
+        if lacking:
+            raise DesignError(
+                place(table),
+                f"the reference to '{name}' lacks its key column '{lacking[0]}'",
+                f'add a column with to = "{name}.{lacking[0]}"',
+            )
+        simple.append(Reference(tuple(given[part] for part in key), name, key))
+    return tuple(simple)
+
+
+def filling_order(design: Design, tables: Sequence[TablePlan]) -> tuple[TablePlan, ...]:
+    """The tables, each after all that it refers to, otherwise in the given order."""
+    done: dict[str, TablePlan] = {}
+    open_: list[str] = []
+
+    def visit(table: TablePlan) -> None:
+        if table.name in done:
+            return
+        if table.name in open_:
+            circle = " → ".join([*open_[open_.index(table.name) :], table.name])
+            raise DesignError(
+                f"tables.{table.name}", f"the references run in a circle: {circle}", "take one of these references out"
+            )
+        open_.append(table.name)
+        for reference in references(design, table):
+            visit(design.by_name[reference.table])
+        open_.pop()
+        done[table.name] = table
+
+    for table in tables:
+        visit(table)
+    return tuple(done.values())

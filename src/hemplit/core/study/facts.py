@@ -1,0 +1,59 @@
+"""What can be counted of each column: how full it is, how often it repeats, what its texts look like."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.model.findings import ColumnFacts
+from hemplit.core.model.grid import EMPTY
+
+if TYPE_CHECKING:
+    import pyarrow as pa
+
+    from hemplit.core.model.relation import Column
+
+#: So many values are shown as examples of a column.
+EXAMPLES = 3
+#: No spaces, at most 20 characters, and either a digit in it or all in capitals.
+CODE = r"^(?:[^\s]{0,19}[0-9][^\s]{0,19}|[A-Z]{1,8})$"
+#: A character that commonly separates the items of a list.
+LIST = r"[,;|\n]| and | / "
+
+
+def facts(column: Column) -> ColumnFacts:
+    """The facts of one column."""
+    filled = column.codes[column.codes != EMPTY]
+    counts = np.bincount(filled, minlength=len(column.values)).astype(np.float64)
+    rows = len(column.codes)
+    shares = np.append(counts, rows - len(filled)) / max(rows, 1)
+    texts = _texts(column)
+    lengths = pc.utf8_length(texts)
+    some = len(texts) > 0
+    return ColumnFacts(
+        name=column.name,
+        position=column.position,
+        kind=column.kind,
+        rows=rows,
+        filled=len(filled),
+        distinct=len(column.values),
+        mean_length=float(pc.mean(lengths).as_py()) if some else 0.0,
+        longest=int(pc.max(lengths).as_py()) if some else 0,
+        code_like=_share(texts, CODE),
+        list_like=_share(texts, LIST),
+        agreement=float((shares**2).sum()),
+        examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
+    )
+
+
+def _texts(column: Column) -> pa.StringArray:
+    return pc.cast(column.values, "string")
+
+
+def _share(texts: pa.StringArray, pattern: str) -> float:
+    if not len(texts):
+        return 0.0
+    return float(pc.mean(pc.cast(pc.match_substring_regex(texts, pattern), "float64")).as_py())

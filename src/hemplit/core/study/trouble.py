@@ -1,0 +1,85 @@
+"""What a person should look at before trusting a sheet, with the cells: worst first."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.codes import combine, first_rows, with_blank
+from hemplit.core.model.findings import Trouble
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.relation import Column, Relation
+
+#: So many addresses are named; the count tells how many there are.
+PLACES = 4
+#: A column counts as meant to be of another kind if no more than this share of its different values is not.
+ODD_SHARE = 0.1
+
+
+def trouble(relation: Relation) -> tuple[Trouble, ...]:
+    """All that was noticed in a relation."""
+    found: list[Trouble] = []
+    for column in relation.columns:
+        if column.kind == TEXT:
+            found += _odd_ones(relation, column)
+            found += _stray_blanks(relation, column)
+        if not column.filled:
+            found.append(
+                Trouble(f"'{column.name}' has a header and no content", 1, (), "leave it out if nobody needs it")
+            )
+    return tuple(_doubled_rows(relation)) + tuple(sorted(found, key=lambda one: -one.count))
+
+
+def _doubled_rows(relation: Relation) -> Iterator[Trouble]:
+    whole = with_blank(relation.columns[0].codes, len(relation.columns[0].values))
+    for column in relation.columns[1:]:
+        if whole.size == relation.row_count:
+            return
+        whole = combine(whole, with_blank(column.codes, len(column.values)))
+    again = np.flatnonzero(first_rows(whole)[whole.codes] != np.arange(relation.row_count))
+    if len(again):
+        rows = tuple(f"row {int(relation.grid_rows[row]) + 1}" for row in again[:PLACES])
+        yield Trouble(
+            "rows that repeat an earlier row in every cell", len(again), rows, "all are kept: two events can be alike"
+        )
+
+
+def _odd_ones(relation: Relation, column: Column) -> Iterator[Trouble]:
+    """The few texts that keep a column from being numbers or dates."""
+    if len(column.values) < 2:
+        return
+    for word in ("whole number", "decimal", "date"):
+        reader = kinds.BY_WORD[word]
+        for form in getattr(reader, "forms", ("",)):
+            probe = reader.parse(column.values.slice(0, kinds.PROBE), form)
+            if 2 * probe.null_count > len(probe):
+                continue
+            odd = pc.is_null(reader.parse(column.values, form)).to_numpy(zero_copy_only=False)
+            if 0 < odd.sum() <= ODD_SHARE * len(odd):
+                yield _at(relation, column, odd, f"'{column.name}' would be of kind '{word}' but for some cells")
+                return
+
+
+def _stray_blanks(relation: Relation, column: Column) -> Iterator[Trouble]:
+    stray = pc.not_equal(pc.utf8_trim_whitespace(column.values), column.values).to_numpy(zero_copy_only=False)
+    if stray.any():
+        yield _at(relation, column, stray, f"'{column.name}' has blanks before or after the text")
+
+
+def _at(relation: Relation, column: Column, odd: npt.NDArray[np.bool_], what: str) -> Trouble:
+    rows = np.flatnonzero(np.append(odd, False)[column.codes] & (column.codes != EMPTY))
+    places = tuple(
+        f"{relation.address(int(row), column)} '{column.values[int(column.codes[row])].as_py()}'"
+        for row in rows[:PLACES]
+    )
+    return Trouble(what, len(rows), places, "correct them in the sheet if they are slips")

@@ -1,0 +1,1 @@
+"""Design ↔ TOML: the text that a person reads, edits and keeps in version control."""

@@ -1,0 +1,210 @@
+"""TOML → design, strictly: an unknown word, a wrong type or a contradiction is one line that names its place."""
+
+from __future__ import annotations
+
+import tomllib
+from typing import TYPE_CHECKING, Any
+
+from hemplit.core import kinds
+from hemplit.core.check import check
+from hemplit.core.kinds.calendar import CalendarReader
+from hemplit.core.model.design import PURPOSES, ColumnPlan, Design, SheetPlan, TablePlan
+from hemplit.core.model.findings import Formula
+from hemplit.core.model.relation import Kind, Step
+from hemplit.core.shape import BY_ACT
+from hemplit.design_file.locate import line_of
+from hemplit.design_file.words import COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
+from hemplit.errors import DesignError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
+
+
+def from_toml(text: str, name: str) -> Design:
+    """The design in a text; ``name`` is the file that messages name.
+
+    Raises ``DesignError`` with the line of the first fault.
+    """
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise DesignError(name, f"this is not TOML: {error}", "compare the line with those around it") from error
+    try:
+        design = _design(data)
+        check(design)
+    except DesignError as error:
+        raise at_line(error, text, name) from error
+    return design
+
+
+def at_line(error: DesignError, text: str, name: str) -> DesignError:
+    """The same error with the file and the line in front of its place."""
+    line = line_of(text, error.where)
+    return DesignError(
+        f"{name} line {line} ({error.where})" if line else f"{name} ({error.where})", error.what, error.hint
+    )
+
+
+def _design(data: Mapping[str, Any]) -> Design:
+    _known("the file", data, ("format", "sheets", "tables"))
+    if data.get("format") != FORMAT:
+        raise DesignError("format", f"this version reads format = {FORMAT}", "draft the design again")
+    sheets = tuple(_sheet(name, part) for name, part in _tables_of(data, "sheets").items())
+    known = [sheet.name for sheet in sheets]
+    tables = tuple(_table(name, part, known) for name, part in _tables_of(data, "tables").items())
+    return Design(sheets, tables)
+
+
+def _tables_of(data: Mapping[str, Any], key: str) -> Mapping[str, Any]:
+    part = data.get(key)
+    if not isinstance(part, dict) or not part or not all(isinstance(one, dict) for one in part.values()):
+        raise DesignError(key, f"there is no [{key}.NAME]", "every design has at least one")
+    return part
+
+
+def _known(place: str, part: Mapping[str, Any], known: Iterable[str]) -> None:
+    for key in part:
+        if key not in known:
+            where = f"{place}.{key}" if "." in place else key
+            raise DesignError(where, f"'{key}' is not a word of a design", nearest(key, known))
+
+
+def _text(place: str, part: Mapping[str, Any], key: str) -> str | None:
+    value = part.get(key)
+    if value is not None and (not isinstance(value, str) or not value):
+        raise DesignError(f"{place}.{key}", "this must be a text in quotes", f'write {key} = "…"')
+    return value
+
+
+def _flag(place: str, part: Mapping[str, Any], key: str, default: bool) -> bool:
+    value = part.get(key, default)
+    if not isinstance(value, bool):
+        raise DesignError(f"{place}.{key}", "this must be true or false", f"write {key} = true")
+    return value
+
+
+def _texts(place: str, key: str, value: Any) -> tuple[str, ...]:
+    given = [value] if isinstance(value, str) else value
+    if not isinstance(given, list) or not all(isinstance(one, str) for one in given):
+        raise DesignError(f"{place}.{key}", "this must be a list of texts", f'write {key} = ["…", "…"]')
+    return tuple(given)
+
+
+def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
+    place = f"sheets.{name}"
+    _known(place, part, SHEET_KEYS)
+    file = _text(place, part, "file")
+    if file is None:
+        raise DesignError(place, "it has no file", 'write file = "NAME.csv"')
+    steps = part.get("steps", [])
+    if not isinstance(steps, list):
+        raise DesignError(f"{place}.steps", "this must be a list", "write steps = [{ act = … }]")
+    return SheetPlan(
+        name,
+        file,
+        _text(place, part, "sheet"),
+        tuple(_step(f"{place}.steps", step) for step in steps),
+        _texts(place, "leave_out", part.get("leave_out", [])),
+    )
+
+
+def _step(place: str, part: Any) -> Step:
+    act = str(part.get("act", "")) if isinstance(part, dict) else ""
+    if act not in BY_ACT:
+        raise DesignError(place, f"'{act}' is not a step", nearest(act, BY_ACT))
+    settings = {key: value for key, value in part.items() if key != "act"}
+    wanted = BY_ACT[act].SETTINGS
+    if tuple(sorted(settings)) != tuple(sorted(wanted)):
+        raise DesignError(place, f"step '{act}' takes {' and '.join(wanted)}", "write it as drafted")
+    for key, value in settings.items():
+        given = value if isinstance(value, list) else [value]
+        if not all(isinstance(one, int) and not isinstance(one, bool) and one > 0 for one in given):
+            raise DesignError(place, f"'{key}' counts rows from 1", f"write {key} = 1")
+    return Step(
+        act, tuple((key, tuple(value) if isinstance(value, list) else value) for key, value in settings.items())
+    )
+
+
+def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
+    place = f"tables.{name}"
+    _known(place, part, TABLE_KEYS)
+    sheet = _text(place, part, "sheet")
+    if sheet not in sheets:
+        raise DesignError(f"{place}.sheet", f"there is no sheet '{sheet}'", nearest(str(sheet), sheets))
+    purpose = _text(place, part, "purpose") or "thing"
+    if purpose not in PURPOSES:
+        raise DesignError(f"{place}.purpose", f"'{purpose}' is not a purpose", nearest(purpose, PURPOSES))
+    columns = part.get("columns")
+    if not isinstance(columns, dict) or not columns:
+        raise DesignError(place, "it has no columns", 'write columns.NAME = { from = "HEADER" }')
+    unique = part.get("unique", [])
+    if not isinstance(unique, list):
+        raise DesignError(f"{place}.unique", "this must be a list of lists", 'write unique = [["…"]]')
+    return TablePlan(
+        name,
+        str(sheet),
+        purpose,
+        _texts(place, "key", part.get("key", [])),
+        tuple(_column(f"{place}.columns.{column}", column, given) for column, given in columns.items()),
+        _flag(place, part, "each_row", False),
+        tuple(_texts(place, "unique", one) for one in unique),
+    )
+
+
+def _column(place: str, name: str, part: Any) -> ColumnPlan:
+    if not isinstance(part, dict):
+        raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
+    _known(place, part, COLUMN_KEYS)
+    if sum(key in part for key in ("from", "to", "ids")) != 1:
+        raise DesignError(place, "a column has one of from, to and ids", 'write { from = "HEADER" }')
+    if "from" not in part:
+        extra = next((key for key in ("kind", "form", "store", "places", *FORMULAS) if key in part), None)
+        if extra:
+            raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
+    if part.get("ids", "number") != "number":
+        raise DesignError(f"{place}.ids", f"'{part['ids']}' is not a style of ids", 'write ids = "number"')
+    formula = _formula(place, part)
+    store = _flag(place, part, "store", True)
+    if not store and formula is None:
+        raise DesignError(f"{place}.store", "only a computed column need not be stored", "take store = false out")
+    return ColumnPlan(
+        name,
+        _kind(place, part),
+        _text(place, part, "from"),
+        _text(place, part, "to"),
+        _text(place, part, "ids"),
+        _flag(place, part, "required", False) or "ids" in part,
+        formula,
+        store,
+    )
+
+
+def _kind(place: str, part: Mapping[str, Any]) -> Kind | None:
+    word, form = _text(place, part, "kind"), _text(place, part, "form") or ""
+    if word is None:
+        return None
+    if word not in kinds.BY_WORD:
+        raise DesignError(f"{place}.kind", f"'{word}' is not a kind", nearest(word, kinds.BY_WORD))
+    reader = kinds.BY_WORD[word]
+    if isinstance(reader, CalendarReader) and form not in reader.forms:
+        raise DesignError(f"{place}.form", f"'{form}' is not a form of '{word}'", nearest(form, reader.forms))
+    if word == "yes/no" and len({half for half in form.split("/") if half}) != 2:
+        raise DesignError(f"{place}.form", "a yes/no column needs its two words", 'write form = "Yes/No"')
+    if word == "decimal" and form and form.strip("0") != ".":
+        raise DesignError(f"{place}.form", "the form of a decimal shows its places", 'write form = "0.00"')
+    return Kind(word, form)
+
+
+def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
+    used = [word for word in FORMULAS if word in part]
+    if not used:
+        return None
+    if len(used) > 1:
+        raise DesignError(place, f"it is computed in two ways, {' and '.join(used)}", "keep one")
+    operands = _texts(place, used[0], part[used[0]])
+    places = part.get("places", 0)
+    if len(operands) != 2:
+        raise DesignError(f"{place}.{used[0]}", "a formula takes two headers", f'write {used[0]} = ["…", "…"]')
+    if not isinstance(places, int) or isinstance(places, bool) or not 0 <= places <= 9:
+        raise DesignError(f"{place}.places", "this is a number from 0 to 9", "write places = 2")
+    return Formula(used[0], operands, places)

@@ -1,0 +1,123 @@
+"""Design → TOML with the reasons as comments, one column per line, the columns of a table aligned."""
+
+from __future__ import annotations
+
+from hashlib import sha256
+from typing import TYPE_CHECKING, Any
+
+import tomlkit
+
+from hemplit.design_file.words import DRAFTED, FORMAT
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+
+#: Comments behind a column line start in this text column at the latest; beyond, one blank after the line.
+COMMENT_AT = 76
+
+HEAD = """\
+# The design for {sheets}: {count} tables, drafted by Hemplit. It is yours to edit.
+#   hemplit load {name} --into NAME.sqlite
+#
+# In a column line 'from' is the header in the sheet, 'to' the table whose key it holds, 'ids' a made-up number.
+# Rename a table in its [line] and wherever 'to' names it. Move a column by moving its line to another table.
+# Drop a lookup by deleting its table and writing {{ from = "HEADER" }} where 'to' named it.
+# Keep a computed column with store = true. Leave a column out by naming its header in leave_out.
+"""
+
+
+def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
+    """The text of the design file; the same design gives the same text."""
+    sheets = ", ".join(sheet.file for sheet in design.sheets)
+    parts = [HEAD.format(sheets=sheets, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
+    parts += [_sheet(sheet) for sheet in design.sheets]
+    parts += [_table(table) for table in design.tables]
+    text = "\n".join(parts)
+    return f"{text}\n{DRAFTED}{_mark(text)}\n"
+
+
+def is_edited(text: str) -> bool:
+    """Whether a design file is no longer as it was drafted."""
+    body, found, mark = text.rpartition(f"\n{DRAFTED}")
+    return not found or _mark(body) != mark.strip()
+
+
+def _mark(text: str) -> str:
+    return sha256("\n".join(text.splitlines()).encode()).hexdigest()[:16]
+
+
+def _value(value: Any) -> str:
+    return tomlkit.item(list(value) if isinstance(value, tuple) else value).as_string()
+
+
+def _key(*names: str) -> str:
+    return ".".join(tomlkit.key(name).as_string() for name in names)
+
+
+def _line(key: str, value: Any) -> str:
+    return f"{key} = {_value(value)}"
+
+
+def _inline(pairs: dict[str, Any]) -> str:
+    return "{ " + ", ".join(_line(key, value) for key, value in pairs.items()) + " }"
+
+
+def _comment(why: str) -> str:
+    return " ".join(why.split())
+
+
+def _sheet(sheet: SheetPlan) -> str:
+    lines = [f"[{_key('sheets', sheet.name)}]", _line("file", sheet.file)]
+    if sheet.sheet is not None:
+        lines.append(_line("sheet", sheet.sheet))
+    if sheet.steps:
+        lines.append("steps = [")
+        for step in sheet.steps:
+            why = f"  # {_comment(step.why)}" if step.why else ""
+            lines.append(f"  {_inline({'act': step.act, **dict(step.settings)})},{why}")
+        lines.append("]")
+    if sheet.leave_out:
+        lines.append(_line("leave_out", sheet.leave_out))
+    return "\n".join(lines) + "\n"
+
+
+def _table(table: TablePlan) -> str:
+    lines = [f"# {_comment(table.why)}"] if table.why else []
+    lines += [
+        f"[{_key('tables', table.name)}]",
+        _line("sheet", table.sheet),
+        _line("purpose", table.purpose),
+    ]
+    if table.each_row:
+        lines.append(_line("each_row", True))
+    lines.append(_line("key", table.key))
+    if table.unique:
+        lines.append(_line("unique", [list(columns) for columns in table.unique]))
+    keys = [_key("columns", column.name) for column in table.columns]
+    width = max(len(key) for key in keys)
+    for key, column in zip(keys, table.columns, strict=True):
+        line = f"{key:<{width}} = {_inline(_column(column))}"
+        why = _comment(column.why)
+        lines.append(f"{line:<{COMMENT_AT}}  # {why}" if why else line)
+    return "\n".join(lines) + "\n"
+
+
+def _column(column: ColumnPlan) -> dict[str, Any]:
+    pairs: dict[str, Any] = {}
+    if column.source is not None:
+        pairs["from"] = column.source
+    if column.to is not None:
+        pairs["to"] = column.to
+    if column.ids is not None:
+        pairs["ids"] = column.ids
+    if column.source is not None and column.kind is not None:
+        pairs["kind"] = column.kind.word
+        if column.kind.form:
+            pairs["form"] = column.kind.form
+    if column.required and column.ids is None:
+        pairs["required"] = True
+    if column.formula is not None:
+        pairs[column.formula.operation] = column.formula.operands
+        pairs["places"] = column.formula.places
+        pairs["store"] = column.store
+    return pairs

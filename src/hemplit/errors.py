@@ -1,0 +1,64 @@
+"""What can be wrong with a call or its input, and the exit codes that say so.
+
+    HemplitError            one line for the person: where, what is wrong, what to do
+    ├── InputError          a sheet cannot be read or taken apart as asked
+    ├── DesignError         the design file contradicts itself or its sheets
+    └── TargetError         the target cannot be written or read
+
+A fault in the data (a slip, a blank in a key) is a finding and no exception; these are for what stops the work.
+"""
+
+from __future__ import annotations
+
+from difflib import get_close_matches
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+DONE = 0
+LOOK_AT_IT = 1
+WRONG_CALL_OR_INPUT = 2
+
+
+class HemplitError(Exception):
+    """Stops the work with one line that names the place, the fault and the way out.
+
+    >>> print(InputError("jobs.csv", "the file is empty", "save the sheet again"))
+    jobs.csv: the file is empty; save the sheet again
+    """
+
+    def __init__(self, where: str, what: str, hint: str = "") -> None:
+        self.where = where
+        self.what = what
+        self.hint = hint
+        line = f"{where}: {what}; {hint}" if hint else f"{where}: {what}"
+        super().__init__(" ".join(line.split()))
+
+
+class InputError(HemplitError):
+    """A sheet cannot be read or taken apart as asked."""
+
+
+class DesignError(HemplitError):
+    """The design file contradicts itself or its sheets."""
+
+
+class TargetError(HemplitError):
+    """The target cannot be written or read."""
+
+
+def nearest(word: str, known: Iterable[str]) -> str:
+    """A hint that offers the nearest known word, or lists them all when none is near.
+
+    >>> nearest("boatt", ["boats", "jobs"])
+    "did you mean 'boats'?"
+    >>> nearest("x", ["boats", "jobs"])
+    'known here: boats, jobs'
+    """
+    choices = list(known)
+    close = get_close_matches(word, choices, 1)
+    if close:
+        return f"did you mean '{close[0]}'?"
+    shown = ", ".join(choices[:8]) + (", …" if len(choices) > 8 else "")
+    return f"known here: {shown}" if choices else "nothing is known here"

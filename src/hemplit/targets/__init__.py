@@ -1,0 +1,24 @@
+"""Where tables go: one module per target behind one small contract. To add one, add a module and a line below."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.errors import TargetError
+from hemplit.targets.sqlite import SqliteTarget
+
+if TYPE_CHECKING:
+    from hemplit.targets.contract import Target
+
+TARGETS: tuple[type[Target], ...] = (SqliteTarget,)
+
+
+def target_for(text: str) -> Target:
+    """The target that a TARGET of the command line means.
+
+    Raises ``TargetError`` if there is none.
+    """
+    for kind in TARGETS:
+        if kind.takes(text):
+            return kind(text)
+    raise TargetError(text, "this is not a target", "name a database file such as boatyard.sqlite")

@@ -1,0 +1,152 @@
+"""Tables → the statements that create them, shared by all SQL targets; every name is quoted by SQLAlchemy as needed."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import sqlalchemy as sa
+from sqlalchemy.schema import CreateIndex, CreateTable
+
+from hemplit.core.study.computed import HALF_UP
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator, Mapping
+
+    from hemplit.core.model.relation import Kind
+    from hemplit.core.model.tables import Reference, Table, Tables, View
+
+    #: How a dialect writes a stored value of a kind in the form of the sheet.
+    Writer = Callable[[Kind, sa.ColumnElement[Any]], sa.ColumnElement[Any]]
+
+TYPES: dict[str, sa.types.TypeEngine[Any]] = {
+    "whole number": sa.BigInteger().with_variant(sa.Integer(), "sqlite"),
+    "decimal": sa.Double().with_variant(sa.REAL(), "sqlite"),
+    "date": sa.Date(),
+    "time": sa.Time(),
+    "date and time": sa.DateTime(),
+    "yes/no": sa.Boolean(),
+    "text": sa.Text(),
+}
+
+
+def metadata(tables: Tables) -> sa.MetaData:
+    """The tables with keys, references, uniqueness and an index for every reference that no key serves."""
+    schema = sa.MetaData()
+    for table in tables.tables:
+        columns = [
+            sa.Column(
+                column.name,
+                TYPES[column.kind.word],
+                nullable=not column.required,
+                autoincrement=False,
+            )
+            for column in table.columns
+        ]
+        keys: list[sa.schema.SchemaItem] = [sa.PrimaryKeyConstraint(*table.key)]
+        keys += [sa.UniqueConstraint(*columns_alike) for columns_alike in table.unique]
+        keys += [
+            sa.ForeignKeyConstraint(
+                reference.columns, [f"{reference.table}.{name}" for name in reference.table_columns], link_to_name=True
+            )
+            for reference in table.references
+        ]
+        keys += [
+            sa.CheckConstraint(sa.column(column.name).in_([0, 1]))
+            for column in table.columns
+            if column.kind.word == "yes/no"
+        ]
+        created = sa.Table(table.name, schema, *columns, *keys)
+        for reference in table.references:
+            if not _served(table, reference):
+                name = "_".join(("ix", table.name, *reference.columns))
+                sa.Index(name[:60], *(created.c[column] for column in reference.columns))
+    return schema
+
+
+def _served(table: Table, reference: Reference) -> bool:
+    return any(key[: len(reference.columns)] == reference.columns for key in (table.key, *table.unique))
+
+
+def create_tables(schema: sa.MetaData, tables: Tables, dialect: sa.Dialect) -> Iterator[str]:
+    """One statement per table, each after those it refers to."""
+    for table in tables.tables:
+        yield str(CreateTable(schema.tables[table.name]).compile(dialect=dialect)).strip()
+
+
+def create_indexes(schema: sa.MetaData, tables: Tables, dialect: sa.Dialect) -> Iterator[str]:
+    """One statement per index."""
+    for table in tables.tables:
+        for index in sorted(schema.tables[table.name].indexes, key=lambda one: str(one.name)):
+            yield str(CreateIndex(index).compile(dialect=dialect))
+
+
+def create_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Writer) -> str:
+    """The statement for the view that gives a sheet back under its headers."""
+    joined: sa.FromClause = schema.tables[view.base].alias(view.base)
+    reached: dict[tuple[Reference, ...], sa.FromClause] = {(): joined}
+    for column in view.columns:
+        for length in range(1, len(column.path) + 1):
+            path = column.path[:length]
+            if path not in reached:
+                before = reached[path[:-1]]
+                alias = _alias(path, reached)
+                reached[path] = schema.tables[path[-1].table].alias(alias)
+                joined = joined.outerjoin(reached[path], _on(path[-1], before, reached[path]))
+    plain = {
+        column.header: reached[column.path].c[column.column] for column in view.columns if column.column is not None
+    }
+    labels = _labels([column.header for column in view.columns])
+    shown = []
+    for column in view.columns:
+        if column.formula is None:
+            value = writer(column.kind, plain[column.header])
+        else:
+            value = _formula(view, column.header, plain)
+        shown.append(value.label(labels[column.header]))
+    body = sa.select(*shown).select_from(joined).compile(dialect=dialect, compile_kwargs={"literal_binds": True})
+    name = dialect.identifier_preparer.quote(view.name)
+    return f"CREATE VIEW {name} AS\n{body}"
+
+
+def _on(reference: Reference, pointing: sa.FromClause, pointed: sa.FromClause) -> sa.ColumnElement[bool]:
+    pairs = zip(reference.columns, reference.table_columns, strict=True)
+    return sa.and_(*(pointing.c[one] == pointed.c[two] for one, two in pairs))
+
+
+def _alias(path: tuple[Reference, ...], reached: dict[tuple[Reference, ...], sa.FromClause]) -> str:
+    taken = {str(getattr(clause, "name", "")).lower() for clause in reached.values()}
+    name, count = path[-1].table, 1
+    while name.lower() in taken:
+        count += 1
+        name = f"{path[-1].table}_{count}"
+    return name
+
+
+def _labels(headers: list[str]) -> dict[str, str]:
+    """The headers as column names; most databases do not tell capitals from small letters there."""
+    labels: dict[str, str] = {}
+    for header in headers:
+        name, count = header, 1
+        while name.lower() in {label.lower() for label in labels.values()}:
+            count += 1
+            name = f"{header} ({count})"
+        labels[header] = name
+    return labels
+
+
+def _formula(view: View, header: str, plain: Mapping[str, sa.ColumnElement[Any]]) -> sa.ColumnElement[Any]:
+    if header in plain:
+        return plain[header]
+    formula = next(column.formula for column in view.columns if column.header == header)
+    assert formula is not None
+    first, second = (_formula(view, operand, plain) for operand in formula.operands)
+    result: sa.ColumnElement[Any]
+    if formula.operation == "sum":
+        result = first + second
+    elif formula.operation == "difference":
+        result = first - second
+    else:
+        result = first * second
+    if formula.operation == "product":
+        result = result * sa.literal(HALF_UP)
+    return sa.func.round(result, formula.places)

@@ -1,0 +1,162 @@
+"""The JSON documents; docs/json.md describes them. Keys are only ever added."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import ColumnPlan, Design
+    from hemplit.core.model.findings import Computed, Findings
+    from hemplit.core.model.proof import Proof
+    from hemplit.core.model.tables import Tables
+
+
+def _sheet(found: Findings) -> dict[str, Any]:
+    return {
+        "file": found.source.path,
+        "sheet": found.source.sheet,
+        "rows": found.row_count,
+        "columns": len(found.columns),
+    }
+
+
+def _computed(computed: Computed) -> dict[str, Any]:
+    formula = computed.formula
+    return {
+        "column": computed.name,
+        "operation": formula.operation,
+        "of": list(formula.operands),
+        "places": formula.places,
+        "rows": computed.rows,
+    }
+
+
+def look(found: Findings) -> dict[str, Any]:
+    """What one sheet holds."""
+    return {
+        **_sheet(found),
+        "taken_as": found.source.taken_as,
+        "steps": [{"act": step.act, **dict(step.settings), "why": step.why} for step in found.steps],
+        "column_facts": [
+            {
+                "name": facts.name,
+                "kind": facts.kind.word,
+                "form": facts.kind.form,
+                "filled": facts.filled,
+                "blanks": facts.blanks,
+                "distinct": facts.distinct,
+                "longest": facts.longest,
+                "examples": list(facts.examples),
+            }
+            for facts in found.columns
+        ],
+        "keys": [list(key) for key in found.keys],
+        "computed": [_computed(one) for one in found.computed],
+        "trouble": [
+            {"what": one.what, "count": one.count, "places": list(one.places), "hint": one.hint}
+            for one in found.trouble
+        ],
+    }
+
+
+def dependencies(found: Findings) -> dict[str, Any]:
+    """Which columns of a sheet decide which."""
+    return {
+        **_sheet(found),
+        "depth": found.depth,
+        "dependencies": [
+            {"left": list(one.left), "right": one.right, "groups": one.groups, "repeats": one.repeats}
+            for one in found.dependencies
+        ],
+        "keys": [list(key) for key in found.keys],
+        "computed": [_computed(one) for one in found.computed],
+    }
+
+
+def _column(column: ColumnPlan) -> dict[str, Any]:
+    return {
+        "name": column.name,
+        "from": column.source,
+        "to": column.to,
+        "ids": column.ids,
+        "kind": column.kind.word if column.kind else None,
+        "required": column.required,
+        "store": column.store,
+        "why": column.why,
+    }
+
+
+def design(given: Design) -> dict[str, Any]:
+    """The tables of a design."""
+    return {
+        "sheets": [{"name": sheet.name, "file": sheet.file, "sheet": sheet.sheet} for sheet in given.sheets],
+        "tables": [
+            {
+                "name": table.name,
+                "sheet": table.sheet,
+                "purpose": table.purpose,
+                "each_row": table.each_row,
+                "key": list(table.key),
+                "unique": [list(columns) for columns in table.unique],
+                "columns": [_column(column) for column in table.columns],
+                "why": table.why,
+            }
+            for table in given.tables
+        ],
+    }
+
+
+def proof(given: Proof) -> dict[str, Any]:
+    """What was compared, and where every cell went."""
+    return {
+        "proven": given.holds,
+        "checks": [
+            {
+                "what": check.what,
+                "compared": check.compared,
+                "different": check.different,
+                "differences": [
+                    {"place": one.place, "expected": one.expected, "found": one.found} for one in check.differences
+                ],
+            }
+            for check in given.checks
+        ],
+        "ledgers": [
+            {
+                "sheet": ledger.sheet,
+                "cells": ledger.cells,
+                "carried": ledger.carried,
+                "computed": ledger.computed,
+                "changed": ledger.changed,
+                "set_aside": [{"reason": part.reason, "cells": part.cells} for part in ledger.set_aside],
+                "adds_up": ledger.adds_up,
+            }
+            for ledger in given.ledgers
+        ],
+    }
+
+
+def loaded(tables: Tables, given: Proof) -> dict[str, Any]:
+    """What a target holds now, and the proof."""
+    return {
+        "tables": [
+            {
+                "name": table.name,
+                "purpose": table.purpose,
+                "rows": table.row_count,
+                "key": list(table.key),
+                "columns": [column.name for column in table.columns],
+                "references": [
+                    {
+                        "columns": list(reference.columns),
+                        "table": reference.table,
+                        "table_columns": list(reference.table_columns),
+                    }
+                    for reference in table.references
+                ],
+            }
+            for table in tables.tables
+        ],
+        "views": [{"name": view.name, "sheet": view.sheet} for view in tables.views],
+        **proof(given),
+    }

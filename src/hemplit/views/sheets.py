@@ -1,0 +1,101 @@
+"""Findings on a terminal: trouble first, then the columns, then what decides what."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.grid import column_letters
+from hemplit.views.style import BAD, NAME, QUIET, SIGNS, count, counted, grid, plain, short, title
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from hemplit.core.model.findings import Dependency, Findings, Formula
+
+#: So many are listed for a person; all of them are in the JSON.
+MOST_KEYS = 8
+MOST_PAIRS = 20
+
+
+def show_sheet(console: Console, found: Findings) -> None:
+    """One sheet for ``hemplit look``."""
+    size = f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}"
+    title(console, found.source.title, ", ".join(part for part in (size, found.source.taken_as) if part))
+    for step in found.steps:
+        if ";" in step.why or "blank" in step.act:
+            console.print(f"  [{QUIET}]{plain(step.act)}: {plain(step.why)}[/]")
+    for one in found.trouble:
+        where = f": {plain(', '.join(one.places))}" if one.places else ""
+        more = ", …" if one.count > len(one.places) > 0 else ""
+        console.print(f"  [{BAD}]![/] {plain(one.what)} ({one.count:,}){where}{more}")
+        console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
+    table = grid("", "header", "kind", "blank", "different", "such as", numbers=("blank", "different"))
+    for facts in found.columns:
+        kind = f"{facts.kind.word} {facts.kind.form}" if facts.kind.form else facts.kind.word
+        table.add_row(
+            f"[{QUIET}]{column_letters(facts.position)}[/]",
+            f"[{NAME}]{plain(facts.name)}[/]",
+            kind,
+            count(facts.blanks),
+            count(facts.distinct) if facts.repeats else "[green]all[/]",
+            ", ".join(short(example) for example in facts.examples),
+        )
+    console.print(table)
+    _show_keys(console, found)
+    _show_computed(console, found)
+    console.print()
+
+
+def show_dependencies(console: Console, found: Findings) -> None:
+    """One sheet for ``hemplit dependencies``."""
+    size = f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}"
+    title(console, found.source.title, f"{size}; up to {counted(found.depth, 'column')} on the left")
+    constant = [one.right for one in found.dependencies if not one.left]
+    if constant:
+        console.print(f"  the same in every row: {plain(', '.join(constant))}")
+    grouped: dict[tuple[str, ...], list[Dependency]] = {}
+    for one in found.dependencies:
+        if one.left and one.repeats:
+            grouped.setdefault(one.left, []).append(one)
+    order = sorted(grouped, key=lambda left: (len(left), -grouped[left][0].repeats))
+    shown = [left for left in order if len(left) == 1] + [left for left in order if len(left) > 1][:MOST_PAIRS]
+    table = grid("these columns", "decide", "different", "repeats", numbers=("different", "repeats"))
+    for left in shown:
+        first = grouped[left][0]
+        table.add_row(
+            f"[{NAME}]{plain(' + '.join(left))}[/]",
+            plain(", ".join(one.right for one in grouped[left])),
+            count(first.groups),
+            count(first.repeats),
+        )
+    if shown:
+        console.print(table)
+    else:
+        console.print("  no column decides another, but for the keys")
+    if len(order) > len(shown):
+        console.print(f"  [{QUIET}]and {len(order) - len(shown):,} more groups of columns: see --json[/]")
+    _show_keys(console, found)
+    _show_computed(console, found)
+
+
+def _show_keys(console: Console, found: Findings) -> None:
+    keys = [" + ".join(key) or "none needed for one row" for key in found.keys[:MOST_KEYS]]
+    more = f" and {len(found.keys) - MOST_KEYS:,} more" if len(found.keys) > MOST_KEYS else ""
+    console.print(f"  [{NAME}]candidate keys[/] {plain(', '.join(keys)) or 'none of this size'}{more}")
+
+
+def _show_computed(console: Console, found: Findings) -> None:
+    for one in found.computed:
+        console.print(
+            f"  [{NAME}]computed[/] {plain(one.name)} = {formula(one.formula)} in all {one.rows:,} filled rows"
+        )
+
+
+def formula(given: Formula) -> str:
+    """A formula as a person writes it.
+
+    >>> from hemplit.core.model.findings import Formula
+    >>> formula(Formula("product", ("Hours", "Rate"), 2))
+    'Hours × Rate'
+    """
+    return plain(f" {SIGNS[given.operation]} ".join(given.operands))
