@@ -123,9 +123,9 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
     """
     if path.is_dir():
         raise DesignError(str(path), "this is a folder", f"name a file, such as {path / ('NAME' + DESIGN_ENDING)}")
+    if not over_edited:
+        _refuse_edited(path)
     try:
-        if path.exists() and not over_edited and is_edited(path.read_text(encoding="utf-8")):
-            raise DesignError(str(path), "somebody has edited this design", "keep it, or draft over it with --replace")
         moved = replace(
             design, sheets=tuple(replace(sheet, file=_seen_from(path.parent, sheet.file)) for sheet in design.sheets)
         )
@@ -134,9 +134,14 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
         unfinished.replace(path)
     except OSError as error:
         raise DesignError(str(path), f"it cannot be written ({error.strerror})", "choose another folder") from error
-    except UnicodeDecodeError as error:
-        raise DesignError(str(path), "this is no design file", "name another file with --out") from error
     return moved
+
+
+def _refuse_edited(path: Path) -> None:
+    if path.is_file() and is_edited(_design_text(path)):
+        raise DesignError(
+            str(path), "somebody has edited this design", "load it as it is, or draft over it with draft --replace"
+        )
 
 
 def _seen_from(folder: Path, file: str) -> str:
@@ -188,10 +193,13 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
 
 
 def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
-    """Drafts, writes the design beside the target, loads, and proves."""
+    """Drafts, loads, proves, and writes the design beside the target."""
     place = _free_target(target, replace_target)
-    design = save_design(draft(sheets, progress), default_design_path(target), over_edited=False)
-    return _load(design, sheets, place, progress)
+    beside = default_design_path(target)
+    _refuse_edited(beside)
+    loaded = _load(draft(sheets, progress), sheets, place, progress)
+    save_design(loaded.design, beside, over_edited=False)
+    return loaded
 
 
 def load_design(path: Path, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
@@ -228,6 +236,7 @@ def _target(text: str) -> Target:
 
 def _free_target(target: str, replace_target: bool) -> Target:
     place = _target(target)
+    place.check()
     if place.exists() and not replace_target:
         raise TargetError(target, "it exists already", "load over it with --replace, or name another target")
     return place
@@ -257,7 +266,7 @@ def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progr
 
 def _check_view(relation: Relation, rows: int, name: str) -> Check:
     what = f"view {name} has as many rows as {relation.source.title}"
-    return Check(what, relation.row_count, abs(rows - relation.row_count), ())
+    return Check(what, relation.row_count, "rows", abs(rows - relation.row_count), ())
 
 
 def is_design(path: str) -> bool:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import argparse
 import os
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
@@ -57,7 +58,8 @@ def parser() -> argparse.ArgumentParser:
 def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
     """Runs one command and returns the exit code: 0 done and proven, 1 look at it, 2 the call or the input is wrong."""
     try:
-        given = parser().parse_args(arguments)
+        with redirect_stdout(stdout), redirect_stderr(stderr):
+            given = parser().parse_args(arguments)
     except SystemExit as stop:
         return int(stop.code or 0)
     screen = Screen(stdout, stderr, as_json=getattr(given, "json", False))

@@ -40,7 +40,7 @@ def check_rejoin(relation: Relation, tables: Tables, view: View) -> Check:
             place = f"{relation.source.title} {relation.address(int(row), original)}"
             shown.append(Difference(place, _cell(original, int(row)), _cell(column, int(row))))
     what = f"the tables joined again give {relation.source.title} back"
-    return Check(what, relation.row_count * len(given), wrong, tuple(shown))
+    return Check(what, relation.row_count * len(given), "cells", wrong, tuple(shown))
 
 
 def _differs(original: Column, given: Column) -> npt.NDArray[np.bool_]:
@@ -74,7 +74,7 @@ def check_stored(tables: Tables, expected: Mapping[str, pa.Table], stored: Mappi
             differences += _by_key(table, one, two)
     many = len(tables.tables)
     what = f"the {many} tables as stored are the tables as split" if many > 1 else "the table as stored is as split"
-    return Check(what, cells, len(differences), tuple(differences[:SHOWN]))
+    return Check(what, cells, "cells", len(differences), tuple(differences[:SHOWN]))
 
 
 def _plain(column: pa.ChunkedArray, like: pa.DataType) -> pa.Array:

@@ -19,6 +19,9 @@ class Target(Protocol):
     def takes(cls, text: str) -> bool:
         """Whether the text means a target of this sort."""
 
+    def check(self) -> None:
+        """Raises ``TargetError`` if nothing could be written there, before any work is done."""
+
     def exists(self) -> bool:
         """Whether there is something already."""
 

@@ -45,6 +45,12 @@ class SqliteTarget:
     def takes(cls, text: str) -> bool:
         return "://" not in text and Path(text).suffix.lower() in ENDINGS
 
+    def check(self) -> None:
+        if not self.path.parent.is_dir():
+            raise TargetError(self.text, "its folder does not exist", f"make the folder {self.path.parent} first")
+        if self.path.is_dir():
+            raise TargetError(self.text, "this is a folder", "name a file in it")
+
     def exists(self) -> bool:
         return self.path.exists()
 
@@ -52,10 +58,6 @@ class SqliteTarget:
         """Makes the file beside its final name; an older file is replaced at the end, or stays untouched."""
         unfinished = self.path.with_name(self.path.name + ".unfinished")
         try:
-            if not self.path.parent.is_dir():
-                raise TargetError(self.text, "its folder does not exist", f"make the folder {self.path.parent} first")
-            if self.path.is_dir():
-                raise TargetError(self.text, "this is a folder", "name a file in it")
             unfinished.unlink(missing_ok=True)
             try:
                 _write(unfinished, tables)

@@ -114,6 +114,7 @@ def proof(given: Proof) -> dict[str, Any]:
             {
                 "what": check.what,
                 "compared": check.compared,
+                "unit": check.unit,
                 "different": check.different,
                 "differences": [
                     {"place": one.place, "expected": one.expected, "found": one.found} for one in check.differences

@@ -36,7 +36,7 @@ def show_proof(console: Console, proof: Proof) -> None:
     for ledger in proof.ledgers:
         mark = f"[{GOOD}]✓[/]" if ledger.adds_up else f"[{BAD}]✗[/]"
         aside = sum(part.cells for part in ledger.set_aside)
-        computed = f", {ledger.computed:,} of them computed by the view" if ledger.computed else ""
+        computed = f" ({ledger.computed:,} computed by the view)" if ledger.computed else ""
         console.print(
             f"  {mark} {plain(ledger.sheet)}: {ledger.cells:,} cells = {ledger.carried:,} carried over{computed}"
             f" + {ledger.changed:,} changed + {aside:,} set aside"
@@ -51,9 +51,9 @@ def show_proof(console: Console, proof: Proof) -> None:
 
 def _show_check(console: Console, check: Check) -> None:
     if not check.different:
-        console.print(f"  [{GOOD}]✓[/] {plain(check.what)} [{QUIET}]{check.compared:,} compared[/]")
+        console.print(f"  [{GOOD}]✓[/] {plain(check.what)} [{QUIET}]({check.compared:,} {check.unit})[/]")
         return
-    console.print(f"  [{BAD}]✗[/] {plain(check.what)}: {check.different:,} of {check.compared:,} differ")
+    console.print(f"  [{BAD}]✗[/] {plain(check.what)}: {check.different:,} of {check.compared:,} {check.unit} differ")
     for one in check.differences:
         console.print(f"      {plain(one.place)}: expected {plain(one.expected)}, found {plain(one.found)}")
     if check.different > len(check.differences):

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from rich.console import Console
 
     from hemplit.core.model.findings import Dependency, Findings, Formula
+    from hemplit.core.model.relation import Kind
 
 #: So many are listed for a person; all of them are in the JSON.
 MOST_KEYS = 8
@@ -31,19 +32,22 @@ def show_sheet(console: Console, found: Findings) -> None:
         console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
     table = grid("", "header", "kind", "blank", "different", "such as", numbers=("blank", "different"))
     for facts in found.columns:
-        kind = f"{facts.kind.word} {facts.kind.form}" if facts.kind.form else facts.kind.word
         table.add_row(
             f"[{QUIET}]{column_letters(facts.position)}[/]",
             f"[{NAME}]{plain(facts.name)}[/]",
-            kind,
+            _kind(facts.kind),
             count(facts.blanks),
             count(facts.distinct) if facts.repeats else "[green]all[/]",
-            ", ".join(short(example) for example in facts.examples),
+            f" [{QUIET}]·[/] ".join(short(example) for example in facts.examples),
         )
     console.print(table)
     _show_keys(console, found)
     _show_computed(console, found)
     console.print()
+
+
+def _kind(kind: Kind) -> str:
+    return kind.word if kind.form.lower() in ("", kind.word) else f"{kind.word} {plain(kind.form)}"
 
 
 def show_dependencies(console: Console, found: Findings) -> None:

@@ -279,6 +279,6 @@ class _Drafting:
 
 def _why(thing: Entity, rows: int) -> str:
     shown = " + ".join(f"'{name}'" for name in thing.lead)
-    equal = f" (and so does {', '.join(thing.alike)})" if thing.alike else ""
+    equal = "".join(f" (or '{name}')" for name in thing.alike)
     decided = ", ".join(thing.members) or ", ".join(thing.alike)
-    return f"{shown}{equal} decides {decided}: {thing.rows} times in {rows} rows"
+    return f"{shown}{equal} decides {decided}; {thing.rows} different ones in {rows} rows"

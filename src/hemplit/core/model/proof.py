@@ -41,10 +41,11 @@ class Difference:
 
 @dataclass(frozen=True)
 class Check:
-    """One thing that was compared: in words, how many cells (or rows), and where it differed."""
+    """One thing that was compared: in words, how many of which unit (cells or rows), and where it differed."""
 
     what: str
     compared: int
+    unit: str
     different: int
     differences: tuple[Difference, ...]
 

@@ -1,0 +1,55 @@
+#!/usr/bin/env bash
+# Makes docs/screenshots/ anew from the demo data: each main command in a terminal window of about 1280x800.
+# Needs Xvfb, xterm, xdotool and ImageMagick (Debian: xvfb xterm xdotool imagemagick fonts-dejavu-core).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+for tool in Xvfb xterm xdotool import; do
+  if ! command -v "$tool" >/dev/null; then
+    echo "shots: '$tool' is missing; install it with: apt-get install xvfb xterm xdotool imagemagick fonts-dejavu-core" >&2
+    exit 2
+  fi
+done
+
+here=$PWD
+work=$(mktemp -d)
+display=:$((90 + RANDOM % 900))
+Xvfb "$display" -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+trap 'kill "$server" 2>/dev/null || true; rm -rf "$work"' EXIT
+export DISPLAY=$display PATH="$here/.venv/bin:$PATH"
+sleep 1
+
+# shot NAME COMMAND: runs the command in a fresh terminal and keeps a picture of what it leaves on the screen.
+shot() {
+  rm -f "$work/ready"
+  cat >"$work/show.sh" <<SHOW
+cd "$work/yard"
+clear
+printf '\033[1m\$ %s\033[0m\n' "$2"
+$2
+touch "$work/ready"
+sleep 60
+SHOW
+  xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x44+0+0 -bg '#fbfbf8' -fg '#20242a' -b 12 \
+    -xrm 'XTerm*color8: #6b7280' -xrm 'XTerm*color2: #1a7f37' -xrm 'XTerm*color6: #0b6e8a' -xrm 'XTerm*color1: #b42318' \
+    -e bash "$work/show.sh" &
+  local terminal=$!
+  for _ in $(seq 300); do [ -e "$work/ready" ] && break; sleep 0.1; done
+  sleep 0.7
+  import -window root -strip "$here/docs/screenshots/$1.png"
+  kill "$terminal" 2>/dev/null || true
+  wait "$terminal" 2>/dev/null || true
+}
+
+hemplit demo "$work/yard" >/dev/null 2>&1
+rm -f "$work"/yard/boatyard.*
+mkdir -p docs/screenshots
+shot look "hemplit look jobs.csv"
+shot dependencies "hemplit dependencies jobs.csv --depth 1"
+shot draft "hemplit draft jobs.csv --out boatyard.design.toml"
+shot design "head -40 boatyard.design.toml"
+shot load "hemplit load boatyard.design.toml --into boatyard.sqlite"
+shot prove "hemplit prove boatyard.design.toml --into boatyard.sqlite"
+shot demo "hemplit demo ../again | tail -40"
+echo "docs/screenshots/: $(ls docs/screenshots | tr '\n' ' ')"

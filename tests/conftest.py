@@ -1,0 +1,77 @@
+"""What the tests share: the program as a person runs it, and the demo sheets."""
+
+from __future__ import annotations
+
+import contextlib
+import csv
+import io
+import sqlite3
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+
+from hemplit.cli.main import main
+from hemplit.demo.sheets import write_sheets
+
+
+@dataclass(frozen=True)
+class Ran:
+    """How a call of the program ended."""
+
+    code: int
+    out: str
+    err: str
+
+
+def hemplit(*arguments: object, folder: Path) -> Ran:
+    """Runs the program in a folder: parser, command, exit code, all that is printed."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.chdir(folder):
+        code = main([str(argument) for argument in arguments], out, err)
+    return Ran(code, out.getvalue(), err.getvalue())
+
+
+def cell(value: object) -> str:
+    """A value of a database as the text of a sheet; numbers as plainly as they can be."""
+    if value is None:
+        return ""
+    return f"{value:.15g}" if isinstance(value, float) else str(value)
+
+
+def same_cells(sheet: Path, target: Path, view: str) -> bool:
+    """Whether a view of the target gives every cell of a CSV back, by a reader that knows nothing of Hemplit."""
+    with sheet.open(encoding="utf-8", newline="") as file:
+        header, *rows = csv.reader(file)
+    connection = sqlite3.connect(target)
+    cursor = connection.execute(f'SELECT * FROM "{view}"')
+    given = [[cell(value) for value in row] for row in cursor]
+    names = [column[0] for column in cursor.description]
+    connection.close()
+    return names == header and sorted(map(_plain, rows)) == sorted(map(_plain, given))
+
+
+def _plain(row: list[str]) -> list[str]:
+    plain = []
+    for text in row:
+        try:
+            plain.append(f"{float(text):.15g}" if "." in text else text)
+        except ValueError:
+            plain.append(text)
+    return plain
+
+
+@pytest.fixture(scope="session")
+def yard(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder with the demo sheets; tests leave it as it is."""
+    folder = tmp_path_factory.mktemp("yard")
+    write_sheets(folder)
+    return folder
+
+
+@pytest.fixture
+def jobs(tmp_path: Path, yard: Path) -> Path:
+    """The job sheet in a folder of the test's own."""
+    copy = tmp_path / "jobs.csv"
+    copy.write_bytes((yard / "jobs.csv").read_bytes())
+    return copy

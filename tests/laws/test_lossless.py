@@ -1,0 +1,109 @@
+"""Whatever the sheet, the drafted tables give it back, the ledger adds up, and the design survives its file."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hemplit.core.check import check
+from hemplit.core.draft import draft
+from hemplit.core.model.design import Design
+from hemplit.core.model.grid import Grid, Source
+from hemplit.core.proof import check_rejoin, ledger
+from hemplit.core.shape import replay, shape
+from hemplit.core.split import split
+from hemplit.core.study import study
+from hemplit.design_file.read import from_toml
+from hemplit.design_file.write import is_edited, to_toml
+from hemplit.files.cells import from_texts
+
+HEADERS = [
+    "Job No",
+    "Boat Reg",
+    "Boat",
+    "Owner",
+    "Hours",
+    "Rate",
+    "Cost",
+    "Day",
+    "",
+    "Status",
+    "Boat",
+    "Берег ⛵",
+    'x"y;',
+]
+codes = st.sampled_from(["A1", "A2", "B7", "007", ""])
+names = st.sampled_from(["Teal", "Smew", "Knot II", "tired keel, check", "", "Yes", "No"])
+numbers = st.sampled_from(["1", "2", "2.5", "2.50", "10", "-3", ""])
+days = st.sampled_from(["2026-03-01", "2026-02-30", "01/03/2026", "14/03/2026", ""])
+columns = st.lists(st.sampled_from([codes, names, numbers, days]), min_size=1, max_size=7)
+
+
+@st.composite
+def grids(draw: st.DrawFn) -> Grid:
+    """A sheet whose rows repeat, with blanks, blank rows and headers of all sorts."""
+    kinds = draw(columns)
+    headers = draw(st.permutations(HEADERS))[: len(kinds)]
+    pool = draw(st.lists(st.tuples(*kinds), min_size=1, max_size=6))
+    rows = [headers if any(headers) else ["Boat"] * len(kinds)]
+    rows += draw(st.lists(st.sampled_from(pool), min_size=1, max_size=25).filter(lambda some: any(map(any, some))))
+    texts = [[row[index] for row in rows] for index in range(len(kinds))]
+    return Grid(Source("yard.csv"), tuple(from_texts(column) for column in texts), len(rows))
+
+
+def drafted(grid: Grid) -> Design:
+    return draft({"yard": study(shape(grid))})
+
+
+def without_reasons(design: Design) -> Design:
+    sheets = tuple(
+        replace(sheet, steps=tuple(replace(step, why="") for step in sheet.steps)) for sheet in design.sheets
+    )
+    tables = tuple(
+        replace(
+            table,
+            why="",
+            columns=tuple(
+                replace(column, why="", kind=None if column.ids else column.kind) for column in table.columns
+            ),
+        )
+        for table in design.tables
+    )
+    return Design(sheets, tables)
+
+
+@settings(max_examples=300, deadline=None)
+@given(grids())
+def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
+    relation = shape(grid)
+    design = drafted(grid)
+    check(design)
+    tables = split(design, {"yard": relation})
+    assert not check_rejoin(relation, tables, tables.views[0]).different
+    account = ledger(grid, relation, tables.views[0], design.sheets[0])
+    assert account.adds_up
+    assert account.cells == grid.row_count * len(grid.columns)
+
+
+@settings(deadline=None)
+@given(grids())
+def test_a_design_file_says_all_of_the_design(grid: Grid) -> None:
+    design = drafted(grid)
+    text = to_toml(design)
+    assert not is_edited(text)
+    assert is_edited(text.replace("format = 1", "format = 1 "))
+    assert without_reasons(from_toml(text, "yard.design.toml")) == without_reasons(design)
+    assert to_toml(drafted(grid)) == text
+
+
+@settings(deadline=None)
+@given(grids())
+def test_replaying_the_steps_gives_the_same_relation(grid: Grid) -> None:
+    found = shape(grid)
+    again = replay(grid, found.steps, {column.name: column.kind for column in found.columns})
+    assert again.names == found.names
+    for one, two in zip(again.columns, found.columns, strict=True):
+        assert one.values.equals(two.values)
+        assert one.codes.tolist() == two.codes.tolist()

@@ -1,0 +1,96 @@
+"""Input that is wrong: one line that says where and what to do, exit code 2, and nothing half-written."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit
+from hemplit.demo.sheets import ROSTER
+
+CSV_NAMED_AS = "Job No,Boat\n1,Teal\n"
+WRONG: dict[str, tuple[bytes | None, str]] = {
+    "missing.csv": (None, "there is no such file"),
+    "empty.csv": (b"", "the file is empty"),
+    "header.csv": (b"Job No,Boat\n", "no row below it"),
+    "blank.csv": (b"\n\n\n", "the sheet is empty"),
+    "text.xlsx": (CSV_NAMED_AS.encode(), "this is not a workbook"),
+    "picture.csv": (b"\x89PNG\r\n\x1a\n", "this is a picture"),
+    "latin.csv": ("Boat\nKnöt\n".encode("latin-1"), "line 2"),
+    "wide.csv": ("Boat,Berth\nTeal,N1\n".encode("utf-16"), "not text in UTF-8"),
+    "ragged.csv": (b"a,b,c\n1,2,3\n4,5\n", "record 3"),
+    "quote.csv": (b'a,b\n1,"2\n3,4\n', "quotes do not close"),
+    "notes.doc": (b"hello", "is not a kind of file that is read"),
+}
+
+
+@pytest.mark.parametrize("name", WRONG)
+def test_a_wrong_file_is_one_line(name: str, tmp_path: Path) -> None:
+    content, expected = WRONG[name]
+    if content is not None:
+        (tmp_path / name).write_bytes(content)
+    ran = hemplit("load", name, "--into", "out.sqlite", folder=tmp_path)
+    assert ran.code == 2
+    assert ran.out == ""
+    assert ran.err.startswith(f"hemplit: {name}")
+    assert expected in ran.err
+    assert ran.err.count("\n") == 1
+    assert sorted(path.name for path in tmp_path.iterdir()) == ([name] if content is not None else [])
+
+
+def test_a_folder_is_no_sheet(tmp_path: Path) -> None:
+    (tmp_path / "jobs.csv").mkdir()
+    ran = hemplit("look", "jobs.csv", folder=tmp_path)
+    assert (ran.code, ran.err) == (2, "hemplit: jobs.csv: this is a folder; name the sheets in it\n")
+
+
+def test_a_truncated_workbook(tmp_path: Path, yard: Path) -> None:
+    whole = (yard / ROSTER).read_bytes()
+    (tmp_path / "cut.xlsx").write_bytes(whole[: len(whole) // 2])
+    ran = hemplit("load", "cut.xlsx", "--into", "out.sqlite", folder=tmp_path)
+    assert ran.code == 2
+    assert "the workbook is damaged" in ran.err
+    assert ran.err.count("\n") == 1
+    assert not (tmp_path / "out.sqlite").exists()
+
+
+ODD_SHEETS = {
+    "twins.csv": "Boat,Boat,boat,\nTeal,N1,a,\nSmew,N2,b,x\n",
+    "names.csv": '"a""b",semi;colon,select,⛵,order,x\'y,%(z)s:1,[br]\n1,2,3,4,5,6,7,[red]x\n2,2,4,5,6,7,8,é\n',
+    "three_hundred.csv": ",".join(f"Column {n}" for n in range(300)) + "\n" + ",".join(["1"] * 300) + "\n",
+    "gaps.csv": 'Boat,Note\n\nTeal,"two\nlines"\n,\nTeal,"a, b"\n',
+    "one.csv": "Boat\nTeal\nTeal\n",
+    "mark.csv": "\ufeffBoot;Größe\nMöwe;3,5\nEnte;4,0\n",
+}
+
+
+@pytest.mark.parametrize("name", ODD_SHEETS)
+def test_an_odd_sheet_is_loaded_and_proven(name: str, tmp_path: Path) -> None:
+    (tmp_path / name).write_text(ODD_SHEETS[name], encoding="utf-8", newline="")
+    ran = hemplit("load", name, "--into", "out.sqlite", folder=tmp_path)
+    assert (ran.code, ran.err) == (0, "The design is in out.design.toml.\n")
+    assert "Proven: nothing was lost." in ran.out
+    again = hemplit("prove", "out.design.toml", "--into", "out.sqlite", folder=tmp_path)
+    assert again.code == 0
+
+
+@pytest.mark.parametrize(
+    ("arguments", "expected"),
+    [
+        ([], "required: COMMAND"),
+        (["mend"], "invalid choice: 'mend'"),
+        (["load", "jobs.csv"], "required: --into"),
+        (["load", "jobs.csv", "--into", "jobs.txt"], "this is not a target"),
+        (["load", "jobs.csv", "--into", "no/such/folder/x.sqlite"], "its folder does not exist"),
+        (["load", "x.toml", "jobs.csv", "--into", "x.sqlite"], "give the design alone"),
+        (["prove", "none.design.toml", "--into", "x.sqlite"], "it cannot be read"),
+        (["dependencies", "jobs.csv", "--depth", "many"], "'many' is not a number"),
+    ],
+)
+def test_a_wrong_call_is_one_line(arguments: list[str], expected: str, jobs: Path) -> None:
+    ran = hemplit(*arguments, folder=jobs.parent)
+    assert ran.code == 2
+    assert expected in ran.err
+    assert ran.err.count("\n") == 1
+    assert not list(jobs.parent.glob("*.sqlite"))

@@ -1,0 +1,170 @@
+"""A person edits the design: what it says is done, without loss, or refused with the line."""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit, same_cells
+from hemplit import flow
+from hemplit.errors import DesignError
+
+Edit = Callable[[str], str]
+
+
+def line(text: str, table: str, column: str) -> str:
+    """The line of a column in a drafted design."""
+    section = text[text.index(f"[tables.{table}]") :]
+    return re.search(rf"^columns\.{column} .*\n", section, re.MULTILINE)[0]  # type: ignore[index]
+
+
+def rename_table(text: str) -> str:
+    return text.replace("[tables.boats]", "[tables.vessels]").replace('to = "boats"', 'to = "vessels"')
+
+
+def rename_columns(text: str) -> str:
+    text = text.replace("columns.boat_reg ", "columns.registration ").replace('["boat_reg"]', '["registration"]')
+    return text.replace("columns.labour_hours ", 'columns."Hours; worked" ')
+
+
+def move_column_up(text: str) -> str:
+    moved = line(text, "works", "hourly_rate")
+    return text.replace(moved, "").replace(line(text, "jobs", "crew"), line(text, "jobs", "crew") + moved)
+
+
+def choose_other_key(text: str) -> str:
+    text = text.replace('key = ["owner_id"]\nunique = [["name"]]', 'key = ["name"]')
+    return text.replace(line(text, "owners", "owner_id"), "")
+
+
+def drop_lookup(text: str) -> str:
+    text = re.sub(r"\[tables\.statuses\](.|\n)*?\n\n", "", text)
+    return text.replace(line(text, "jobs", "status_id"), 'columns.status = { from = "Status" }\n')
+
+
+def keep_computed(text: str) -> str:
+    return text.replace("store = false", "store = true")
+
+
+def own_junction(text: str) -> str:
+    """A table with a composite key in between: what a boat's work costs an hour."""
+    text = text.replace(line(text, "works", "hourly_rate"), "")
+    text = text.replace(line(text, "jobs", "work_id"), 'columns.task_id = { to = "tasks" }\n')
+    return text + (
+        '[tables.tasks]\nsheet = "jobs"\nkey = ["task_id"]\nunique = [["work_id", "hourly_rate"]]\n'
+        'columns.task_id = { ids = "number" }\ncolumns.work_id = { to = "works" }\n'
+        'columns.hourly_rate = { from = "Hourly Rate", kind = "decimal", form = "0.00" }\n'
+    )
+
+
+def composite_reference(text: str) -> str:
+    text = text.replace(line(text, "works", "hourly_rate"), "")
+    works = 'columns.work_id = { to = "rates.work_id" }\ncolumns.rate = { to = "rates.rate" }\n'
+    text = text.replace(line(text, "jobs", "work_id"), works)
+    return text + (
+        '[tables.rates]\nsheet = "jobs"\nkey = ["work_id", "rate"]\ncolumns.work_id = { to = "works" }\n'
+        'columns.rate = { from = "Hourly Rate" }\n'
+    )
+
+
+@pytest.fixture
+def design(jobs: Path) -> Path:
+    flow.save_design(flow.draft(flow.read([str(jobs)])), jobs.with_name("yard.design.toml"), over_edited=False)
+    return jobs.with_name("yard.design.toml")
+
+
+def columns_of(target: Path) -> dict[str, list[str]]:
+    database = sqlite3.connect(target)
+    tables = [row[0] for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    found = {table: [row[1] for row in database.execute(f'PRAGMA table_info("{table}")')] for table in tables}
+    database.close()
+    return found
+
+
+@pytest.mark.parametrize(
+    ("edit", "table", "columns"),
+    [
+        (rename_table, "vessels", ["boat_reg", "name", "length_m", "hull_class_id", "owner_id", "berth"]),
+        (rename_columns, "boats", ["registration", "name", "length_m", "hull_class_id", "owner_id", "berth"]),
+        (move_column_up, "works", ["work_id", "name"]),
+        (choose_other_key, "owners", ["name", "phone", "town_id"]),
+        (drop_lookup, "jobs", ["job_no", "opened", "boat_reg", "work_id", "status", "crew", "labour_hours", "urgent", "remarks"]),
+        (keep_computed, "jobs", ["job_no", "opened", "boat_reg", "work_id", "status_id", "crew", "labour_hours", "labour_cost", "urgent", "remarks"]),
+        (own_junction, "tasks", ["task_id", "work_id", "hourly_rate"]),
+        (composite_reference, "rates", ["work_id", "rate"]),
+    ],
+    ids=lambda value: getattr(value, "__name__", ""),
+)  # fmt: skip
+def test_an_edit_is_done_without_loss(edit: Edit, table: str, columns: list[str], design: Path, jobs: Path) -> None:
+    text = design.read_text(encoding="utf-8")
+    edited = edit(text)
+    assert edited != text
+    design.write_text(edited, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, ran.err) == (0, "")
+    assert columns_of(jobs.parent / "yard.sqlite")[table] == columns
+    assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
+
+
+def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> None:
+    text = design.read_text(encoding="utf-8")
+    text = text.replace(line(text, "jobs", "remarks"), "").replace("\n]\n", '\n]\nleave_out = ["Remarks"]\n', 1)
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert ran.code == 0
+    assert "7,619 cells = 7,218 carried over (400 computed by the view) + 0 changed + 401 set aside" in ran.out
+    assert "401 cells: left out by the design: Remarks" in ran.out
+
+
+FAULTS: dict[str, tuple[Edit, str]] = {
+    "no TOML": (lambda text: text.replace("format = 1", "format = "), "this is not TOML"),
+    "unknown word": (lambda text: text.replace("purpose", "porpoise", 1), "did you mean 'purpose'?"),
+    "unknown column word": (lambda text: text.replace('{ from = "Crew"', '{ form = "Crew"'), "has one of from, to and ids"),
+    "unknown kind": (lambda text: text.replace('"whole number"', '"whole"', 1), "'whole' is not a kind"),
+    "unknown form": (lambda text: text.replace("YYYY-MM-DD", "DD-MMM", 1), "'DD-MMM' is not a form of 'date'"),
+    "unknown step": (lambda text: text.replace("take names from", "guess names from"), "is not a step"),
+    "missing header": (lambda text: text.replace('from = "Crew"', 'from = "Crews"'), "did you mean 'Crew'?"),
+    "header used twice": (lambda text: text.replace('from = "Crew"', 'from = "Remarks"'), "'Remarks' is used twice"),
+    "header nowhere": (lambda text: text.replace(line(text, "jobs", "crew"), ""), "column 'Crew' of jobs.csv is in no table"),
+    "missing table": (lambda text: text.replace("[tables.boats]", "[tables.vessels]"), "there is no table 'boats'"),
+    "missing key column": (lambda text: text.replace('["boat_reg"]', '["boat_rig"]'), "did you mean 'boat_reg'?"),
+    "circle": (
+        lambda text: text.replace(line(text, "towns", "name"), line(text, "towns", "name") + 'columns.o = { to = "owners" }\n'),
+        "the references run in a circle: owners → towns → owners",
+    ),
+    "unreachable": (lambda text: text.replace(line(text, "jobs", "work_id"), ""), "no reference leads from 'jobs' to it"),
+    "computed from nothing": (lambda text: text.replace(line(text, "works", "hourly_rate"), ""), "it is computed from 'Hourly Rate'"),
+    "key that repeats": (lambda text: text.replace('key = ["job_no"]', 'key = ["opened"]'), "opened is not unique"),
+    "key that is blank": (lambda text: text.replace('key = ["job_no"]', 'key = ["remarks"]'), "is blank there"),
+    "kind that does not fit": (lambda text: text.replace('"Crew", kind = "text"', '"Crew", kind = "decimal"'), "jobs.csv N2"),
+    "required": (lambda text: text.replace('"Remarks", kind', '"Remarks", required = true, kind'), "is blank there"),
+    "name twice": (lambda text: text.replace("columns.crew ", "columns.Opened "), "is the same name to a database"),
+    "kept name": (lambda text: text.replace("[tables.works]", "[tables.sqlite_works]").replace('"works"', '"sqlite_works"'), "are kept"),
+    "two bases": (lambda text: text.replace('key = ["boat_reg"]', 'each_row = true\nkey = ["boat_reg"]'), "2 of its tables"),
+    "down without dependency": (
+        lambda text: text.replace(line(text, "jobs", "urgent"), "").replace(
+            line(text, "works", "name"), line(text, "works", "name") + line(text, "jobs", "urgent")
+        ),
+        "has two values for name 'antifouling': 'no' in row 2 and 'yes' in row",
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_a_fault_in_a_design_is_named(fault: str, design: Path, jobs: Path) -> None:
+    edit, expected = FAULTS[fault]
+    text = design.read_text(encoding="utf-8")
+    edited = edit(text)
+    assert edited != text
+    design.write_text(edited, encoding="utf-8")
+    with pytest.raises(Exception, match=re.escape(expected)) as raised:
+        flow.load_design(design, str(jobs.parent / "yard.sqlite"), replace_target=False)
+    said = str(raised.value)
+    assert "\n" not in said
+    if isinstance(raised.value, DesignError):
+        assert re.search(r"yard\.design\.toml(: this is not TOML.*| line \d+ \()", said)
+    assert not (jobs.parent / "yard.sqlite").exists()

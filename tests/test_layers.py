@@ -1,0 +1,75 @@
+"""The direction of imports, and that light commands stay light."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import hemplit
+
+ROOT = Path(hemplit.__file__).parent
+#: What each room may import, besides itself and the libraries it is allowed.
+MAY_IMPORT = {
+    "errors": set(),
+    "core": {"errors"},
+    "files": {"core", "errors"},
+    "targets": {"core", "errors"},
+    "design_file": {"core", "errors"},
+    "demo": set(),
+    "flow": {"core", "files", "targets", "design_file", "errors"},
+    "views": {"core"},
+    "cli": {"flow", "views", "demo", "errors", "__init__"},
+}
+NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time", "tomlkit"}
+MODULES = sorted(ROOT.rglob("*.py"))
+
+
+def imports(path: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.Import):
+            found.update(alias.name for alias in node.names)
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.update(f"{node.module}.{alias.name}" for alias in node.names)
+    return found
+
+
+def room(path: Path) -> str:
+    return path.relative_to(ROOT).with_suffix("").parts[0]
+
+
+@pytest.mark.parametrize("path", MODULES, ids=lambda path: str(path.relative_to(ROOT)))
+def test_imports_run_one_way(path: Path) -> None:
+    if room(path) in ("__init__", "__main__"):
+        return
+    for name in imports(path):
+        if name.startswith("hemplit"):
+            other = name.split(".")[1]
+            other = "__init__" if other == "__version__" else other
+            assert other == room(path) or other in MAY_IMPORT[room(path)], name
+        elif room(path) == "core":
+            assert name.split(".")[0] not in NOT_IN_CORE, name
+
+
+@pytest.mark.parametrize("part", ["study", "shape"])
+def test_detectors_do_not_import_each_other(part: str) -> None:
+    shared = {"working", "__init__"}
+    detectors = {path.stem for path in (ROOT / "core" / part).glob("*.py")} - shared
+    for path in (ROOT / "core" / part).glob("*.py"):
+        if path.stem != "__init__":
+            taken = {name.split(".")[3] for name in imports(path) if name.startswith(f"hemplit.core.{part}.")}
+            assert not taken & (detectors - {path.stem}), path
+
+
+def test_help_imports_nothing_heavy() -> None:
+    heavy = ["numpy", "pyarrow", "rich", "sqlalchemy", "tomlkit"]
+    code = (
+        "import sys, io; from hemplit.cli.main import main; main(['load', '--help'], io.StringIO(), io.StringIO());"
+        f"print([name for name in {heavy} if name in sys.modules], file=sys.stderr)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, encoding="utf-8", check=True)
+    assert done.stderr.strip() == "[]"

@@ -1,0 +1,191 @@
+"""The commands on the demo sheets, as a person runs them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import subprocess
+import sys
+import sysconfig
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit, same_cells
+
+ROOT = Path(__file__).parent.parent
+
+
+def test_the_whole_way(jobs: Path) -> None:
+    folder = jobs.parent
+    looked = hemplit("look", "jobs.csv", folder=folder)
+    assert looked.code == 0
+    assert "400 rows × 19 columns" in looked.out
+    assert "Labour Cost = Labour Hours × Hourly Rate" in looked.out
+    drafted = hemplit("draft", "jobs.csv", folder=folder)
+    assert drafted.code == 0
+    assert "jobs.design.toml" in drafted.err
+    loaded = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=folder)
+    assert (loaded.code, loaded.err) == (0, "")
+    assert "7,619 cells = 7,619 carried over" in loaded.out
+    assert same_cells(jobs, folder / "yard.sqlite", "jobs_sheet")
+    assert hemplit("prove", "jobs.design.toml", "--into", "yard.sqlite", folder=folder).code == 0
+
+
+def test_what_a_designer_would_draw(jobs: Path) -> None:
+    ran = hemplit("load", "jobs.csv", "--into", "yard.sqlite", "--json", folder=jobs.parent)
+    loaded = json.loads(ran.out)
+    assert loaded["proven"] is True
+    tables = {table["name"]: table for table in loaded["tables"]}
+    assert {name: table["rows"] for name, table in tables.items()} == {
+        "jobs": 400, "boats": 64, "owners": 37, "berths": 35, "works": 11,
+        "hull_classes": 3, "towns": 7, "docks": 3, "statuses": 4,
+    }  # fmt: skip
+    assert tables["boats"]["key"] == ["boat_reg"]
+    assert tables["owners"]["key"] == ["owner_id"]
+    points = {name: sorted(reference["table"] for reference in table["references"]) for name, table in tables.items()}
+    assert points["jobs"] == ["boats", "statuses", "works"]
+    assert points["boats"] == ["berths", "hull_classes", "owners"]
+
+
+def test_keys_and_references_are_enforced(jobs: Path) -> None:
+    hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=jobs.parent)
+    database = sqlite3.connect(jobs.parent / "yard.sqlite")
+    database.execute("PRAGMA foreign_keys = ON")
+    for refused in (
+        "UPDATE jobs SET boat_reg = 'MQ-0' WHERE job_no = 4001",
+        "INSERT INTO boats SELECT * FROM boats LIMIT 1",
+        "UPDATE owners SET name = NULL",
+        "UPDATE owners SET name = (SELECT MIN(name) FROM owners)",
+        "UPDATE jobs SET urgent = 7 WHERE job_no = 4001",
+    ):
+        with pytest.raises(sqlite3.IntegrityError):
+            database.execute(refused)
+    indexed = {
+        row[0] for row in database.execute("SELECT tbl_name FROM sqlite_master WHERE type = 'index' AND sql > ''")
+    }
+    assert {"jobs", "boats", "berths", "owners"} <= indexed
+    database.close()
+
+
+@pytest.mark.parametrize(
+    ("change", "expected"),
+    [
+        ("UPDATE boats SET length_m = 99 WHERE boat_reg = (SELECT MIN(boat_reg) FROM boats)", "boats.length_m"),
+        ("DELETE FROM jobs WHERE job_no = 4007", "jobs [4007]: expected a row"),
+        ("UPDATE owners SET phone = NULL", None),
+        ("DROP VIEW jobs_sheet", None),
+        ("DROP TABLE statuses", None),
+    ],
+)
+def test_a_target_that_was_changed_is_not_proven(change: str, expected: str | None, jobs: Path) -> None:
+    folder = jobs.parent
+    hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=folder)
+    database = sqlite3.connect(folder / "yard.sqlite", isolation_level=None)
+    refused = False
+    try:
+        database.execute(change)
+    except sqlite3.IntegrityError:
+        refused = True
+    database.close()
+    ran = hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=folder)
+    if refused:
+        assert ran.code == 0
+    elif expected:
+        assert ran.code == 1
+        assert expected in ran.out
+        assert "Not proven" in ran.out
+    else:
+        assert ran.code == 2
+        assert "load the design again" in ran.err
+
+
+def test_nothing_is_overwritten_unasked(jobs: Path) -> None:
+    folder = jobs.parent
+    assert hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=folder).code == 0
+    before = (folder / "yard.sqlite").read_bytes()
+    refused = hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=folder)
+    assert (refused.code, "--replace" in refused.err) == (2, True)
+    design = folder / "yard.design.toml"
+    assert hemplit("draft", "jobs.csv", "--out", design, folder=folder).code == 0
+    design.write_text(design.read_text(encoding="utf-8").replace('"thing"', '"lookup"', 1), encoding="utf-8")
+    for call in (
+        ("draft", "jobs.csv", "--out", design),
+        ("load", "jobs.csv", "--into", "yard.sqlite", "--replace"),
+    ):
+        refused = hemplit(*call, folder=folder)
+        assert (refused.code, "somebody has edited this design" in refused.err) == (2, True)
+    assert (folder / "yard.sqlite").read_bytes() == before
+    assert hemplit("draft", "jobs.csv", "--out", design, "--replace", folder=folder).code == 0
+
+
+def test_a_failing_load_leaves_the_old_target(jobs: Path) -> None:
+    folder = jobs.parent
+    hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=folder)
+    before = (folder / "yard.sqlite").read_bytes()
+    jobs.write_text(jobs.read_text(encoding="utf-8").replace("4002,", "4001,", 1), encoding="utf-8")
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=folder)
+    assert ran.code == 2
+    assert "job_no is not unique" in ran.err
+    assert "row 2 and in row 3" in ran.err
+    assert (folder / "yard.sqlite").read_bytes() == before
+    assert not list(folder.glob("*.unfinished"))
+
+
+def test_dependencies_as_json(jobs: Path) -> None:
+    ran = hemplit("dependencies", "jobs.csv", "--depth", "1", "--json", folder=jobs.parent)
+    found = json.loads(ran.out)
+    pairs = {(tuple(one["left"]), one["right"]) for one in found["dependencies"]}
+    assert (("Berth",), "Dock") in pairs
+    assert (("Dock",), "Berth") not in pairs
+    assert found["keys"] == [["Job No"]]
+
+
+def test_as_is_takes_texts_unchanged(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("Amount,Boat\n2.5,Teal\n2.50,Smew\n,x\n", encoding="utf-8")
+    as_is = json.loads(hemplit("dependencies", "a.csv", "--as-is", "--json", folder=tmp_path).out)
+    shaped = json.loads(hemplit("dependencies", "a.csv", "--json", folder=tmp_path).out)
+    assert ["Amount"] in as_is["keys"]
+    assert ["Amount"] not in shaped["keys"]
+
+
+def test_the_demo_is_the_same_every_time(tmp_path: Path) -> None:
+    ran = hemplit("demo", "one", folder=tmp_path)
+    assert ran.code == 0
+    assert ran.out.count("Proven: nothing was lost.") == 2
+    hemplit("demo", "two", folder=tmp_path)
+    for path in sorted((tmp_path / "one").rglob("*")):
+        if path.is_file():
+            assert path.read_bytes() == (tmp_path / "two" / path.relative_to(tmp_path / "one")).read_bytes(), path
+
+
+@pytest.mark.parametrize("command", ["look", "dependencies", "draft", "load", "prove", "demo"])
+def test_help_shows_an_example(command: str, tmp_path: Path) -> None:
+    ran = hemplit(command, "--help", folder=tmp_path)
+    assert ran.code == 0
+    assert f"example:\n  hemplit {command} " in ran.out
+
+
+@pytest.mark.slow
+def test_the_built_program_in_a_fresh_environment(tmp_path: Path) -> None:
+    wheels = tmp_path / "wheels"
+    subprocess.run([sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "-w", wheels, ROOT], check=True)
+    fresh = tmp_path / "fresh"
+    subprocess.run([sys.executable, "-m", "venv", fresh], check=True)
+    python = next(path for path in (fresh / "bin" / "python", fresh / "Scripts" / "python.exe") if path.exists())
+    subprocess.run([python, "-m", "pip", "install", "-q", "--no-deps", *wheels.glob("*.whl")], check=True)
+    # The libraries come from the environment of the tests; the program itself is the built one.
+    place = subprocess.run(
+        [python, "-c", "import sysconfig; print(sysconfig.get_path('purelib'))"],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    libraries = Path(sysconfig.get_path("purelib"))
+    Path(place.stdout.strip(), "libraries.pth").write_text(f"{libraries}\n", encoding="utf-8")
+    program = python.with_name("hemplit" + python.suffix)
+    ran = subprocess.run([program, "demo", "yard"], cwd=tmp_path, capture_output=True, encoding="utf-8", check=False)
+    assert (ran.returncode, "Proven: nothing was lost." in ran.stdout) == (0, True)
+    assert same_cells(tmp_path / "yard" / "jobs.csv", tmp_path / "yard" / "boatyard.sqlite", "jobs_sheet")
+    wrong = subprocess.run([program, "look", "none.csv"], capture_output=True, encoding="utf-8", check=False)
+    assert (wrong.returncode, wrong.stdout, wrong.stderr.count("\n")) == (2, "", 1)
