@@ -149,7 +149,7 @@ FAULTS: dict[str, tuple[Edit, str]] = {
         lambda text: text.replace(line(text, "jobs", "urgent"), "").replace(
             line(text, "works", "name"), line(text, "works", "name") + line(text, "jobs", "urgent")
         ),
-        "has two values for name 'antifouling': 'no' in row 2 and 'yes' in row",
+        "has two values for name 'hull scrape': 'yes' in row 11 and 'no' in row 14",
     ),
 }  # fmt: skip
 
