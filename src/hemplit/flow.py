@@ -37,6 +37,8 @@ if TYPE_CHECKING:
     Progress = Callable[[str, int, int], None]
 
 DESIGN_ENDING = ".design.toml"
+#: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
+WIDE = 100
 
 
 def silent(what: str, done: int, of: int) -> None:
@@ -89,19 +91,22 @@ def read_as_it_is(path: str) -> Relation:
     return shape.take_as_it_is(grids[0])
 
 
-def findings(sheets: Sheets, depth: int = DEPTH, progress: Progress = silent) -> dict[str, Findings]:
-    """What the study of each sheet shows, under the name of the sheet."""
-    return {name: study_relation(relation, depth, progress) for name, relation in sheets.relations.items()}
+def findings(sheets: Sheets, progress: Progress = silent) -> dict[str, Findings]:
+    """What the study of each sheet shows, under the name of the sheet; as deep as a draft needs it."""
+    return {
+        name: study_relation(relation, 2 if len(relation.columns) <= WIDE else 1, progress)
+        for name, relation in sheets.relations.items()
+    }
 
 
-def study_relation(relation: Relation, depth: int = DEPTH, progress: Progress = silent) -> Findings:
+def study_relation(relation: Relation, depth: int | None = DEPTH, progress: Progress = silent) -> Findings:
     """What the study of one relation shows."""
-    return study(relation, depth, lambda level, last: progress(f"studying {relation.source.title}", level - 1, last))
+    return study(relation, depth, lambda what, done, of: progress(f"{relation.source.title}: {what}", done, of))
 
 
 def draft(sheets: Sheets, progress: Progress = silent) -> Design:
     """The design that Hemplit proposes for the sheets; the files in it are named as they were given."""
-    return draft_design(findings(sheets, progress=progress))
+    return draft_design(findings(sheets, progress))
 
 
 # Design files --------------------------------------------------------------------------------------------------------

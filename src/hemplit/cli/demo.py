@@ -43,7 +43,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     heading(screen.console, f"hemplit look {typed}")
     sheets = flow.read(paths, screen.progress)
-    for found in flow.findings(sheets, progress=screen.progress).values():
+    for found in flow.findings(sheets, screen.progress).values():
         screen.close()
         show_sheet(screen.console, found)
     heading(screen.console, f"hemplit draft {typed} --out {out} --replace")

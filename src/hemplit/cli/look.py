@@ -27,7 +27,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     sheets = flow.read(given.sheets, screen.progress)
-    found = list(flow.findings(sheets, progress=screen.progress).values())
+    found = list(flow.findings(sheets, screen.progress).values())
     screen.close()
     if screen.as_json:
         from hemplit.views import document

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design
-    from hemplit.core.model.findings import Computed, Findings
+    from hemplit.core.model.findings import Computed, Evidence, Findings
     from hemplit.core.model.proof import Proof
     from hemplit.core.model.tables import Tables
 
@@ -59,14 +59,20 @@ def look(found: Findings) -> dict[str, Any]:
     }
 
 
+def _evidence(given: Evidence | None) -> dict[str, Any]:
+    if given is None:
+        return {"groups": None, "repeats": None, "pairs": None, "chance": None}
+    return {"groups": given.groups, "repeats": given.repeats, "pairs": given.pairs, "chance": round(given.chance, 2)}
+
+
 def dependencies(found: Findings) -> dict[str, Any]:
     """Which columns of a sheet decide which."""
     return {
         **_sheet(found),
-        "depth": found.depth,
+        "depth": found.depth if found.depth is not None else "all",
+        "unfinished": found.unfinished,
         "dependencies": [
-            {"left": list(one.left), "right": one.right, "groups": one.groups, "repeats": one.repeats}
-            for one in found.dependencies
+            {"left": list(one.left), "right": one.right, **_evidence(one.evidence)} for one in found.dependencies
         ],
         "keys": [list(key) for key in found.keys],
         "computed": [_computed(one) for one in found.computed],

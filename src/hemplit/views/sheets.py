@@ -53,33 +53,60 @@ def _kind(kind: Kind) -> str:
 def show_dependencies(console: Console, found: Findings) -> None:
     """One sheet for ``hemplit dependencies``."""
     size = f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}"
-    title(console, found.source.title, f"{size}; up to {counted(found.depth, 'column')} on the left")
+    depth = "any number of columns" if found.depth is None else f"up to {counted(found.depth, 'column')}"
+    title(console, found.source.title, f"{size}; {depth} on the left")
+    if found.unfinished:
+        console.print(f"  [{BAD}]!{plain(found.unfinished)}: what follows holds, and there may be more[/]")
     constant = [one.right for one in found.dependencies if not one.left]
     if constant:
         console.print(f"  the same in every row: {plain(', '.join(constant))}")
+    _show_decisions(console, found)
+    _show_keys(console, found)
+    _show_computed(console, found)
+
+
+def _show_decisions(console: Console, found: Findings) -> None:
+    keys = {frozenset(key) for key in found.keys}
     grouped: dict[tuple[str, ...], list[Dependency]] = {}
     for one in found.dependencies:
-        if one.left and one.repeats:
+        if one.left and frozenset(one.left) not in keys:
             grouped.setdefault(one.left, []).append(one)
-    order = sorted(grouped, key=lambda left: (len(left), -grouped[left][0].repeats))
+    order = sorted(grouped, key=lambda left: (len(left), _chance(grouped[left])))
     shown = [left for left in order if len(left) == 1] + [left for left in order if len(left) > 1][:MOST_PAIRS]
-    table = grid("these columns", "decide", "different", "repeats", numbers=("different", "repeats"))
+    table = grid("these columns", "decide", "different", "repeats", "by chance", numbers=("different", "repeats"))
     for left in shown:
-        first = grouped[left][0]
+        proof = grouped[left][0].evidence
         table.add_row(
             f"[{NAME}]{plain(' + '.join(left))}[/]",
             plain(", ".join(one.right for one in grouped[left])),
-            count(first.groups),
-            count(first.repeats),
+            count(proof.groups) if proof else "",
+            count(proof.repeats) if proof else "",
+            _odds(_chance(grouped[left])) if proof else "",
         )
     if shown:
         console.print(table)
     else:
-        console.print("  no column decides another, but for the keys")
+        console.print("  no columns decide another, but for the keys")
     if len(order) > len(shown):
         console.print(f"  [{QUIET}]and {len(order) - len(shown):,} more groups of columns: see --json[/]")
-    _show_keys(console, found)
-    _show_computed(console, found)
+
+
+def _chance(group: list[Dependency]) -> float:
+    """The weakest dependency of a left side: the one that chance would most easily have given."""
+    return max((one.evidence.chance for one in group if one.evidence), default=0.0)
+
+
+def _odds(chance: float) -> str:
+    """A probability, given as its common logarithm, for a person.
+
+    >>> _odds(-0.3), _odds(-4.2), _odds(-200.0)
+    ('1 in 2', '1 in 16,000', 'never')
+    """
+    if chance <= -12:
+        return "never"
+    odds = 10**-chance
+    digits = max(len(str(int(odds))) - 2, 0)
+    return f"1 in {round(odds, -digits):,.0f}"
 
 
 def _show_keys(console: Console, found: Findings) -> None:

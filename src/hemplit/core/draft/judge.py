@@ -61,7 +61,7 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     usable = [
         one
         for one in findings.dependencies
-        if one.left and one.right not in skip and able.issuperset(one.left) and one.groups < findings.row_count
+        if one.left and one.evidence and one.right not in skip and able.issuperset(one.left) and one.evidence.repeats
     ]
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
@@ -70,11 +70,11 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     pairs = [
         one
         for one in usable
-        if len(one.left) > 1
+        if len(one.left) == 2
         and one.right not in decided
         and decided.isdisjoint(one.left)
         and one.right not in key
-        and one.repeats >= COMPOSITE_REPEATS * findings.row_count
+        and _groups(one) <= (1 - COMPOSITE_REPEATS) * findings.row_count
     ]
     return (*singles, *_believed(pairs, findings, MARGIN + COMPOSITE_MARGIN))
 
@@ -86,14 +86,17 @@ def _believed(candidates: Sequence[Dependency], findings: Findings, margin: floa
     return [one for one in (_weigh(one, candidates, findings) for one in candidates) if one.strength >= needed]
 
 
+def _groups(one: Dependency) -> int:
+    return one.evidence.groups if one.evidence else 0
+
+
 def _weigh(one: Dependency, candidates: Sequence[Dependency], findings: Findings) -> Judged:
     """Rows that repeat a finer left side say the same thing again, so repeats are counted among its groups."""
-    finer = [
-        other.groups for other in candidates if (other.right,) == one.left and other.groups > one.groups and other.left
-    ]
-    repeats = min(finer, default=findings.row_count) - one.groups
+    groups = _groups(one)
+    finer = [_groups(other) for other in candidates if (other.right,) == one.left and _groups(other) > groups]
+    repeats = min(finer, default=findings.row_count) - groups
     agreement = min(max(findings.by_name[one.right].agreement, 1e-12), 1.0)
-    return Judged(one.left, one.right, one.groups, repeats, -repeats * log10(agreement))
+    return Judged(one.left, one.right, groups, repeats, -repeats * log10(agreement))
 
 
 def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:

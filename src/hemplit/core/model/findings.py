@@ -41,17 +41,28 @@ class ColumnFacts:
 
 
 @dataclass(frozen=True)
-class Dependency:
-    """Rows that agree in ``left`` agree in ``right``; an empty ``left`` says that the column is constant.
+class Evidence:
+    """How much a dependency has been put to the test.
 
-    ``groups`` is how many different left sides there are, ``repeats`` how many rows repeat one that was there before:
-    each of these rows could have contradicted the dependency and did not.
+    ``groups`` is how many different left sides there are, ``repeats`` how many cells of the right side only repeat what
+    their left side says already, ``pairs`` how many pairs of rows could have contradicted it, and ``chance`` the common
+    logarithm of the probability that it would hold if the right side were dealt out to the rows anew.
     """
+
+    groups: int
+    repeats: int
+    pairs: int
+    chance: float
+
+
+@dataclass(frozen=True)
+class Dependency:
+    """Rows that agree in ``left`` agree in ``right``; an empty ``left`` says that the column is constant."""
 
     left: tuple[str, ...]
     right: str
-    groups: int
-    repeats: int
+    evidence: Evidence | None
+    """None where there are so many dependencies that the evidence was not gathered for all."""
     blank_decides: bool = False
     """Whether the right side is filled in rows whose left side is blank."""
 
@@ -96,7 +107,10 @@ class Findings:
     dependencies: tuple[Dependency, ...]
     computed: tuple[Computed, ...]
     trouble: tuple[Trouble, ...]
-    depth: int
+    depth: int | None
+    """The most columns on the left that were looked for; None for any number."""
+    unfinished: str
+    """What a time limit left undone, in words; empty if nothing."""
 
     @cached_property
     def by_name(self) -> dict[str, ColumnFacts]:

@@ -57,9 +57,13 @@ class Column:
     codes: Codes
     values: pa.Array
 
-    @property
+    @cached_property
     def filled(self) -> int:
         return int((self.codes != EMPTY).sum())
+
+    @property
+    def blanks(self) -> int:
+        return len(self.codes) - self.filled
 
 
 @dataclass(frozen=True)

@@ -8,23 +8,25 @@ from hemplit.core.codes import with_blank
 from hemplit.core.model.findings import Dependency, Findings
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study.computed import computed
-from hemplit.core.study.dependencies import decide
+from hemplit.core.study.dependencies import decide, silent
+from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
 from hemplit.core.study.trouble import trouble
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
+    from hemplit.core.codes import Grouping
     from hemplit.core.model.relation import Relation
+    from hemplit.core.study.dependencies import Progress
 
 #: Dependencies with more columns on the left are looked for only when asked.
-DEPTH = 2
+DEPTH = 3
 
 
-def study(relation: Relation, depth: int = DEPTH, progress: Callable[[int, int], None] | None = None) -> Findings:
-    """All findings of one relation; left sides of dependencies and keys have at most ``depth`` columns."""
-    groupings = [with_blank(column.codes, len(column.values)) for column in relation.columns]
+def study(relation: Relation, depth: int | None = DEPTH, progress: Progress = silent) -> Findings:
+    """All findings of one relation; left sides have at most ``depth`` columns, any number for None."""
+    groupings = grouped(relation)
     decided = decide(groupings, relation.row_count, depth, progress)
+    proofs = evidence(groupings, relation.row_count, decided.dependencies)
     names = relation.names
     return Findings(
         source=relation.source,
@@ -36,8 +38,7 @@ def study(relation: Relation, depth: int = DEPTH, progress: Callable[[int, int],
             Dependency(
                 tuple(names[index] for index in found.left),
                 names[found.right],
-                found.groups,
-                relation.row_count - found.groups,
+                proofs.get(found),
                 _blank_decides(relation, found.left, found.right),
             )
             for found in decided.dependencies
@@ -45,9 +46,18 @@ def study(relation: Relation, depth: int = DEPTH, progress: Callable[[int, int],
         computed=computed(relation.columns),
         trouble=trouble(relation),
         depth=depth,
+        unfinished=decided.unfinished,
     )
 
 
+def grouped(relation: Relation) -> list[Grouping]:
+    """The columns of a relation as the dependency search takes them: a blank is one value, equal to itself."""
+    return [with_blank(column.codes, len(column.values)) for column in relation.columns]
+
+
 def _blank_decides(relation: Relation, left: tuple[int, ...], right: int) -> bool:
+    blank = [relation.columns[index].codes == EMPTY for index in left if relation.columns[index].blanks]
+    if not blank:
+        return False
     filled = relation.columns[right].codes != EMPTY
-    return any(bool((filled & (relation.columns[index].codes == EMPTY)).any()) for index in left)
+    return any(bool((filled & rows).any()) for rows in blank)

@@ -1,0 +1,172 @@
+"""All minimal exact dependencies and candidate keys of a table: complete and minimal, whatever its shape.
+
+What comes in is one grouping of the rows per column, a blank being one value, equal to itself; what goes out are
+indices of columns. Four ways, each with its own module, lead to the same answer:
+
+- few rows (``all_pairs``): all pairs of rows are compared; what they agree in is then known, and nothing needs
+checking;
+- few columns on the left (``levels``): well-chosen pairs rule out most sets of columns, the rest is checked on the
+rows;
+- all left sides of up to 22 columns (``lattice``): a number for each set of columns;
+- all left sides of more columns (``transversal``): one after the other, in bounded memory.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.study.dependencies.all_pairs import all_agreements, marked_agreements
+from hemplit.core.study.dependencies.lattice import MOST_COLUMNS, listed, minimal_decisions
+from hemplit.core.study.dependencies.levels import Levels
+from hemplit.core.study.dependencies.rows import Table
+from hemplit.core.study.dependencies.sets import merged
+from hemplit.core.study.dependencies.transversal import minimal_lefts
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator, Sequence
+
+    from hemplit.core.codes import Grouping
+    from hemplit.core.study.dependencies.sets import Sets
+
+    #: Told what is being done, how much of it is done, and how much there is.
+    Progress = Callable[[str, int, int], None]
+    #: A minimal left side and what it decides, the number of columns standing for the row itself.
+    Decision = tuple[tuple[int, ...], tuple[int, ...]]
+
+#: Up to so many columns on the left, looking level by level is quicker than knowing all.
+SHALLOW = 3
+#: So many pairs are compared in less time than it takes to look for telling ones.
+FEW_PAIRS = 3_000_000
+#: So many pairs are compared, if there are at most 22 columns, when all left sides are asked for: some 5 s.
+MANY_PAIRS = 320_000_000
+
+COMPARING = "comparing all rows"
+
+
+@dataclass(frozen=True)
+class Found:
+    """One minimal dependency as column indices."""
+
+    left: tuple[int, ...]
+    right: int
+
+
+@dataclass(frozen=True)
+class Decided:
+    """All minimal dependencies and all minimal keys up to the depth, in order of size and position.
+
+    ``unfinished`` says in words what is missing if a time limit ended the search; it is empty if nothing is.
+    """
+
+    dependencies: tuple[Found, ...]
+    keys: tuple[tuple[int, ...], ...]
+    unfinished: str = ""
+
+
+class TimeLimitError(Exception):
+    """Raised by a caller's ``progress`` to end the search; its text says why."""
+
+
+def silent(what: str, done: int, of: int) -> None:
+    """Tells nobody."""
+
+
+def decide(columns: Sequence[Grouping], rows: int, depth: int | None = None, progress: Progress = silent) -> Decided:
+    """Which columns decide which, with at most ``depth`` columns on the left, or any number for None.
+
+    Memory is that of the answer and a few arrays of one number per row. ``progress`` may raise ``TimeLimitError``: then
+    all that is listed holds and is minimal, and ``unfinished`` says that there may be more.
+
+    >>> from hemplit.core.codes import Grouping
+    >>> boat, owner = Grouping(np.array([0, 1, 0, 2]), 3), Grouping(np.array([0, 0, 0, 1]), 2)
+    >>> decide([boat, owner], 4)
+    Decided(dependencies=(Found(left=(0,), right=1),), keys=(), unfinished='')
+    """
+    dependencies: list[Found] = []
+    keys: list[tuple[int, ...]] = []
+    unfinished = ""
+    try:
+        for left, rights in stream(columns, rows, depth, progress):
+            dependencies += [Found(left, right) for right in rights if right < len(columns)]
+            if rights[-1] == len(columns):
+                keys.append(left)
+    except TimeLimitError as limit:
+        unfinished = str(limit)
+    dependencies.sort(key=lambda found: (len(found.left), found.left, found.right))
+    keys.sort(key=lambda key: (len(key), key))
+    return Decided(tuple(dependencies), tuple(keys), unfinished)
+
+
+def stream(
+    columns: Sequence[Grouping], rows: int, depth: int | None = None, progress: Progress = silent
+) -> Iterator[Decision]:
+    """The same as ``decide``, handed on as it is found, each left side perhaps several times for different columns."""
+    width = len(columns)
+    deepest = width if depth is None else min(depth, width)
+    pairs = rows * (rows - 1) // 2
+    if deepest <= SHALLOW:
+        table = None if pairs <= FEW_PAIRS else Table(columns, rows)
+        known = _compared(columns, rows, progress) if table is None else _drawn(table, progress)
+        yield from Levels(width, known, table).run(deepest, partial(progress, "looking at larger left sides"))
+    elif width <= MOST_COLUMNS and pairs <= MANY_PAIRS:
+        agreed = marked_agreements(columns, rows, partial(progress, COMPARING))
+        yield from listed(minimal_decisions(agreed, width), width, deepest)
+    elif pairs <= 2 * FEW_PAIRS:
+        yield from _candidates(_compared(columns, rows, progress), width, deepest, progress)
+    else:
+        yield from _confirmed(Table(columns, rows), deepest, progress)
+
+
+def _compared(columns: Sequence[Grouping], rows: int, progress: Progress) -> Sets:
+    return all_agreements(columns, rows, partial(progress, COMPARING))
+
+
+def _drawn(table: Table, progress: Progress) -> Sets:
+    parts = []
+    for done, part in enumerate(table.draw()):
+        progress("drawing pairs of rows", done, len(table.columns))
+        parts.append(part)
+    return merged(parts, table.words)
+
+
+def _confirmed(table: Table, depth: int, progress: Progress) -> Iterator[Decision]:
+    """All left sides of a table with too many rows to compare all pairs.
+
+    The candidates that some pairs leave are checked on the rows, until no counter-example is new. One that was
+    confirmed stays minimal: every smaller set has been ruled out by two rows.
+    """
+    width = len(table.columns)
+    known = _drawn(table, progress)
+    confirmed: set[tuple[tuple[int, ...], int]] = set()
+    while True:
+        by_left: dict[tuple[int, ...], list[int]] = {}
+        for left, rights in _candidates(known, width, depth, progress):
+            by_left.setdefault(left, []).extend(right for right in rights if (left, right) not in confirmed)
+        new: list[Sets] = []
+        for done, (left, wanted) in enumerate(by_left.items()):
+            progress("checking left sides on the rows", done, len(by_left))
+            holding, against = table.confirm(left, wanted)
+            for right in holding:
+                confirmed.add((left, right))
+                yield left, (right,)
+            new.append(against)
+        grown = merged((known, *new), table.words)
+        if len(grown) == len(known):
+            return
+        known = grown
+
+
+def _candidates(known: Sets, columns: int, depth: int, progress: Progress) -> Iterator[Decision]:
+    if columns <= MOST_COLUMNS:
+        agreed = np.zeros(1 << columns, dtype=bool)
+        agreed[known[:, 0].astype(np.intp)] = True
+        yield from listed(minimal_decisions(agreed, columns), columns, depth)
+        return
+    for right in range(columns + 1):
+        say = partial(progress, "finding what decides each column", right, columns + 1)
+        for left in minimal_lefts(known, columns, right, depth, say):
+            yield left, (right,)
