@@ -23,7 +23,7 @@ from hemplit.core.study.dependencies.all_pairs import all_agreements, marked_agr
 from hemplit.core.study.dependencies.lattice import MOST_COLUMNS, listed, minimal_decisions
 from hemplit.core.study.dependencies.levels import Levels
 from hemplit.core.study.dependencies.rows import Table
-from hemplit.core.study.dependencies.sets import merged
+from hemplit.core.study.dependencies.sets import largest, merged
 from hemplit.core.study.dependencies.transversal import minimal_lefts
 
 if TYPE_CHECKING:
@@ -44,6 +44,8 @@ FEW_PAIRS = 3_000_000
 #: So many pairs are compared, if there are at most 22 columns, when all left sides are asked for: some 5 s.
 MANY_PAIRS = 320_000_000
 
+#: Of the agreements of drawn pairs so many are kept: more of them take longer to go through than they save.
+MOST_DRAWN = 40_000
 COMPARING = "comparing all rows"
 
 
@@ -130,7 +132,7 @@ def _drawn(table: Table, progress: Progress) -> Sets:
     for done, part in enumerate(table.draw()):
         progress("drawing pairs of rows", done, len(table.columns))
         parts.append(part)
-    return merged(parts, table.words)
+    return largest(merged(parts, table.words), MOST_DRAWN)
 
 
 def _confirmed(table: Table, depth: int, progress: Progress) -> Iterator[Decision]:

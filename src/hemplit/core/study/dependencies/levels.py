@@ -13,12 +13,13 @@ unique), and this is what keeps the third level short.
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from itertools import combinations
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.study.dependencies.sets import everything, merged, pack, unpack
+from hemplit.core.study.dependencies.sets import everything, largest, merged, pack, unpack
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -34,8 +35,14 @@ if TYPE_CHECKING:
 PAIRS_PER_ROW = 1.5
 #: ... and if so many sets that contain it wait for it; fewer are checked one by one as quickly.
 WAITING = 3
+#: A base of more columns would be a check of its own.
+LARGEST_BASE = 2
+#: So many of the agreements that a step shows are held against all waiting sets.
+MOST_LEARNED = 48
 #: So many agreements are held against a set before all that contain it.
 FIRST_AGREEMENTS = 64
+#: Sorting and gathering run beside each other.
+THREADS = 2
 ALL_BITS = np.uint64(2**64 - 1)
 
 
@@ -113,76 +120,100 @@ class Levels:
         waiting = np.logical_or.reduce(possible != 0, axis=1)
         for base in self.complete:
             waiting &= ~self._containing(own, base)
-        while waiting.any():
-            stop(level - 1, depth)
-            settled = len(self.complete)
-            worth = self._worth_completing(sets, np.flatnonzero(waiting), level)
-            new = self._complete(worth) if worth is not None else None
-            if new is None:
-                index = int(np.flatnonzero(waiting)[0])
-                waiting[index] = False
-                possible[index], new = self._check(sets[index], possible[index])
-            if len(new):
-                self.known = merged((self.known, new), self.words)
-                self._rule_out(possible, own, np.flatnonzero(waiting), new)
-            waiting &= possible.any(axis=1)
-            for base in self.complete[settled:]:
-                waiting &= ~self._containing(own, base)
+        members = np.array(sets)
+        learned = [self.known]
+        with ThreadPoolExecutor(THREADS) as pool:
+            while waiting.any():
+                stop(level - 1, depth)
+                news = self._step(members, own, possible, waiting, pool)
+                learned += news
+                for new in news:
+                    self._rule_out(possible, own, np.flatnonzero(waiting), largest(new, MOST_LEARNED))
+                waiting &= possible.any(axis=1)
+        self.known = merged(learned, self.words)
         return possible
+
+    def _step(
+        self,
+        members: npt.NDArray[np.intp],
+        own: Sets,
+        possible: Sets,
+        waiting: npt.NDArray[np.bool_],
+        pool: ThreadPoolExecutor,
+    ) -> list[Sets]:
+        """Settles some waiting sets for good, a thread each, and returns the agreements that this showed.
+
+        ``members`` are the sets as columns, of shape (sets, level).
+        """
+        bases = self._worth_completing(members[waiting])
+        news = []
+        if bases:
+            for base, new in zip(bases, pool.map(self._all_within, bases), strict=True):
+                self.tried.add(base)
+                if new is not None:
+                    self.complete.append(base)
+                    settled = self._containing(own, base)
+                    self._intersect(possible, own, np.flatnonzero(waiting & settled), new)
+                    waiting &= ~settled
+                    news.append(new)
+            return news
+        indices = np.flatnonzero(waiting)[:THREADS].tolist()
+        waiting[indices] = False
+        checked = pool.map(lambda index: self._check(members[index], possible[index]), indices)
+        for index, (held, against) in zip(indices, checked, strict=True):
+            if self.columns in held:
+                self.complete.append(tuple(members[index].tolist()))
+            possible[index] = pack(np.isin(np.arange(self.columns + 1), held)[None, :], self.words)[0]
+            news.append(against)
+        return news
 
     def _containing(self, own: Sets, base: Combination) -> npt.NDArray[np.bool_]:
         """Which of the sets contain the base."""
         inside = self._own([base])
         return np.logical_and.reduce((own & inside) == inside, axis=1)
 
-    def _check(self, left: Combination, possible: npt.NDArray[np.uint64]) -> tuple[npt.NDArray[np.uint64], Sets]:
+    def _check(self, left: npt.NDArray[np.intp], possible: npt.NDArray[np.uint64]) -> tuple[list[int], Sets]:
         """What of the possible the rows confirm, and the agreements that speak against the rest."""
         assert self.table is not None
-        held, against = self.table.confirm(left, self._listed(possible))
-        if self.columns in held:
-            self.complete.append(left)
-        return pack(np.isin(np.arange(self.columns + 1), held)[None, :], self.words)[0], against
+        return self.table.confirm(left.tolist(), self._listed(possible))
 
-    def _worth_completing(
-        self, sets: Sequence[Combination], waiting: npt.NDArray[np.intp], level: int
-    ) -> Combination | None:
-        """The smaller set that would settle the most waiting ones by comparing few pairs of rows."""
+    def _worth_completing(self, waiting: npt.NDArray[np.intp]) -> list[Combination]:
+        """The smaller sets that would settle the most waiting ones, of shape (sets, level), by comparing few pairs."""
         assert self.table is not None
-        if len(waiting) < WAITING or level == 1:
-            return None
-        members = np.array([sets[index] for index in waiting])
-        best: tuple[int, Combination] | None = None
-        for size in range(1, level):
-            bases = np.concatenate([members[:, part] for part in combinations(range(level), size)])
-            different, counts = np.unique(bases, axis=0, return_counts=True)
-            for place in np.argsort(-counts, kind="stable"):
-                base = tuple(different[place].tolist())
-                if counts[place] < (best[0] + 1 if best else WAITING):
+        good: list[tuple[int, Combination]] = []
+        for size in range(1, min(waiting.shape[1], LARGEST_BASE + 1)):
+            bases = np.concatenate([waiting[:, part] for part in combinations(range(waiting.shape[1]), size)])
+            counts = np.bincount(bases @ self.columns ** np.arange(size - 1, -1, -1))
+            found = 0
+            for number in np.argsort(-counts, kind="stable"):
+                if counts[number] < WAITING or found == THREADS:
                     break
+                base = tuple(int(number) // self.columns**place % self.columns for place in range(size - 1, -1, -1))
                 few = self.table.expected_pairs(base) <= PAIRS_PER_ROW * self.table.rows
                 if few and base not in self.tried:
-                    best = (int(counts[place]), base)
-                    break
-        return best[1] if best else None
+                    good.append((-int(counts[number]), base))
+                    found += 1
+        return [base for _, base in sorted(good)[:THREADS]]
 
-    def _complete(self, base: Combination) -> Sets | None:
-        """Compares all pairs that agree in the base; None if they are not as few as was expected."""
+    def _all_within(self, base: Combination) -> Sets | None:
+        """What all pairs that agree in the base agree in; None if they are not as few as was expected."""
         assert self.table is not None
-        self.tried.add(base)
         grouped = self.table.group(base)
-        if grouped.pairs > PAIRS_PER_ROW * self.table.rows:
-            return None
-        self.complete.append(base)
-        return self.table.all_within(grouped)
+        return self.table.all_within(grouped) if grouped.pairs <= PAIRS_PER_ROW * self.table.rows else None
 
     # What is ruled out -----------------------------------------------------------------------------------------------
 
     def _rule_out(self, possible: Sets, own: Sets, waiting: npt.NDArray[np.intp], new: Sets) -> None:
-        """Takes away what the new agreements rule out for the waiting sets; the others are settled already."""
-        sizes = np.bitwise_count(new).sum(axis=1)
-        for one in new[np.argsort(-sizes.astype(np.int64), kind="stable")]:
+        """Takes away what a few new agreements rule out for many sets."""
+        for one in new:
             inside = waiting[((own[waiting] & ~one) == 0).all(axis=1)]
             possible[inside] &= one
+
+    def _intersect(self, possible: Sets, own: Sets, settled: npt.NDArray[np.intp], new: Sets) -> None:
+        """Takes away what many new agreements rule out for a few sets."""
+        for index in settled:
+            containing = new[((new & own[index]) == own[index]).all(axis=1)]
+            possible[index] &= np.bitwise_and.reduce(containing, axis=0, initial=ALL_BITS)
 
     def _closures(self, sets: Sequence[Combination], wanted: Sets) -> Sets:
         """For each set the intersection of all known agreements that contain it; everything if none does.

@@ -75,6 +75,14 @@ def merged(parts: Iterable[Sets], words: int) -> Sets:
     return distinct(np.concatenate(given)) if given else np.zeros((0, words), dtype=np.uint64)
 
 
+def largest(sets: Sets, count: int) -> Sets:
+    """So many of the sets, those with the most columns, which rule out the most."""
+    if len(sets) <= count:
+        return sets
+    sizes = np.bitwise_count(sets).sum(axis=1).astype(np.int64)
+    return sets[np.sort(np.argsort(-sizes, kind="stable")[:count])]
+
+
 def agreements(codes: Sequence[npt.NDArray[np.integer]], one: Rows, two: Rows, words: int) -> Sets:
     """What each pair of rows agrees in, each distinct set once; ``codes`` are the columns, of shape (rows,).
 
