@@ -6,25 +6,26 @@ files ─read→ Grid ─shape→ Relation ─study→ Findings ─draft→ Desi
 from __future__ import annotations
 
 import os
+import time
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit import files
-from hemplit.core import shape
+from hemplit.core import shape, study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft.naming import unused
 from hemplit.core.draft.words import snake, words
 from hemplit.core.model.proof import Check, Proof
 from hemplit.core.proof import check_rejoin, check_stored, ledger
 from hemplit.core.split import split
-from hemplit.core.study import DEPTH, study
+from hemplit.core.study.dependencies import TimeLimitError, stream
 from hemplit.design_file.read import at_line, from_toml
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.errors import DesignError, InputError, TargetError
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Mapping
+    from collections.abc import Callable, Iterable, Iterator, Mapping
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.findings import Findings
@@ -99,9 +100,42 @@ def findings(sheets: Sheets, progress: Progress = silent) -> dict[str, Findings]
     }
 
 
-def study_relation(relation: Relation, depth: int | None = DEPTH, progress: Progress = silent) -> Findings:
+def study_relation(relation: Relation, depth: int | None, progress: Progress = silent) -> Findings:
     """What the study of one relation shows."""
-    return study(relation, depth, lambda what, done, of: progress(f"{relation.source.title}: {what}", done, of))
+    return study.study(relation, depth, lambda what, done, of: progress(f"{relation.source.title}: {what}", done, of))
+
+
+def study_ties(
+    relation: Relation, depth: int | None, share: float, seconds: float | None, progress: Progress = silent
+) -> Findings:
+    """Also the near dependencies, lists and bands; what ``seconds`` do not suffice for is said in the findings."""
+    return study.study_ties(relation, depth, share, _watch(relation, seconds, progress))
+
+
+def stream_dependencies(
+    relation: Relation, seconds: float | None, progress: Progress = silent
+) -> Iterator[tuple[tuple[str, ...], tuple[str, ...], bool]]:
+    """All minimal left sides with what each decides and whether it is a key, as they are found, in bounded memory.
+
+    Raises ``TimeLimitError`` when ``seconds`` are over.
+    """
+    names = relation.names
+    watch = _watch(relation, seconds, progress)
+    for left, rights in stream(study.grouped(relation), relation.row_count, None, watch):
+        decided = tuple(names[right] for right in rights if right < len(names))
+        yield tuple(names[index] for index in left), decided, rights[-1] == len(names)
+
+
+def _watch(relation: Relation, seconds: float | None, progress: Progress) -> Progress:
+    """The progress that also ends the search when its time is over."""
+    end = time.monotonic() + seconds if seconds is not None else None
+
+    def watch(what: str, done: int, of: int) -> None:
+        progress(f"{relation.source.title}: {what}", done, of)
+        if end is not None and time.monotonic() > end:
+            raise TimeLimitError(f"stopped after {seconds:g} s while {what} ({done:,} of {of:,})")
+
+    return watch
 
 
 def draft(sheets: Sheets, progress: Progress = silent) -> Design:

@@ -54,10 +54,10 @@ def brute_force(rows: list[list[int]], depth: int) -> tuple[set[tuple[tuple[int,
 WAYS = {
     "as it comes": {},
     "all pairs, then the lattice": {"SHALLOW": 0},
-    "all pairs, then transversals": {"SHALLOW": 0, "MOST_COLUMNS": 0},
+    "all pairs, then transversals": {"SHALLOW": 0, "MOST_COLUMNS": 0, "PAIRS_FOR_TRANSVERSALS": 10**9},
     "drawn pairs, then levels": {"FEW_PAIRS": 0, "SHALLOW": 9},
     "drawn pairs, then the lattice": {"FEW_PAIRS": 0, "MANY_PAIRS": 0, "SHALLOW": 0},
-    "drawn pairs, then transversals": {"FEW_PAIRS": 0, "MANY_PAIRS": 0, "SHALLOW": 0, "MOST_COLUMNS": 0},
+    "drawn pairs, then transversals": {"SHALLOW": 0, "MOST_COLUMNS": 0, "PAIRS_FOR_TRANSVERSALS": -1},
 }
 
 

@@ -3,31 +3,70 @@
 from __future__ import annotations
 
 import argparse
-from typing import TYPE_CHECKING
+import math
+from typing import TYPE_CHECKING, Any
 
-from hemplit.errors import DONE, InputError
+from hemplit.errors import DONE, LOOK_AT_IT, InputError
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from hemplit.cli.screen import Screen
+    from hemplit.core.model.relation import Relation
 
 NAME = "dependencies"
 HELP = "show which columns of a sheet decide which others, and its keys"
+MOST_DEPTH = 99
+#: Up to so many columns there is no telling number of dependencies.
+MANY_COLUMNS = 22
+#: Beyond this share "nearly" means nothing.
+MOST_SHARE = 0.5
 EXAMPLE = "hemplit dependencies demo/jobs.csv --depth 1"
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument("sheet", metavar="SHEET", help="a .csv or .xlsx file with one sheet")
-    parser.add_argument("--depth", type=depth, default=2, metavar="N", help="most columns that decide together (2)")
+    parser.add_argument(
+        "--depth", type=depth, default=3, metavar="N|all", help="most columns that decide together, or all of them (3)"
+    )
+    parser.add_argument(
+        "--near", type=share, default=0.02, metavar="SHARE", help="also those that break in so few of the rows (0.02)"
+    )
+    parser.add_argument("--seconds", type=seconds, metavar="N", help="stop then, and say what was not finished")
     parser.add_argument("--as-is", action="store_true", help="take all texts unchanged, names from the first row")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
-def depth(text: str) -> int:
-    """How many columns may decide together, as typed."""
-    if not text.isdigit() or not 1 <= int(text) <= 9:
-        raise argparse.ArgumentTypeError(f"'{text}' is not a number from 1 to 9")
+def depth(text: str) -> int | None:
+    """How many columns may decide together, as typed; None for any number."""
+    if text == "all":
+        return None
+    if not text.isdigit() or not 1 <= int(text) <= MOST_DEPTH:
+        raise argparse.ArgumentTypeError(f"'{text}' is not a number from 1 to {MOST_DEPTH}, nor all")
     return int(text)
+
+
+def share(text: str) -> float:
+    """A share as typed: 0.02 or 2%."""
+    try:
+        given = float(text.removesuffix("%")) / (100 if text.endswith("%") else 1)
+    except ValueError:
+        given = -1
+    if not 0 <= given < MOST_SHARE:
+        raise argparse.ArgumentTypeError(f"'{text}' is not a share below {MOST_SHARE}, such as 0.02 or 2%")
+    return given
+
+
+def seconds(text: str) -> float:
+    """A time limit as typed."""
+    try:
+        given = float(text)
+    except ValueError:
+        given = 0
+    if not 0 < given < math.inf:
+        raise argparse.ArgumentTypeError(f"'{text}' is not a number of seconds")
+    return given
 
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
@@ -41,7 +80,14 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         if len(relations) > 1:
             raise InputError(given.sheet, f"it has {len(relations)} sheets", "save the one that is meant by itself")
         relation = relations[0]
-    found = flow.study_relation(relation, given.depth, screen.progress)
+    if given.depth is None and len(relation.columns) > MANY_COLUMNS:
+        screen.note(
+            f"{len(relation.columns)} columns, with any number of them on the left: there may be millions of "
+            "dependencies. --json writes them as they are found; --seconds ends the search."
+        )
+        if screen.as_json:
+            return _stream(relation, given.seconds, screen)
+    found = flow.study_ties(relation, given.depth, given.near, given.seconds, screen.progress)
     screen.close()
     if screen.as_json:
         from hemplit.views import document
@@ -51,4 +97,28 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         from hemplit.views.sheets import show_dependencies
 
         show_dependencies(screen.console, found)
-    return DONE
+    return LOOK_AT_IT if found.unfinished else DONE
+
+
+def _stream(relation: Relation, seconds: float | None, screen: Screen) -> int:
+    """Writes the same document without evidence, one dependency after the other."""
+    from hemplit import flow
+    from hemplit.core.study.dependencies import TimeLimitError
+    from hemplit.views import document
+
+    keys: list[list[str]] = []
+    unfinished: list[str] = []
+
+    def found() -> Iterator[dict[str, Any]]:
+        try:
+            for left, decided, is_key in flow.stream_dependencies(relation, seconds, screen.progress):
+                if is_key:
+                    keys.append(list(left))
+                yield from ({"left": list(left), "right": right} for right in decided)
+        except TimeLimitError as limit:
+            unfinished.append(str(limit))
+
+    screen.stream_json(document.stream_head(relation), "dependencies", found())
+    screen.end_json({"keys": keys, "unfinished": "".join(unfinished)})
+    screen.close()
+    return LOOK_AT_IT if unfinished else DONE

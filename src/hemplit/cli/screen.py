@@ -6,6 +6,7 @@ import json
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
     from typing import TextIO
 
     from rich.console import Console
@@ -37,10 +38,26 @@ class Screen:
 
     def write_json(self, value: Any) -> None:
         """One JSON document, in UTF-8 whatever the terminal's encoding."""
-        if hasattr(self.stdout, "reconfigure"):
-            self.stdout.reconfigure(encoding="utf-8")
+        self._use_utf_8()
         json.dump(value, self.stdout, ensure_ascii=False, indent=2)
         self.stdout.write("\n")
+
+    def stream_json(self, head: dict[str, Any], name: str, items: Iterable[Any]) -> None:
+        """The beginning of a JSON document, and a list in it that is written item by item."""
+        self._use_utf_8()
+        self.stdout.write(f"{json.dumps(head, ensure_ascii=False)[:-1]}, {json.dumps(name)}: [")
+        between = "\n"
+        for item in items:
+            self.stdout.write(between + json.dumps(item, ensure_ascii=False))
+            between = ",\n"
+
+    def end_json(self, tail: dict[str, Any]) -> None:
+        """The end of a document begun with ``stream_json``."""
+        self.stdout.write(f"\n], {json.dumps(tail, ensure_ascii=False)[1:]}\n")
+
+    def _use_utf_8(self) -> None:
+        if hasattr(self.stdout, "reconfigure"):
+            self.stdout.reconfigure(encoding="utf-8")
 
     def note(self, text: str) -> None:
         """A remark beside the result."""

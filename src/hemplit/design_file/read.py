@@ -203,8 +203,10 @@ def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
         raise DesignError(place, f"it is computed in two ways, {' and '.join(used)}", "keep one")
     operands = _texts(place, used[0], part[used[0]])
     places = part.get("places", 0)
-    if len(operands) != 2:
-        raise DesignError(f"{place}.{used[0]}", "a formula takes two headers", f'write {used[0]} = ["…", "…"]')
+    if len(operands) != 2 and not (used[0] == "sum" and len(operands) == 3):
+        raise DesignError(
+            f"{place}.{used[0]}", "a formula takes two headers, a sum also three", f'write {used[0]} = ["…", "…"]'
+        )
     if not isinstance(places, int) or isinstance(places, bool) or not 0 <= places <= 9:
         raise DesignError(f"{place}.places", "this is a number from 0 to 9", "write places = 2")
     return Formula(used[0], operands, places)

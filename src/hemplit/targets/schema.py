@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import operator
+from functools import reduce
 from typing import TYPE_CHECKING, Any
 
 import sqlalchemy as sa
@@ -27,6 +29,7 @@ TYPES: dict[str, sa.types.TypeEngine[Any]] = {
     "yes/no": sa.Boolean(),
     "text": sa.Text(),
 }
+SIGNS = {"sum": operator.add, "difference": operator.sub, "product": operator.mul}
 
 
 def metadata(tables: Tables) -> sa.MetaData:
@@ -139,14 +142,8 @@ def _formula(view: View, header: str, plain: Mapping[str, sa.ColumnElement[Any]]
         return plain[header]
     formula = next(column.formula for column in view.columns if column.header == header)
     assert formula is not None
-    first, second = (_formula(view, operand, plain) for operand in formula.operands)
-    result: sa.ColumnElement[Any]
-    if formula.operation == "sum":
-        result = first + second
-    elif formula.operation == "difference":
-        result = first - second
-    else:
-        result = first * second
+    operands = [_formula(view, operand, plain) for operand in formula.operands]
+    result: sa.ColumnElement[Any] = reduce(SIGNS[formula.operation], operands)
     if formula.operation == "product":
         result = result * sa.literal(HALF_UP)
     return sa.func.round(result, formula.places)

@@ -6,8 +6,9 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design
-    from hemplit.core.model.findings import Computed, Evidence, Findings
+    from hemplit.core.model.findings import Breach, Computed, Evidence, Findings
     from hemplit.core.model.proof import Proof
+    from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
 
 
@@ -27,8 +28,15 @@ def _computed(computed: Computed) -> dict[str, Any]:
         "operation": formula.operation,
         "of": list(formula.operands),
         "places": formula.places,
+        "detail": formula.detail,
         "rows": computed.rows,
+        "breaking": computed.breaking,
+        "breaches": [_breach(one) for one in computed.breaches],
     }
+
+
+def _breach(breach: Breach) -> dict[str, Any]:
+    return {"place": breach.place, "value": breach.value, "agreed": breach.agreed, "slip": breach.twin}
 
 
 def look(found: Findings) -> dict[str, Any]:
@@ -65,6 +73,17 @@ def _evidence(given: Evidence | None) -> dict[str, Any]:
     return {"groups": given.groups, "repeats": given.repeats, "pairs": given.pairs, "chance": round(given.chance, 2)}
 
 
+def stream_head(relation: Relation) -> dict[str, Any]:
+    """The beginning of the dependencies of a sheet that are written as they are found."""
+    return {
+        "file": relation.source.path,
+        "sheet": relation.source.sheet,
+        "rows": relation.row_count,
+        "columns": len(relation.columns),
+        "depth": "all",
+    }
+
+
 def dependencies(found: Findings) -> dict[str, Any]:
     """Which columns of a sheet decide which."""
     return {
@@ -75,6 +94,25 @@ def dependencies(found: Findings) -> dict[str, Any]:
             {"left": list(one.left), "right": one.right, **_evidence(one.evidence)} for one in found.dependencies
         ],
         "keys": [list(key) for key in found.keys],
+        "near": [
+            {
+                "left": list(one.left),
+                "right": one.right,
+                "rows": one.rows,
+                "share": round(one.share, 6),
+                "slips": one.twins,
+                "breaches": [_breach(breach) for breach in one.breaches],
+            }
+            for one in found.near
+        ],
+        "multivalued": [
+            {"left": list(one.left), "parts": [list(part) for part in one.parts], "groups": one.groups}
+            for one in found.multivalued
+        ],
+        "bands": [
+            {"column": one.name, "by": one.by, "limits": [list(limit) for limit in one.limits], "values": one.values}
+            for one in found.bands
+        ],
         "computed": [_computed(one) for one in found.computed],
     }
 

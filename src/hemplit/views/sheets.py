@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.findings import Formula
 from hemplit.core.model.grid import column_letters
-from hemplit.views.style import BAD, NAME, QUIET, SIGNS, count, counted, grid, plain, short, title
+from hemplit.views.style import BAD, NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from hemplit.core.model.findings import Dependency, Findings, Formula
+    from hemplit.core.model.findings import Dependency, Findings
     from hemplit.core.model.relation import Kind
 
 #: So many are listed for a person; all of them are in the JSON.
 MOST_KEYS = 8
 MOST_PAIRS = 20
+MOST_NEAR = 12
+MOST_NAMED = 4
 
 
 def show_sheet(console: Console, found: Findings) -> None:
@@ -63,6 +66,9 @@ def show_dependencies(console: Console, found: Findings) -> None:
     _show_decisions(console, found)
     _show_keys(console, found)
     _show_computed(console, found)
+    _show_bands(console, found)
+    _show_lists(console, found)
+    _show_near(console, found)
 
 
 def _show_decisions(console: Console, found: Findings) -> None:
@@ -117,16 +123,58 @@ def _show_keys(console: Console, found: Findings) -> None:
 
 def _show_computed(console: Console, found: Findings) -> None:
     for one in found.computed:
-        console.print(
-            f"  [{NAME}]computed[/] {plain(one.name)} = {formula(one.formula)} in all {one.rows:,} filled rows"
-        )
+        where = f"all {one.rows:,} filled rows"
+        if one.breaking:
+            named = ", ".join(
+                f"{breach.place} {breach.value} for {breach.agreed}" for breach in one.breaches[:MOST_NAMED]
+            )
+            where = f"{one.rows - one.breaking:,} of {one.rows:,} filled rows, but {plain(named)}"
+        console.print(f"  [{NAME}]computed[/] {plain(one.name)} = {formula(one.formula)} in {where}")
 
 
 def formula(given: Formula) -> str:
     """A formula as a person writes it.
 
-    >>> from hemplit.core.model.findings import Formula
-    >>> formula(Formula("product", ("Hours", "Rate"), 2))
-    'Hours × Rate'
+    >>> formula(Formula("product", ("Hours", "Rate"), 2)), formula(Formula("days later", ("Opened",), detail="30"))
+    ('Hours × Rate', 'Opened + 30 days')
     """
-    return plain(f" {SIGNS[given.operation]} ".join(given.operands))
+    operands, detail = given.operands, given.detail
+    said = {
+        "sum": " + ".join(operands),
+        "difference": " − ".join(operands),
+        "product": " × ".join(operands),
+        "percentage": " × ".join(operands) + " %",
+        "constant": f"{operands[0]} {'−' if detail.startswith('-') else '+'} {detail.lstrip('-')}",
+        "joined": f' + "{detail}" + '.join(operands),
+        "part of date": f"{detail} of {operands[0]}",
+        "days later": f"{operands[0]} {'−' if detail.startswith('-') else '+'} {detail.lstrip('-')} days",
+    }
+    return plain(said[given.operation])
+
+
+def _show_near(console: Console, found: Findings) -> None:
+    for one in found.near[:MOST_NEAR]:
+        claim = f"{' + '.join(one.left)} → {one.right}"
+        rows = f"{counted(one.rows, 'row')} ({one.share:.1%})"
+        console.print(f"  [{NAME}]nearly[/] {plain(claim)}, but for {rows}")
+        for breach in one.breaches[:MOST_NAMED]:
+            sign = f"[{BAD}]slip?[/] " if breach.twin else ""
+            console.print(
+                f"      {sign}{breach.place} '{plain(breach.value)}' where others say '{plain(breach.agreed)}'"
+            )
+        if one.rows > MOST_NAMED:
+            console.print(f"      [{QUIET}]and {one.rows - MOST_NAMED:,} more[/]")
+    if len(found.near) > MOST_NEAR:
+        console.print(f"  [{QUIET}]and {len(found.near) - MOST_NEAR:,} more near dependencies: see --json[/]")
+
+
+def _show_lists(console: Console, found: Findings) -> None:
+    for one in found.multivalued:
+        parts = " | ".join(", ".join(part) for part in one.parts)
+        console.print(f"  [{NAME}]independent lists[/] under {plain(' + '.join(one.left))}: {plain(parts)}")
+
+
+def _show_bands(console: Console, found: Findings) -> None:
+    for band in found.bands:
+        limits = ", ".join(f"from {limit} {name}" for limit, name in band.limits)
+        console.print(f"  [{NAME}]bands[/] {plain(band.name)} follows from {plain(band.by)}: {plain(limits)}")

@@ -18,8 +18,6 @@ NAME = "bold"
 QUIET = "dim"
 COMMAND = "bold cyan"
 
-SIGNS = {"sum": "+", "difference": "−", "product": "×"}
-
 
 def title(console: Console, name: str, rest: str = "") -> None:
     """A line over what follows."""

@@ -13,6 +13,7 @@ from hemplit.core.draft.words import snake, words
 from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
+from hemplit.core.study.computed import IN_VIEWS
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -55,7 +56,11 @@ class _Drafting:
         self.findings = findings
         self.taken = taken
         deciding = {facts.name for facts in findings.columns if can_decide(facts)}
-        self.computed = {one.name: one for one in findings.computed if one.name not in deciding}
+        self.computed = {
+            one.name: one
+            for one in findings.computed
+            if one.name not in deciding and not one.breaking and one.formula.operation in IN_VIEWS
+        }
         self.key = base_key(findings, self.computed)
         self.things = entities(findings, judge(findings, self.key, self.computed), self.key)
         self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}

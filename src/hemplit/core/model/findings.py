@@ -68,21 +68,71 @@ class Dependency:
 
 
 @dataclass(frozen=True)
+class Breach:
+    """A cell that breaks a dependency: what it says, what its siblings agree on, and whether it looks like a slip."""
+
+    place: str
+    value: str
+    agreed: str
+    twin: bool
+
+
+@dataclass(frozen=True)
+class Near:
+    """A dependency that holds but for ``rows`` rows, a ``share`` of all; ``twins`` of them look like slips."""
+
+    left: tuple[str, ...]
+    right: str
+    rows: int
+    share: float
+    twins: int
+    breaches: tuple[Breach, ...]
+
+
+@dataclass(frozen=True)
+class Multivalued:
+    """Under each value of ``left`` the ``parts`` combine freely; in ``groups`` values more than one of them varies."""
+
+    left: tuple[str, ...]
+    parts: tuple[tuple[str, ...], ...]
+    groups: int
+
+
+@dataclass(frozen=True)
+class Band:
+    """A column that follows from ranges of another: the lower limit and the class of each range, lowest first.
+
+    ``values`` is how many different values of the other column bear this out.
+    """
+
+    name: str
+    by: str
+    limits: tuple[tuple[str, str], ...]
+    values: int
+
+
+@dataclass(frozen=True)
 class Formula:
-    """A column that others compute: the operation over the operands, rounded to ``places`` decimal places."""
+    """A column that others compute: the operation over the operands, rounded to ``places`` decimal places.
+
+    ``detail`` is the text between joined texts, the constant that is added, or the part of a date.
+    """
 
     operation: str
     operands: tuple[str, ...]
-    places: int
+    places: int = 0
+    detail: str = ""
 
 
 @dataclass(frozen=True)
 class Computed:
-    """A column and the formula that gives its value in each of ``rows`` rows."""
+    """A column and the formula that gives its value in ``rows`` rows, but for the cells that ``breaches`` names."""
 
     name: str
     formula: Formula
     rows: int
+    breaking: int = 0
+    breaches: tuple[Breach, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -111,6 +161,9 @@ class Findings:
     """The most columns on the left that were looked for; None for any number."""
     unfinished: str
     """What a time limit left undone, in words; empty if nothing."""
+    near: tuple[Near, ...] = ()
+    multivalued: tuple[Multivalued, ...] = ()
+    bands: tuple[Band, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, ColumnFacts]:

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.codes import with_blank
-from hemplit.core.model.findings import Dependency, Findings
+from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.study.bands import bands
 from hemplit.core.study.computed import computed
-from hemplit.core.study.dependencies import decide, silent
+from hemplit.core.study.dependencies import TimeLimitError, decide, silent
+from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
+from hemplit.core.study.multivalued import multivalued
+from hemplit.core.study.near import near
 from hemplit.core.study.trouble import trouble
 
 if TYPE_CHECKING:
@@ -21,11 +26,14 @@ if TYPE_CHECKING:
 #: Dependencies with more columns on the left are looked for only when asked.
 DEPTH = 3
 
+#: Findings hold no more dependencies than this; ``dependencies.stream`` gives any number, one after the other.
+MOST = 100_000
+
 
 def study(relation: Relation, depth: int | None = DEPTH, progress: Progress = silent) -> Findings:
     """All findings of one relation; left sides have at most ``depth`` columns, any number for None."""
     groupings = grouped(relation)
-    decided = decide(groupings, relation.row_count, depth, progress)
+    decided = decide(groupings, relation.row_count, depth, progress, MOST)
     proofs = evidence(groupings, relation.row_count, decided.dependencies)
     names = relation.names
     return Findings(
@@ -43,10 +51,38 @@ def study(relation: Relation, depth: int | None = DEPTH, progress: Progress = si
             )
             for found in decided.dependencies
         ),
-        computed=computed(relation.columns),
+        computed=(*computed(relation), *derived(relation.columns)),
         trouble=trouble(relation),
         depth=depth,
         unfinished=decided.unfinished,
+    )
+
+
+def study_ties(relation: Relation, depth: int | None, share: float, progress: Progress = silent) -> Findings:
+    """All findings, and also the near dependencies, the independent lists and the bands.
+
+    A near dependency breaks in at most ``share`` of the rows.
+    """
+    found = study(relation, depth, progress)
+    groupings = grouped(relation)
+    place = {name: index for index, name in enumerate(relation.names)}
+    constant = {place[one.right] for one in found.dependencies if not one.left}
+    exact = {(place[one.left[0]], place[one.right]) for one in found.dependencies if len(one.left) == 1}
+    exact |= {(left, right) for left in place.values() for right in constant}
+    exact |= {(place[key[0]], right) for key in found.keys if len(key) == 1 for right in place.values()}
+    made = {one.name for one in found.computed}
+    nearly: tuple[Near, ...] = ()
+    unfinished = found.unfinished
+    try:
+        nearly = near(relation, groupings, exact, share, progress)
+    except TimeLimitError as limit:
+        unfinished = "; ".join(part for part in (unfinished, str(limit)) if part)
+    return replace(
+        found,
+        unfinished=unfinished,
+        near=nearly,
+        multivalued=multivalued(relation.names, groupings, exact),
+        bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
     )
 
 

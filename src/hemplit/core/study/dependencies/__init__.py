@@ -46,6 +46,13 @@ MANY_PAIRS = 320_000_000
 
 #: Of the agreements of drawn pairs so many are kept: more of them take longer to go through than they save.
 MOST_DRAWN = 40_000
+#: Transversals start from what fewer pairs agree in: to find the smallest of many differences takes long.
+DRAWN_FOR_TRANSVERSALS = 8_000
+PAIRS_FOR_TRANSVERSALS = 50_000
+#: After so many candidates that did not hold it is quicker to begin again, knowing why.
+COUNTER_EXAMPLES = 200
+FINDING = "finding what decides each column"
+CHECKING = "checking left sides on the rows"
 COMPARING = "comparing all rows"
 
 
@@ -70,18 +77,25 @@ class Decided:
 
 
 class TimeLimitError(Exception):
-    """Raised by a caller's ``progress`` to end the search; its text says why."""
+    """Ends a search before it is finished; a caller's ``progress`` raises it with a text that says why."""
 
 
 def silent(what: str, done: int, of: int) -> None:
     """Tells nobody."""
 
 
-def decide(columns: Sequence[Grouping], rows: int, depth: int | None = None, progress: Progress = silent) -> Decided:
+def decide(
+    columns: Sequence[Grouping],
+    rows: int,
+    depth: int | None = None,
+    progress: Progress = silent,
+    most: int | None = None,
+) -> Decided:
     """Which columns decide which, with at most ``depth`` columns on the left, or any number for None.
 
-    Memory is that of the answer and a few arrays of one number per row. ``progress`` may raise ``TimeLimitError``: then
-    all that is listed holds and is minimal, and ``unfinished`` says that there may be more.
+    Memory is that of the answer and a few arrays of one number per row. The search ends early if ``progress`` raises
+    ``TimeLimitError`` or more than ``most`` dependencies are found: then all that is listed holds and is minimal, and
+    ``unfinished`` says that there may be more.
 
     >>> from hemplit.core.codes import Grouping
     >>> boat, owner = Grouping(np.array([0, 1, 0, 2]), 3), Grouping(np.array([0, 0, 0, 1]), 2)
@@ -96,6 +110,8 @@ def decide(columns: Sequence[Grouping], rows: int, depth: int | None = None, pro
             dependencies += [Found(left, right) for right in rights if right < len(columns)]
             if rights[-1] == len(columns):
                 keys.append(left)
+            if most is not None and len(dependencies) > most:
+                raise TimeLimitError(f"stopped after {most:,} dependencies")
     except TimeLimitError as limit:
         unfinished = str(limit)
     dependencies.sort(key=lambda found: (len(found.left), found.left, found.right))
@@ -110,6 +126,9 @@ def stream(
     width = len(columns)
     deepest = width if depth is None else min(depth, width)
     pairs = rows * (rows - 1) // 2
+    if not pairs:
+        yield (), tuple(range(width + 1))
+        return
     if deepest <= SHALLOW:
         table = None if pairs <= FEW_PAIRS else Table(columns, rows)
         known = _compared(columns, rows, progress) if table is None else _drawn(table, progress)
@@ -117,8 +136,13 @@ def stream(
     elif width <= MOST_COLUMNS and pairs <= MANY_PAIRS:
         agreed = marked_agreements(columns, rows, partial(progress, COMPARING))
         yield from listed(minimal_decisions(agreed, width), width, deepest)
-    elif pairs <= 2 * FEW_PAIRS:
-        yield from _candidates(_compared(columns, rows, progress), width, deepest, progress)
+    elif width > MOST_COLUMNS and pairs <= PAIRS_FOR_TRANSVERSALS:
+        known = _compared(columns, rows, progress)
+        for right in range(width + 1):
+            for left in _transversals(known, width, right, deepest, progress):
+                yield left, (right,)
+    elif width > MOST_COLUMNS:
+        yield from _confirmed_one_by_one(Table(columns, rows), deepest, progress)
     else:
         yield from _confirmed(Table(columns, rows), deepest, progress)
 
@@ -136,7 +160,7 @@ def _drawn(table: Table, progress: Progress) -> Sets:
 
 
 def _confirmed(table: Table, depth: int, progress: Progress) -> Iterator[Decision]:
-    """All left sides of a table with too many rows to compare all pairs.
+    """All left sides of a table with few columns and too many rows to compare all pairs.
 
     The candidates that some pairs leave are checked on the rows, until no counter-example is new. One that was
     confirmed stays minimal: every smaller set has been ruled out by two rows.
@@ -145,13 +169,12 @@ def _confirmed(table: Table, depth: int, progress: Progress) -> Iterator[Decisio
     known = _drawn(table, progress)
     confirmed: set[tuple[tuple[int, ...], int]] = set()
     while True:
-        by_left: dict[tuple[int, ...], list[int]] = {}
-        for left, rights in _candidates(known, width, depth, progress):
-            by_left.setdefault(left, []).extend(right for right in rights if (left, right) not in confirmed)
+        agreed = np.zeros(1 << width, dtype=bool)
+        agreed[known[:, 0].astype(np.intp)] = True
         new: list[Sets] = []
-        for done, (left, wanted) in enumerate(by_left.items()):
-            progress("checking left sides on the rows", done, len(by_left))
-            holding, against = table.confirm(left, wanted)
+        for done, (left, rights) in enumerate(listed(minimal_decisions(agreed, width), width, depth)):
+            progress(CHECKING, done, len(known))
+            holding, against = table.confirm(left, [right for right in rights if (left, right) not in confirmed])
             for right in holding:
                 confirmed.add((left, right))
                 yield left, (right,)
@@ -162,13 +185,29 @@ def _confirmed(table: Table, depth: int, progress: Progress) -> Iterator[Decisio
         known = grown
 
 
-def _candidates(known: Sets, columns: int, depth: int, progress: Progress) -> Iterator[Decision]:
-    if columns <= MOST_COLUMNS:
-        agreed = np.zeros(1 << columns, dtype=bool)
-        agreed[known[:, 0].astype(np.intp)] = True
-        yield from listed(minimal_decisions(agreed, columns), columns, depth)
-        return
-    for right in range(columns + 1):
-        say = partial(progress, "finding what decides each column", right, columns + 1)
-        for left in minimal_lefts(known, columns, right, depth, say):
-            yield left, (right,)
+def _confirmed_one_by_one(table: Table, depth: int, progress: Progress) -> Iterator[Decision]:
+    """The same for many columns: right side by right side, so that only the left sides of one are kept in mind."""
+    width = len(table.columns)
+    known = largest(_drawn(table, progress), DRAWN_FOR_TRANSVERSALS)
+    for right in range(width + 1):
+        confirmed: set[tuple[int, ...]] = set()
+        while True:
+            new: list[Sets] = []
+            for left in _transversals(known, width, right, depth, progress):
+                if left not in confirmed:
+                    progress(CHECKING, right, width + 1)
+                    holding, against = table.confirm(left, (right,))
+                    if holding:
+                        confirmed.add(left)
+                        yield left, (right,)
+                    else:
+                        new.append(against)
+                if len(new) == COUNTER_EXAMPLES:
+                    break
+            if not new:
+                break
+            known = merged((known, *new), table.words)
+
+
+def _transversals(known: Sets, columns: int, right: int, depth: int, progress: Progress) -> Iterator[tuple[int, ...]]:
+    return minimal_lefts(known, columns, right, depth, partial(progress, FINDING, right, columns + 1))

@@ -33,7 +33,7 @@ def minimal_lefts(
 
     ``right`` is a column, or ``columns`` for the row itself, whose left sides are the keys.
     """
-    differences = _differences(known, columns, right)
+    differences = _differences(known, columns, right, stop)
     flags = unpack(differences, columns)
     hits = [_bits(flags[:, column]) for column in range(columns)]
     edges = [_bits(flag) for flag in flags]
@@ -65,7 +65,7 @@ def minimal_lefts(
     yield from grow([], [], everything_else, (1 << len(edges)) - 1)
 
 
-def _differences(known: Sets, columns: int, right: int) -> Sets:
+def _differences(known: Sets, columns: int, right: int, stop: Callable[[], None]) -> Sets:
     """The smallest differences of two rows that differ in ``right``, without ``right`` itself."""
     word, bit = divmod(right, WORD)
     lacking = known[(known[:, word] >> np.uint64(bit)) & np.uint64(1) == 0]
@@ -77,7 +77,9 @@ def _differences(known: Sets, columns: int, right: int) -> Sets:
     differences = differences[np.argsort(sizes, kind="stable")]
     smallest = np.empty_like(differences)
     count = 0
-    for one in differences:
+    for step, one in enumerate(differences):
+        if step % STEPS_BETWEEN_STOPS == 0:
+            stop()
         if not ((smallest[:count] & ~one) == 0).all(axis=1).any():
             smallest[count] = one
             count += 1

@@ -1,0 +1,136 @@
+"""Columns that are made of others without arithmetic: texts joined ("First Last"), parts of a date, days later.
+
+Checked row by row on the distinct combinations of values; only what holds in every filled row is told.
+"""
+
+from __future__ import annotations
+
+from itertools import permutations
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.model.findings import Computed, Formula
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.relation import Column
+
+BETWEEN = (" ", ", ", "-", "", " - ", "/", "_", ".")
+#: Fewer different results could be met by accident.
+FEWEST_VALUES = 5
+#: So many rows are tried before all.
+SAMPLE = 40
+DATES = ("date", "date and time")
+
+#: The parts of a date, each as texts.
+PARTS: dict[str, Callable[[pa.Array], pa.Array]] = {
+    "year": lambda dates: pc.cast(pc.year(dates), pa.string()),
+    "month": lambda dates: pc.cast(pc.month(dates), pa.string()),
+    "day": lambda dates: pc.cast(pc.day(dates), pa.string()),
+    "quarter": lambda dates: pc.cast(pc.quarter(dates), pa.string()),
+    "quarter with Q": lambda dates: pc.binary_join_element_wise("Q", pc.cast(pc.quarter(dates), pa.string()), ""),
+    "week": lambda dates: pc.cast(pc.iso_week(dates), pa.string()),
+    "year and month": lambda dates: pc.strftime(dates, format="%Y-%m", locale="C"),
+    "name of the month": lambda dates: pc.strftime(dates, format="%B", locale="C"),
+    "short name of the month": lambda dates: pc.strftime(dates, format="%b", locale="C"),
+    "name of the weekday": lambda dates: pc.strftime(dates, format="%A", locale="C"),
+    "short name of the weekday": lambda dates: pc.strftime(dates, format="%a", locale="C"),
+}
+
+
+def derived(columns: Sequence[Column]) -> tuple[Computed, ...]:
+    """The columns that are joined texts, parts of dates or a number of days after a date.
+
+    A result stands to the right of what it is made of as a rule, so the columns are tried from the right.
+    """
+    found: list[Computed] = []
+    for result in reversed(columns):
+        others = [column for column in columns if column is not result]
+        formula = None
+        if len(result.values) >= FEWEST_VALUES and result.kind == TEXT:
+            formula = _joined(result, others)
+        if formula is None and result.kind.word in ("text", "whole number") and len(result.values) > 1:
+            formula = _part(result, [column for column in others if column.kind.word in DATES])
+        if formula is None and result.kind.word in DATES and len(result.values) >= FEWEST_VALUES:
+            formula = _later(result, [column for column in others if column.kind.word == result.kind.word], found)
+        if formula is not None:
+            found.append(Computed(result.name, formula, result.filled))
+    return tuple(reversed(found))
+
+
+def _texts(column: Column, rows: npt.NDArray[np.int64]) -> pa.Array:
+    codes = column.codes[rows]
+    return pc.cast(column.values, pa.string()).take(pa.array(codes, mask=codes == EMPTY))
+
+
+def _joined(result: Column, others: Sequence[Column]) -> Formula | None:
+    filled = np.flatnonzero(result.codes != EMPTY)
+    some = filled[:SAMPLE]
+    wanted = _texts(result, some).to_pylist()
+    parts = {}
+    for column in others:
+        texts = _texts(column, some).to_pylist()
+        if column.kind == TEXT and all(text and text in whole for text, whole in zip(texts, wanted, strict=True)):
+            parts[column.name] = column
+    for first, second in permutations(parts.values(), 2):
+        for between in BETWEEN:
+            if all(_holds_joined(result, first, second, between, rows) for rows in (some, filled)):
+                return Formula("joined", (first.name, second.name), detail=between)
+    return None
+
+
+def _holds_joined(result: Column, first: Column, second: Column, between: str, rows: npt.NDArray[np.int64]) -> bool:
+    pairs = combine(_filled(first, rows), _filled(second, rows))
+    distinct = rows[first_rows(combine(pairs, _filled(result, rows)))]
+    joined = pc.binary_join_element_wise(_texts(first, distinct), _texts(second, distinct), between)
+    return bool(pc.all(pc.fill_null(pc.equal(joined, _texts(result, distinct)), False)).as_py())
+
+
+def _filled(column: Column, rows: npt.NDArray[np.int64]) -> Grouping:
+    codes = column.codes[rows]
+    return Grouping(np.where(codes == EMPTY, np.int32(len(column.values)), codes), len(column.values) + 1)
+
+
+def _part(result: Column, dates: Sequence[Column]) -> Formula | None:
+    for column in dates:
+        rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
+        distinct = rows[first_rows_of(column, result, rows)]
+        codes = column.codes[distinct]
+        moments = column.values.take(pa.array(codes, mask=codes == EMPTY))
+        for name, part in PARTS.items():
+            same = pc.equal(part(moments), _texts(result, distinct))
+            if len(distinct) > 1 and pc.all(pc.fill_null(same, False)).as_py():
+                return Formula("part of date", (column.name,), detail=name)
+    return None
+
+
+def first_rows_of(one: Column, other: Column, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """The places in ``rows`` where a combination of the two columns stands for the first time."""
+    first = first_rows(combine(_filled(one, rows), _filled(other, rows)))
+    return first[first >= 0]
+
+
+def _later(result: Column, dates: Sequence[Column], found: Sequence[Computed]) -> Formula | None:
+    taken = {operand for one in found for operand in one.formula.operands if one.name != result.name}
+    for column in dates:
+        rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
+        distinct = rows[first_rows_of(column, result, rows)]
+        if any((one.codes[distinct] == EMPTY).any() for one in (column, result)) or result.name in taken:
+            continue
+        day = np.dtype("datetime64[D]")
+        ends, starts = (
+            one.values.to_numpy(zero_copy_only=False).astype(day)[one.codes[distinct]] for one in (result, column)
+        )
+        days = np.unique((ends - starts).astype(np.int64))
+        if len(days) == 1 and days[0]:
+            return Formula("days later", (column.name,), detail=str(int(days[0])))
+    return None

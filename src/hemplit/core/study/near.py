@@ -1,0 +1,138 @@
+"""Dependencies that hold but for a few rows, and the rows that break them: most of the time, somebody mistyped.
+
+For each value of the left side the right side agrees on its most frequent value; the rows with another one are those to
+remove, and they are the fewest. That is the error g3 of Kivinen and Mannila, "Approximate inference of functional
+dependencies from relations" (1995). Left sides are single columns: slips show against what one column says.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from rapidfuzz.distance import OSA
+
+from hemplit.core import kinds
+from hemplit.core.model.findings import Breach, Near
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Collection, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.codes import Grouping
+    from hemplit.core.model.relation import Column, Relation
+
+#: Where more than this share of the rows that repeat a left side break the dependency, the left side says little.
+MOST_OF_REPEATS = 0.2
+#: In tall tables one in so many groups is looked at first: if they break too often alone, all do.
+FIRST_GROUPS = 8
+TALL = 50_000
+#: So many breaking rows are named; the count tells how many there are.
+NAMED = 50
+#: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
+#: too few, another, or two that changed places.
+SLIPS_PER_CHARACTER = 1 / 6
+
+
+def near(
+    relation: Relation,
+    groupings: Sequence[Grouping],
+    exact: Collection[tuple[int, int]],
+    share: float,
+    progress: Callable[[str, int, int], None],
+) -> tuple[Near, ...]:
+    """The dependencies of which at most ``share`` of all rows would have to go, likely slips first.
+
+    ``exact`` are the pairs of columns of which the first decides the second without exception.
+    """
+    most = int(share * relation.row_count)
+    if not most:
+        return ()
+    usable = [right for right, grouping in enumerate(groupings) if _varies(grouping, most)]
+    found = []
+    for left, grouping in enumerate(groupings):
+        progress("looking for near dependencies", left, len(groupings))
+        repeats = relation.row_count - grouping.size
+        limit = min(most, int(MOST_OF_REPEATS * repeats))
+        if grouping.size < 2 or not limit:
+            continue
+        for right in usable:
+            if right != left and (left, right) not in exact and _may_hold(grouping, groupings[right], limit):
+                agreed = _agreed(grouping, groupings[right])
+                rows = np.flatnonzero(groupings[right].codes != agreed[grouping.codes])
+                if len(rows) <= limit:
+                    found.append(_described(relation, (left, right), rows, agreed[grouping.codes[rows]]))
+    return tuple(sorted(found, key=lambda one: (-one.twins / one.rows, one.rows, one.left, one.right)))
+
+
+def _varies(grouping: Grouping, most: int) -> bool:
+    """Whether the column is more than one value with a few exceptions, which anything would nearly decide."""
+    return grouping.size > 1 and len(grouping.codes) - int(np.bincount(grouping.codes).max()) > most
+
+
+def _may_hold(left: Grouping, right: Grouping, limit: int) -> bool:
+    if len(left.codes) <= TALL:
+        return True
+    some = np.flatnonzero(left.codes % FIRST_GROUPS == 0)
+    first = type(left)(left.codes[some], left.size)
+    agreed = _agreed(first, type(right)(right.codes[some], right.size))
+    return int((right.codes[some] != agreed[first.codes]).sum()) <= limit
+
+
+def _agreed(left: Grouping, right: Grouping) -> npt.NDArray[np.int64]:
+    """For each value of the left side the most frequent value of the right, the earlier one of two as frequent."""
+    key = left.codes.astype(np.int64) * right.size + right.codes
+    key.sort()
+    starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
+    counts = np.diff(starts, append=len(key))
+    groups, values = np.divmod(key[starts], right.size)
+    order = np.lexsort((-values, counts, groups))
+    agreed = np.zeros(left.size, dtype=np.int64)
+    agreed[groups[order]] = values[order]  # the last writer wins, and the most frequent stands last
+    return agreed
+
+
+def _described(
+    relation: Relation, pair: tuple[int, int], rows: npt.NDArray[np.intp], agreed: npt.NDArray[np.int64]
+) -> Near:
+    left, right = (relation.columns[index] for index in pair)
+    twins: dict[tuple[int, int], bool] = {}
+    named: list[Breach] = []
+    count = 0
+    for row, wanted in zip(rows.tolist(), agreed.tolist(), strict=True):
+        code = int(right.codes[row])
+        if (code, wanted) not in twins:
+            twins[code, wanted] = are_twins(_text(right, code), _text(right, wanted)) and right.kind == TEXT
+        count += twins[code, wanted]
+        if len(named) < NAMED:
+            place = relation.address(row, right)
+            named.append(Breach(place, _text(right, code), _text(right, wanted), twins[code, wanted]))
+    named.sort(key=lambda one: not one.twin)
+    return Near((left.name,), right.name, len(rows), len(rows) / relation.row_count, count, tuple(named))
+
+
+def _text(column: Column, code: int) -> str:
+    """The text of a code, in which the blank has the number after the last value."""
+    return "" if code in (EMPTY, len(column.values)) else kinds.show(column.values[code].as_py(), column.kind)
+
+
+def are_twins(one: str, other: str) -> bool:
+    """Whether two texts are so alike that one is probably a slip for the other.
+
+    >>> are_twins("Marlow Botas", "Marlow Boats"), are_twins("kittiwake ", "Kittiwake"), are_twins("N01", "N02")
+    (True, True, False)
+    """
+    if not one or not other:
+        return False
+    if " ".join(one.casefold().split()) == " ".join(other.casefold().split()):
+        return True
+    shorter = min(len(one), len(other))
+    slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
+    # In a code every character counts: what differs in a digit is another code.
+    digits = sorted(letter for letter in one if letter.isdigit())
+    if shorter < 4 or digits != sorted(letter for letter in other if letter.isdigit()):
+        return False
+    return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
