@@ -1,4 +1,4 @@
-"""All minimal exact dependencies and candidate keys up to a size of the left side, level by level.
+"""The yardstick: a plain search for all minimal dependencies and candidate keys, level by level, each set on all rows.
 
 What comes in is one grouping of the rows per column; what goes out are indices of columns. A set of columns decides
 another column if every group of rows that agree in the set agree in that column, too. Supersets of a left side that

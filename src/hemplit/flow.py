@@ -105,11 +105,21 @@ def study_relation(relation: Relation, depth: int | None, progress: Progress = s
     return study.study(relation, depth, lambda what, done, of: progress(f"{relation.source.title}: {what}", done, of))
 
 
-def study_ties(
-    relation: Relation, depth: int | None, share: float, seconds: float | None, progress: Progress = silent
-) -> Findings:
-    """Also the near dependencies, lists and bands; what ``seconds`` do not suffice for is said in the findings."""
-    return study.study_ties(relation, depth, share, _watch(relation, seconds, progress))
+@dataclass(frozen=True)
+class Asked:
+    """What dependencies are asked for: left sides of up to ``depth`` columns (None for any number), near ones up to a
+    ``share`` of the rows, within ``seconds``; with ``ignore_blanks``, rows with a blank on the left say nothing."""
+
+    depth: int | None = 3
+    share: float = 0.02
+    seconds: float | None = None
+    ignore_blanks: bool = False
+
+
+def study_ties(relation: Relation, asked: Asked, progress: Progress = silent) -> Findings:
+    """Also the near dependencies, lists and bands; what the time does not suffice for is said in the findings."""
+    watch = _watch(relation, asked.seconds, progress)
+    return study.study_ties(relation, asked.depth, asked.share, watch, ignore_blanks=asked.ignore_blanks)
 
 
 def stream_dependencies(

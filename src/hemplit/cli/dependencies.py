@@ -34,6 +34,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--near", type=share, default=0.02, metavar="SHARE", help="also those that break in so few of the rows (0.02)"
     )
     parser.add_argument("--seconds", type=seconds, metavar="N", help="stop then, and say what was not finished")
+    parser.add_argument(
+        "--ignore-blanks", action="store_true", help="pass over rows with a blank on the left (else a blank is a value)"
+    )
     parser.add_argument("--as-is", action="store_true", help="take all texts unchanged, names from the first row")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
@@ -80,14 +83,15 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         if len(relations) > 1:
             raise InputError(given.sheet, f"it has {len(relations)} sheets", "save the one that is meant by itself")
         relation = relations[0]
-    if given.depth is None and len(relation.columns) > MANY_COLUMNS:
+    if given.depth is None and len(relation.columns) > MANY_COLUMNS and not given.ignore_blanks:
         screen.note(
             f"{len(relation.columns)} columns, with any number of them on the left: there may be millions of "
             "dependencies. --json writes them as they are found; --seconds ends the search."
         )
         if screen.as_json:
             return _stream(relation, given.seconds, screen)
-    found = flow.study_ties(relation, given.depth, given.near, given.seconds, screen.progress)
+    asked = flow.Asked(given.depth, given.near, given.seconds, given.ignore_blanks)
+    found = flow.study_ties(relation, asked, screen.progress)
     screen.close()
     if screen.as_json:
         from hemplit.views import document

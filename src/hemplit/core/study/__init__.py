@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.codes import with_blank
+import numpy as np
+
+from hemplit.core.codes import Grouping, with_blank
 from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study.bands import bands
@@ -19,7 +21,7 @@ from hemplit.core.study.near import near
 from hemplit.core.study.trouble import trouble
 
 if TYPE_CHECKING:
-    from hemplit.core.codes import Grouping
+    from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
     from hemplit.core.study.dependencies import Progress
 
@@ -30,10 +32,16 @@ DEPTH = 3
 MOST = 100_000
 
 
-def study(relation: Relation, depth: int | None = DEPTH, progress: Progress = silent) -> Findings:
-    """All findings of one relation; left sides have at most ``depth`` columns, any number for None."""
+def study(
+    relation: Relation, depth: int | None = DEPTH, progress: Progress = silent, *, ignore_blanks: bool = False
+) -> Findings:
+    """All findings of one relation; left sides have at most ``depth`` columns, any number for None.
+
+    A blank is one value, equal to itself; or, with ``ignore_blanks``, rows with a blank on the left are passed over.
+    """
     groupings = grouped(relation)
-    decided = decide(groupings, relation.row_count, depth, progress, MOST)
+    lefts = grouped_where_filled(relation) if ignore_blanks else None
+    decided = decide(groupings, relation.row_count, depth, progress, most=MOST, lefts=lefts)
     proofs = evidence(groupings, relation.row_count, decided.dependencies)
     names = relation.names
     return Findings(
@@ -58,12 +66,14 @@ def study(relation: Relation, depth: int | None = DEPTH, progress: Progress = si
     )
 
 
-def study_ties(relation: Relation, depth: int | None, share: float, progress: Progress = silent) -> Findings:
+def study_ties(
+    relation: Relation, depth: int | None, share: float, progress: Progress = silent, *, ignore_blanks: bool = False
+) -> Findings:
     """All findings, and also the near dependencies, the independent lists and the bands.
 
     A near dependency breaks in at most ``share`` of the rows.
     """
-    found = study(relation, depth, progress)
+    found = study(relation, depth, progress, ignore_blanks=ignore_blanks)
     groupings = grouped(relation)
     place = {name: index for index, name in enumerate(relation.names)}
     constant = {place[one.right] for one in found.dependencies if not one.left}
@@ -89,6 +99,18 @@ def study_ties(relation: Relation, depth: int | None, share: float, progress: Pr
 def grouped(relation: Relation) -> list[Grouping]:
     """The columns of a relation as the dependency search takes them: a blank is one value, equal to itself."""
     return [with_blank(column.codes, len(column.values)) for column in relation.columns]
+
+
+def grouped_where_filled(relation: Relation) -> list[Grouping]:
+    """The same, but each blank is a value of its own."""
+    return [_blanks_apart(column.codes, len(column.values)) for column in relation.columns]
+
+
+def _blanks_apart(codes: Codes, size: int) -> Grouping:
+    blank = np.flatnonzero(codes == EMPTY)
+    apart = codes.copy()
+    apart[blank] = np.arange(size, size + len(blank))
+    return Grouping(apart, size + len(blank))
 
 
 def _blank_decides(relation: Relation, left: tuple[int, ...], right: int) -> bool:

@@ -89,13 +89,18 @@ def decide(
     rows: int,
     depth: int | None = None,
     progress: Progress = silent,
+    *,
     most: int | None = None,
+    lefts: Sequence[Grouping] | None = None,
 ) -> Decided:
     """Which columns decide which, with at most ``depth`` columns on the left, or any number for None.
 
     Memory is that of the answer and a few arrays of one number per row. The search ends early if ``progress`` raises
     ``TimeLimitError`` or more than ``most`` dependencies are found: then all that is listed holds and is minimal, and
     ``unfinished`` says that there may be more.
+
+    ``lefts`` are other groupings of the same columns for when they stand on the left, finer ones: with every blank a
+    value of its own there, rows with a blank on the left say nothing.
 
     >>> from hemplit.core.codes import Grouping
     >>> boat, owner = Grouping(np.array([0, 1, 0, 2]), 3), Grouping(np.array([0, 0, 0, 1]), 2)
@@ -106,7 +111,7 @@ def decide(
     keys: list[tuple[int, ...]] = []
     unfinished = ""
     try:
-        for left, rights in stream(columns, rows, depth, progress):
+        for left, rights in _stream_finer(columns, lefts or columns, rows, depth, progress):
             dependencies += [Found(left, right) for right in rights if right < len(columns)]
             if rights[-1] == len(columns):
                 keys.append(left)
@@ -145,6 +150,27 @@ def stream(
         yield from _confirmed_one_by_one(Table(columns, rows), deepest, progress)
     else:
         yield from _confirmed(Table(columns, rows), deepest, progress)
+
+
+def _stream_finer(
+    columns: Sequence[Grouping], lefts: Sequence[Grouping], rows: int, depth: int | None, progress: Progress
+) -> Iterator[Decision]:
+    """The same with other groupings on the left: these join as columns of their own, and the answer is picked over.
+
+    What is minimal among all sets of columns is so among those that may stand on the left.
+    """
+    finer = [column for column in range(len(columns)) if lefts[column].size != columns[column].size]
+    if not finer:
+        yield from stream(columns, rows, depth, progress)
+        return
+    width = len(columns)
+    original = [*range(width), *finer]
+    for left, rights in stream([*columns, *(lefts[column] for column in finer)], rows, depth, progress):
+        own = tuple(sorted(original[column] for column in left))
+        decided = [right for right in rights if right < width and right not in own]
+        decided += [width] if rights[-1] == len(original) else []
+        if decided and not set(finer).intersection(left):
+            yield own, tuple(decided)
 
 
 def _compared(columns: Sequence[Grouping], rows: int, progress: Progress) -> Sets:
