@@ -8,7 +8,7 @@ from math import prod
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from hemplit.core.codes import Grouping, combine, first_conflict
@@ -70,7 +70,6 @@ def found_by(way: str, rows: list[list[int]], depth: int | None) -> Decided:
 
 
 @pytest.mark.parametrize("way", WAYS)
-@settings(deadline=None)
 @given(tables, st.integers(1, 6))
 def test_finds_exactly_what_brute_force_finds(way: str, rows: list[list[int]], depth: int) -> None:
     decided = found_by(way, rows, depth)

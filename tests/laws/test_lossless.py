@@ -74,7 +74,7 @@ def without_reasons(design: Design) -> Design:
     return Design(sheets, tables)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(grids())
 def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
     relation = shape(grid)
@@ -87,7 +87,6 @@ def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
     assert account.cells == grid.row_count * len(grid.columns)
 
 
-@settings(deadline=None)
 @given(grids())
 def test_a_design_file_says_all_of_the_design(grid: Grid) -> None:
     design = drafted(grid)
@@ -98,7 +97,6 @@ def test_a_design_file_says_all_of_the_design(grid: Grid) -> None:
     assert to_toml(drafted(grid)) == text
 
 
-@settings(deadline=None)
 @given(grids())
 def test_replaying_the_steps_gives_the_same_relation(grid: Grid) -> None:
     found = shape(grid)

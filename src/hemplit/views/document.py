@@ -190,6 +190,7 @@ def loaded(tables: Tables, given: Proof) -> dict[str, Any]:
                 "purpose": table.purpose,
                 "rows": table.row_count,
                 "key": list(table.key),
+                "unique": [list(columns) for columns in table.unique],
                 "columns": [column.name for column in table.columns],
                 "references": [
                     {

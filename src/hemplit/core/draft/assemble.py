@@ -195,7 +195,7 @@ class _Drafting:
 
     def _thing(self, thing: Entity) -> TablePlan:
         named = self.named[thing.lead]
-        key_headers = {column.source for column in named.columns}
+        key_headers = self._natural_key(thing)
         identifying = [name for name in (*thing.lead, *thing.alike) if name not in key_headers]
         unique: list[tuple[str, ...]] = []
         for header in identifying:

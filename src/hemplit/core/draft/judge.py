@@ -67,12 +67,14 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
     singles = _believed([one for one in usable if len(one.left) == 1], findings, MARGIN)
     decided = {one.right for one in singles}
+    pairs_of = {(one.left[0], one.right) for one in singles}
+    below = {right for left, right in pairs_of if (right, left) not in pairs_of}
     pairs = [
         one
         for one in usable
         if len(one.left) == 2
         and one.right not in decided
-        and decided.isdisjoint(one.left)
+        and below.isdisjoint(one.left)
         and one.right not in key
         and _groups(one) <= (1 - COMPOSITE_REPEATS) * findings.row_count
     ]

@@ -40,7 +40,7 @@ if TYPE_CHECKING:
 #: Up to so many columns on the left, looking level by level is quicker than knowing all.
 SHALLOW = 3
 #: So many pairs are compared in less time than it takes to look for telling ones.
-FEW_PAIRS = 3_000_000
+FEW_PAIRS = 500_000
 #: So many pairs are compared, if there are at most 22 columns, when all left sides are asked for: some 5 s.
 MANY_PAIRS = 320_000_000
 

@@ -33,16 +33,19 @@ if TYPE_CHECKING:
 
 #: All pairs that agree in a set are compared if they are at most this many per row of the table, ...
 PAIRS_PER_ROW = 1.5
-#: ... and if so many sets that contain it wait for it; fewer are checked one by one as quickly.
+#: ... and if so many sets that contain it wait for it; fewer are checked one by one as quickly. To compare a pair takes
+#: about this share of the time, per column, that a check takes per row.
 WAITING = 3
+PAIRS_PER_CHECK = 6.0
 #: A base of more columns would be a check of its own.
 LARGEST_BASE = 2
 #: So many of the agreements that a step shows are held against all waiting sets.
 MOST_LEARNED = 48
 #: So many agreements are held against a set before all that contain it.
 FIRST_AGREEMENTS = 64
-#: Sorting and gathering run beside each other.
+#: Sorting and gathering in tall tables run beside each other; in others the threads would wait for one another.
 THREADS = 2
+TALL = 400_000
 ALL_BITS = np.uint64(2**64 - 1)
 
 
@@ -122,7 +125,7 @@ class Levels:
             waiting &= ~self._containing(own, base)
         members = np.array(sets)
         learned = [self.known]
-        with ThreadPoolExecutor(THREADS) as pool:
+        with ThreadPoolExecutor(THREADS if self.table.rows >= TALL else 1) as pool:
             while waiting.any():
                 stop(level - 1, depth)
                 news = self._step(members, own, possible, waiting, pool)
@@ -189,7 +192,8 @@ class Levels:
                 if counts[number] < WAITING or found == THREADS:
                     break
                 base = tuple(int(number) // self.columns**place % self.columns for place in range(size - 1, -1, -1))
-                few = self.table.expected_pairs(base) <= PAIRS_PER_ROW * self.table.rows
+                per_row = min(PAIRS_PER_ROW, PAIRS_PER_CHECK * int(counts[number]) / self.columns)
+                few = self.table.expected_pairs(base) <= per_row * self.table.rows
                 if few and base not in self.tried:
                     good.append((-int(counts[number]), base))
                     found += 1
@@ -238,11 +242,16 @@ class Levels:
                 inside.append(((*before, column), rows[flags[rows, column]]))
             rows = inside[-1][1]
             last = np.array([one[-1] for one in sets[start:end]])
-            some = rows[:: len(rows) // FIRST_AGREEMENTS + 1]
-            closed[start:end] = self._intersected(some, last, flags)
-            if len(some) < len(rows):
-                left = np.flatnonzero((closed[start:end] & wanted[start:end]).any(axis=1))
-                closed[start + left] = self._intersected(rows, last[left], flags)
+            closed[start:end] = ALL_BITS
+            left = np.arange(end - start)
+            count = FIRST_AGREEMENTS
+            while len(left) and len(rows):
+                some = rows[:: -(-len(rows) // count)]
+                closed[start + left] = self._intersected(some, last[left], flags)
+                left = left[(closed[start + left] & wanted[start + left]).any(axis=1)]
+                if len(some) == len(rows):
+                    break
+                count *= FIRST_AGREEMENTS // 8
             start = end
         return closed
 

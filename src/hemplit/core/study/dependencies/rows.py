@@ -17,8 +17,10 @@ if TYPE_CHECKING:
 
     from hemplit.core.study.dependencies.sets import Rows, Sets
 
-#: So many rows are drawn for each pair of columns; more find little more.
+#: So many rows are drawn for each pair of columns; more find little more, ...
 DRAWN = 4000
+#: ... and in wide tables fewer, so that all draws together compare no more cells than this for each column.
+DRAWN_CELLS = 3_000_000
 #: So many counter-examples of one check are kept.
 COUNTER_EXAMPLES = 256
 #: So many pairs of neighbours are looked at before all of them.
@@ -191,8 +193,9 @@ class Table:
     def _some_groups(self, column: int, random: np.random.Generator) -> Rows:
         counts = np.bincount(self.columns[column], minlength=self.sizes[column])
         order = random.permutation(self.sizes[column])
-        enough = int(np.searchsorted(np.cumsum(counts[order]), DRAWN)) + 1
+        drawn = min(DRAWN, DRAWN_CELLS // len(self.columns) ** 2 + 1)
+        enough = int(np.searchsorted(np.cumsum(counts[order]), drawn)) + 1
         chosen = np.zeros(self.sizes[column], dtype=bool)
         chosen[order[:enough]] = True
         rows = np.flatnonzero(chosen[self.columns[column]])
-        return rows if len(rows) <= 2 * DRAWN else np.sort(random.choice(rows, DRAWN, replace=False))
+        return rows if len(rows) <= 2 * drawn else np.sort(random.choice(rows, drawn, replace=False))

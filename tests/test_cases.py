@@ -1,0 +1,38 @@
+"""Each folder under ``cases`` holds a sheet and the tables that a good designer would make of it.
+
+The sheet is drafted, loaded, proven, compared cell for cell with the view, and its tables with those expected.
+"""
+
+from __future__ import annotations
+
+import json
+import tomllib
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit, same_cells
+
+CASES = sorted(path for path in (Path(__file__).parent / "cases").iterdir() if path.is_dir())
+
+
+@pytest.mark.parametrize("case", CASES, ids=lambda path: path.name)
+def test_a_sheet_becomes_the_tables_expected(case: Path, tmp_path: Path) -> None:
+    expected = tomllib.loads((case / "tables.toml").read_text(encoding="utf-8"))
+    ran = hemplit("load", case / "sheet.csv", "--into", tmp_path / "yard.sqlite", "--json", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    loaded = json.loads(ran.out)
+    assert loaded["proven"]
+    tables = {table["name"]: table for table in loaded["tables"]}
+    assert set(tables) == set(expected)
+    for name, wanted in expected.items():
+        table = tables[name]
+        found = {
+            "key": table["key"],
+            "columns": table["columns"],
+            "refers": sorted(reference["table"] for reference in table["references"]),
+            "rows": table["rows"],
+            "unique": table["unique"],
+        }
+        assert {part: found[part] for part in wanted} == wanted, name
+    assert same_cells(case / "sheet.csv", tmp_path / "yard.sqlite", loaded["views"][0]["name"])
