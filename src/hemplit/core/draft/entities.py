@@ -37,7 +37,7 @@ def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -
     leads = _leads(findings, reach, key)
     while True:
         homes = _homes(findings, leads, reach, key)
-        kept = {lead: alike for lead, alike in leads.items() if alike or lead in homes.values()}
+        kept = _without_clashes({lead: alike for lead, alike in leads.items() if alike or lead in homes.values()})
         if len(kept) == len(leads):
             break
         leads = kept
@@ -47,6 +47,23 @@ def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -
         members = tuple(name for name, home in homes.items() if home == lead)
         found.append(Entity(lead, alike, members, rows[lead]))
     return tuple(found)
+
+
+def _without_clashes(
+    leads: dict[tuple[str, ...], tuple[str, ...]],
+) -> dict[tuple[str, ...], tuple[str, ...]]:
+    """Of two things that share an identifying column, only the first, unless that column is a thing by itself.
+
+    A column can live in one table only; where it is a thing, both of the others refer to it.
+    """
+    kept: dict[tuple[str, ...], tuple[str, ...]] = {}
+    used: set[str] = set()
+    for lead, alike in leads.items():
+        own = {name for name in lead if len(lead) > 1 and (name,) not in leads}
+        if not own & used:
+            kept[lead] = alike
+            used |= own
+    return kept
 
 
 def _leads(

@@ -7,7 +7,7 @@ A formula that a few rows break is reported with these rows.
 
 from __future__ import annotations
 
-from itertools import combinations, permutations
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -30,12 +30,12 @@ if TYPE_CHECKING:
 MOST_PLACES = 4
 #: A result with fewer different values than this could be met by accident.
 FEWEST_VALUES = 5
-#: So many filled rows are tried on all columns at once, before the few formulas left are checked on all rows.
-SAMPLE = 48
-#: A formula is told if it breaks in at most this share of the filled rows, ...
+#: So many rows are tried on all pairs of columns at once, before the few formulas left are checked on all rows; ...
+GUESSED = 8
+#: ... and so many of them must fit, since one may be among the rows that break the formula.
+GUESSES_THAT_FIT = 7
+#: A formula is told if it breaks in at most this share of the filled rows.
 MOST_BREAKING = 0.02
-#: ... of which the sample may hold a few more by chance.
-SAMPLE_FITS = 0.9
 #: Sums of three are looked for among so many number columns; among more they are met by accident, and cost time.
 MOST_FOR_THREE = 16
 #: So many breaking cells are named.
@@ -46,7 +46,7 @@ HALF_UP = 1 + 1e-12
 
 
 def _sum(*operands: Numbers) -> Numbers:
-    return np.add.reduce(operands)
+    return reduce(np.add, operands)
 
 
 OPERATIONS: dict[str, Callable[..., Numbers]] = {
@@ -100,15 +100,14 @@ def computed(relation: Relation) -> tuple[Computed, ...]:
     found is no operand any more: no column can come out as computed from itself.
     """
     usable = [_Numbers(column, places) for column in relation.columns if (places := places_of(column)) is not None]
+    guesses = _Guesses(usable, relation.row_count)
     found: list[Computed] = []
-    operands = [one for one in usable if len(one.column.values) > 1]
-    for result in reversed(usable):
-        if len(result.column.values) < FEWEST_VALUES:
-            continue
-        best = _best_formula(relation, result, [operand for operand in operands if operand is not result])
-        if best is not None:
-            found.append(best)
-            operands.remove(result)
+    for index in range(len(usable) - 1, -1, -1):
+        if len(usable[index].column.values) >= FEWEST_VALUES:
+            best = _best_formula(relation, usable[index], guesses.for_result(index))
+            if best is not None:
+                found.append(best)
+                guesses.taken.add(index)
     return tuple(reversed(found))
 
 
@@ -121,56 +120,80 @@ class _Numbers:
         self.values = numbers(column)
 
 
-def _best_formula(relation: Relation, result: _Numbers, operands: Sequence[_Numbers]) -> Computed | None:
-    filled = np.flatnonzero(~np.isnan(result.values))
-    rows = filled[np.linspace(0, len(filled) - 1, min(SAMPLE, len(filled)), dtype=np.int64)]
+class _Guesses:
+    """Formulas over all pairs of columns on a few rows, where each column is then looked up as a result."""
+
+    def __init__(self, columns: Sequence[_Numbers], rows: int) -> None:
+        self.columns = columns
+        self.taken = {index for index, one in enumerate(columns) if len(one.column.values) < 2}
+        values = np.array([one.values for one in columns]).reshape(len(columns), rows)
+        # Rows in which most of the columns are filled, spread over the sheet.
+        filled = np.flatnonzero((~np.isnan(values)).sum(axis=0) * 2 >= len(columns))
+        spread = filled[np.linspace(0, len(filled) - 1, min(GUESSED, len(filled)), dtype=np.int64)]
+        self.sample = values[:, spread]
+        self.pairs = {
+            name: operation(self.sample[:, None, :], self.sample[None, :, :]) for name, operation in OPERATIONS.items()
+        }
+
+    def for_result(self, index: int) -> Iterator[tuple[Formula, list[Numbers]]]:
+        """Formulas that nearly always give this column on those rows, the simpler first."""
+        target = self.sample[index]
+        places = self.columns[index].places
+
+        def fits(values: Numbers) -> npt.NDArray[np.bool_]:
+            near = np.abs(values - target) < 0.5001 / 10.0**places
+            return (
+                near.sum(axis=-1) >= min(GUESSES_THAT_FIT, (~np.isnan(target)).sum()) if len(target) else near.any(-1)
+            )
+
+        def formula(name: str, *parts: int, detail: str = "") -> tuple[Formula, list[Numbers]]:
+            chosen = [self.columns[part] for part in parts]
+            names = tuple(one.column.name for one in chosen)
+            return Formula(name, names, places, detail), [one.values for one in chosen]
+
+        free = [part for part in range(len(self.columns)) if part != index and part not in self.taken]
+        if target.size:
+            constants = np.round(np.median(np.nan_to_num(target - self.sample), axis=1), MOST_PLACES)
+            for one in np.flatnonzero(fits(self.sample + constants[:, None])).tolist():
+                if constants[one] and one in free:
+                    yield formula("constant", one, detail=f"{constants[one]:g}")
+        for name, values in self.pairs.items():
+            for first, second in np.argwhere(fits(values)).tolist():
+                if first in free and second in free and (first < second or (name == "difference" and first != second)):
+                    yield formula(name, first, second)
+        if len(free) <= MOST_FOR_THREE:
+            for first in free:
+                for second, third in np.argwhere(fits(self.pairs["sum"] + self.sample[first])).tolist():
+                    if second in free and third in free and first < second < third:
+                        yield formula("sum", first, second, third)
+
+
+def _best_formula(
+    relation: Relation, result: _Numbers, likely: Iterator[tuple[Formula, list[Numbers]]]
+) -> Computed | None:
     best: tuple[int, Formula, Numbers] | None = None
-    for formula, parts in _likely(result, operands, rows):
-        expected = compute(formula, [part.values for part in parts])
-        wrong = int((~((expected == result.values) | (np.isnan(expected) & np.isnan(result.values)))).sum())
-        if wrong <= MOST_BREAKING * len(filled) and (best is None or wrong < best[0]):
+    for formula, operands in likely:
+        expected = compute(formula, operands)
+        wrong = int((~_same(expected, result.values)).sum())
+        if wrong <= MOST_BREAKING * result.column.filled and (best is None or wrong < best[0]):
             best = (wrong, formula, expected)
             if not wrong:
                 break
     if best is None:
         return None
     breaking, formula, expected = best
-    return Computed(
-        result.column.name, formula, len(filled), breaking, _breaches(relation, result, expected) if breaking else ()
-    )
+    breaches = _breaches(relation, result, expected) if breaking else ()
+    return Computed(result.column.name, formula, result.column.filled, breaking, breaches)
 
 
-def _likely(
-    result: _Numbers, operands: Sequence[_Numbers], rows: npt.NDArray[np.int64]
-) -> Iterator[tuple[Formula, tuple[_Numbers, ...]]]:
-    """Formulas that nearly always fit the sample rows, the simpler first."""
-    sample = {one.column.name: one.values[rows] for one in operands}
-    target = result.values[rows]
-    tolerance = 0.5001 / 10.0**result.places
-
-    def fits(values: Numbers) -> bool:
-        return bool(np.mean(np.abs(values - target) < tolerance) >= SAMPLE_FITS)
-
-    for one in operands:
-        constant = round(float(np.nanmedian(target - sample[one.column.name])), MOST_PLACES)
-        if constant and fits(sample[one.column.name] + constant):
-            yield Formula("constant", (one.column.name,), result.places, f"{constant:g}"), (one,)
-    for name, operation in OPERATIONS.items():
-        pairs = permutations(operands, 2) if name == "difference" else combinations(operands, 2)
-        for pair in pairs:
-            if fits(operation(*(sample[part.column.name] for part in pair))):
-                yield Formula(name, tuple(part.column.name for part in pair), result.places), pair
-    if len(operands) <= MOST_FOR_THREE:
-        for three in combinations(operands, 3):
-            if fits(_sum(*(sample[part.column.name] for part in three))):
-                yield Formula("sum", tuple(part.column.name for part in three), result.places), three
+def _same(one: Numbers, other: Numbers) -> npt.NDArray[np.bool_]:
+    return (one == other) | (np.isnan(one) & np.isnan(other))
 
 
 def _breaches(relation: Relation, result: _Numbers, expected: Numbers) -> tuple[Breach, ...]:
     column = result.column
-    same = (expected == result.values) | (np.isnan(expected) & np.isnan(result.values))
     found = []
-    for row in np.flatnonzero(~same)[:NAMED].tolist():
+    for row in np.flatnonzero(~_same(expected, result.values))[:NAMED].tolist():
         code = int(column.codes[row])
         value = "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
         agreed = "" if np.isnan(expected[row]) else f"{expected[row]:.{result.places}f}"
