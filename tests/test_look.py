@@ -1,0 +1,89 @@
+"""``hemplit look``: what it counts, what it finds troubling, and how it behaves on a terminal and in a pipe."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit
+from hemplit import flow
+
+SHEET = """Job No,Boat,Length,Opened,Note
+1,Teal,5.2,2026-03-01,
+2, Smew,7.5,2026-03-02,
+3,Knot,about 6,2026-03-02,
+4,Teal,5.2,2026-03-05,
+5,Teal,8.1,2026-03-06,
+6,Gull,9.0,2026-03-07,
+7,Tern,4.4,2026-03-08,
+8,Skua,4.8,2026-03-09,
+9,Coot,5.9,2026-03-09,
+10,Rail,6.6,soon,
+11,Loon,7.7,2026-03-11,
+12,Ibis,3.9,2026-03-12,
+"""
+
+
+def looked(tmp_path: Path, text: str) -> dict[str, object]:
+    (tmp_path / "jobs.csv").write_text(text, encoding="utf-8")
+    ran = hemplit("look", "jobs.csv", "--json", folder=tmp_path)
+    assert (ran.code, ran.err) == (0, "")
+    return dict(json.loads(ran.out)["sheets"][0])
+
+
+def test_trouble_names_its_cells(tmp_path: Path) -> None:
+    said = {one["what"]: one["places"] for one in looked(tmp_path, SHEET)["trouble"]}  # type: ignore[attr-defined]
+    assert said == {
+        "'Length' would be of kind 'decimal' but for some cells": ["C4 'about 6'"],
+        "'Opened' would be of kind 'date' but for some cells": ["D11 'soon'"],
+        "'Boat' has blanks before or after the text": ["B3 ' Smew'"],
+        "'Note' has a header and no content": [],
+    }
+
+
+def test_doubled_rows_are_counted_and_kept(tmp_path: Path) -> None:
+    found = looked(tmp_path, "Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n")
+    assert [(one["count"], one["places"]) for one in found["trouble"]] == [(1, ["row 4"])]  # type: ignore[attr-defined]
+    assert found["rows"] == 3
+
+
+def test_a_clean_sheet_has_no_trouble(yard: Path) -> None:
+    assert json.loads(hemplit("look", yard / "jobs.csv", "--json", folder=yard).out)["sheets"][0]["trouble"] == []
+
+
+def test_columns_are_counted(tmp_path: Path) -> None:
+    facts = {one["name"]: one for one in looked(tmp_path, SHEET)["column_facts"]}  # type: ignore[attr-defined]
+    assert (facts["Boat"]["filled"], facts["Boat"]["distinct"], facts["Boat"]["kind"]) == (12, 10, "text")
+    assert (facts["Note"]["blanks"], facts["Note"]["distinct"]) == (12, 0)
+    assert facts["Job No"]["kind"] == "whole number"
+
+
+@pytest.mark.parametrize("command", ["look", "dependencies"])
+def test_brackets_in_cells_are_shown_as_they_are(command: str, tmp_path: Path) -> None:
+    (tmp_path / "odd.csv").write_text("Boat [m],Note\n[red]Teal[/],[/]\n[bold]x,[/]\n", encoding="utf-8")
+    ran = hemplit(command, "odd.csv", folder=tmp_path)
+    assert ran.code == 0
+    assert "Boat [m]" in ran.out
+
+
+def test_a_pipe_that_closes_early_is_no_fault(yard: Path) -> None:
+    command = f'"{sys.executable}" -m hemplit look jobs.csv parts-used.csv jobs.csv | head -1'
+    done = subprocess.run(command, shell=True, cwd=yard, capture_output=True, encoding="utf-8", check=False)
+    assert "jobs.csv" in done.stdout
+    assert done.stderr == ""
+
+
+def test_an_interrupt_leaves_nothing_behind(jobs: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def interrupted(*_: object, **__: object) -> None:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(flow, "check_rejoin", interrupted)
+    monkeypatch.setattr(flow, "split", interrupted)
+    ran = hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, ran.out) == (130, "")
+    assert ran.err == "hemplit: stopped; nothing half-written is left\n"
+    assert [path.name for path in jobs.parent.iterdir()] == ["jobs.csv"]

@@ -1,0 +1,99 @@
+"""The contract of targets: each holds every kind of value, hostile names and blanks, and gives them back."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from pathlib import Path
+
+import pyarrow as pa
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from hemplit.core.model.relation import Kind
+from hemplit.core.model.tables import Table, TableColumn, Tables
+from hemplit.core.proof import check_stored
+from hemplit.errors import TargetError
+from hemplit.files.cells import from_encoded
+from hemplit.targets import TARGETS, target_for
+from hemplit.targets.contract import Target
+
+#: One TARGET per target of the register, in a folder of the test's own.
+MEANT = {"SqliteTarget": "yard.sqlite"}
+KINDS: dict[Kind, tuple[pa.DataType, st.SearchStrategy[object]]] = {
+    Kind("whole number"): (pa.int64(), st.integers(-(10**15), 10**15)),
+    Kind("decimal"): (pa.float64(), st.floats(-1e12, 1e12, allow_nan=False).map(lambda number: number + 0.0)),
+    Kind("date", "YYYY-MM-DD"): (pa.date32(), st.dates(date(1000, 1, 1))),
+    Kind("time", "hh:mm:ss"): (pa.time32("s"), st.times().map(lambda moment: moment.replace(microsecond=0))),
+    Kind("date and time", "YYYY-MM-DD hh:mm:ss"): (
+        pa.timestamp("s"),
+        st.datetimes(datetime(1000, 1, 1)).map(lambda moment: moment.replace(microsecond=0)),
+    ),
+    Kind("yes/no", "Yes/No"): (pa.bool_(), st.booleans()),
+    Kind("text"): (pa.string(), st.text(st.characters(codec="utf-8", exclude_characters="\x00"), min_size=1)),
+}
+NAMES = ["select", "a b", 'say "x"', "semi;colon", "per%cent", "Größe ⛵", "it's", "x--y", "[z]"]
+
+
+def meant(kind: type[Target], folder: Path) -> Target:
+    return target_for(str(folder / MEANT[kind.__name__]))
+
+
+def column(name: str, kind: Kind, values: list[object], required: bool = False) -> TableColumn:
+    cells = from_encoded(pa.array(values, KINDS[kind][0]).dictionary_encode())
+    return TableColumn(name, kind, cells.codes, cells.texts, required)
+
+
+def table(name: str, columns: tuple[TableColumn, ...], rows: int) -> Table:
+    key = column("id", Kind("whole number"), list(range(1, rows + 1)), required=True)
+    return Table(name, "record", (key, *columns), ("id",), (), (), rows)
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40)
+@given(st.data())
+def test_every_kind_of_value_comes_back(kind: type[Target], tmp_path: Path, data: st.DataObject) -> None:
+    rows = data.draw(st.integers(1, 6))
+    columns = tuple(
+        column(f"c{index}", one, data.draw(st.lists(st.none() | values, min_size=rows, max_size=rows)))
+        for index, (one, (_, values)) in enumerate(KINDS.items())
+    )
+    tables = Tables((table("all kinds", columns, rows),), ())
+    target = meant(kind, tmp_path)
+    target.write(tables)
+    expected = {one.name: target.expected(one) for one in tables.tables}
+    held = target.read(tables)
+    assert not check_stored(tables, expected, held).different
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+def test_names_are_only_names(kind: type[Target], tmp_path: Path) -> None:
+    text = Kind("text")
+    columns = tuple(column(name, text, ["x", None]) for name in NAMES)
+    tables = Tables(tuple(table(name, columns, 2) for name in NAMES), ())
+    target = meant(kind, tmp_path)
+    target.write(tables)
+    assert {name: rows.num_rows for name, rows in target.read(tables).items()} == dict.fromkeys(NAMES, 2)
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+def test_values_that_begin_late_keep_their_type(kind: type[Target], tmp_path: Path) -> None:
+    rows = 3000
+    late = column("late", Kind("decimal"), [None] * (rows - 1) + [2.5])
+    tables = Tables((table("t", (late,), rows),), ())
+    target = meant(kind, tmp_path)
+    target.write(tables)
+    assert target.read(tables)["t"].column("late").to_pylist()[-1] == 2.5
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+def test_what_is_written_is_whole_or_not_there(kind: type[Target], tmp_path: Path) -> None:
+    target = meant(kind, tmp_path)
+    good = Tables((table("t", (column("c", Kind("text"), ["x"]),), 1),), ())
+    target.write(good)
+    doubled = column("id", Kind("whole number"), [1, 1], required=True)
+    bad = Tables((Table("t", "record", (doubled,), ("id",), (), (), 2),), ())
+    with pytest.raises(TargetError):
+        target.write(bad)
+    assert target.read(good)["t"].column("c").to_pylist() == ["x"]
+    assert [path.name for path in tmp_path.iterdir()] == [MEANT[kind.__name__]]
