@@ -104,13 +104,17 @@ def _part(result: Column, dates: Sequence[Column]) -> Formula | None:
     for column in dates:
         rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
         distinct = rows[first_rows_of(column, result, rows)]
-        codes = column.codes[distinct]
-        moments = column.values.take(pa.array(codes, mask=codes == EMPTY))
         for name, part in PARTS.items():
-            same = pc.equal(part(moments), _texts(result, distinct))
-            if len(distinct) > 1 and pc.all(pc.fill_null(same, False)).as_py():
+            few_then_all = (distinct[:SAMPLE], distinct)
+            if len(distinct) > 1 and all(_is_part(result, column, part, rows) for rows in few_then_all):
                 return Formula("part of date", (column.name,), detail=name)
     return None
+
+
+def _is_part(result: Column, dates: Column, part: Callable[[pa.Array], pa.Array], rows: npt.NDArray[np.int64]) -> bool:
+    codes = dates.codes[rows]
+    moments = dates.values.take(pa.array(codes, mask=codes == EMPTY))
+    return bool(pc.all(pc.fill_null(pc.equal(part(moments), _texts(result, rows)), False)).as_py())
 
 
 def first_rows_of(one: Column, other: Column, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
