@@ -19,7 +19,7 @@ from hemplit.core.draft.words import snake, words
 from hemplit.core.model.proof import Check, Proof
 from hemplit.core.proof import check_rejoin, check_stored, ledger
 from hemplit.core.split import split
-from hemplit.core.study.dependencies import TimeLimitError, stream
+from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.design_file.read import at_line, from_toml
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.errors import DesignError, InputError, TargetError
@@ -40,10 +40,6 @@ if TYPE_CHECKING:
 DESIGN_ENDING = ".design.toml"
 #: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
 WIDE = 100
-
-
-def silent(what: str, done: int, of: int) -> None:
-    """Tells nobody."""
 
 
 @dataclass(frozen=True)
@@ -198,14 +194,6 @@ def _seen_from(folder: Path, file: str) -> str:
         return Path(os.path.relpath(file, folder)).as_posix()
     except ValueError:  # on another drive
         return Path(file).absolute().as_posix()
-
-
-def read_design(path: Path) -> Design:
-    """The design in a file, checked.
-
-    Raises ``DesignError`` with the line of the first fault.
-    """
-    return from_toml(_design_text(path), str(path))
 
 
 def _design_text(path: Path) -> str:

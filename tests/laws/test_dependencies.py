@@ -15,7 +15,7 @@ from hemplit.core.codes import Grouping, combine, first_conflict
 from hemplit.core.study import dependencies as search
 from hemplit.core.study.dependencies import Decided, TimeLimitError, decide
 from hemplit.core.study.evidence import evidence
-from hemplit.core.theory.closure import closure, minimal_cover
+from hemplit.core.theory.closure import closure
 
 tables = st.integers(1, 5).flatmap(
     lambda width: st.lists(st.lists(st.integers(0, 3), min_size=width, max_size=width), min_size=1, max_size=14)
@@ -160,11 +160,3 @@ def test_closure_holds_its_columns_and_is_closed(
     closed = closure(columns, given_rules)
     assert closed >= columns
     assert closure(closed, given_rules) == closed
-
-
-@given(st.sets(st.sampled_from("ABCD")), rules)
-def test_a_cover_decides_the_same(columns: set[str], given_rules: list[tuple[tuple[str, ...], str]]) -> None:
-    cover = minimal_cover(given_rules)
-    assert closure(columns, cover) == closure(columns, given_rules)
-    for rule in cover:
-        assert rule[1] not in closure(rule[0], [other for other in cover if other != rule])

@@ -1,6 +1,6 @@
-"""Closure and minimal cover of dependencies, on names alone, without any data.
+"""The closure of dependencies, on names alone, without any data.
 
-After Maier, "The Theory of Relational Databases" (1983), chapters 4 and 5.
+After Maier, "The Theory of Relational Databases" (1983), chapter 4.
 """
 
 from __future__ import annotations
@@ -28,17 +28,3 @@ def closure(columns: Iterable[str], rules: Sequence[Rule]) -> frozenset[str]:
                 known.add(right)
                 grown = True
     return frozenset(known)
-
-
-def minimal_cover(rules: Sequence[Rule]) -> tuple[Rule, ...]:
-    """The rules without those that follow from the others, later ones dropped first.
-
-    >>> minimal_cover([(("Boat",), "Berth"), (("Berth",), "Dock"), (("Boat",), "Dock")])
-    ((('Boat',), 'Berth'), (('Berth',), 'Dock'))
-    """
-    kept = list(rules)
-    for rule in reversed(rules):
-        others = [other for other in kept if other != rule]
-        if rule[1] in closure(rule[0], others):
-            kept = others
-    return tuple(kept)

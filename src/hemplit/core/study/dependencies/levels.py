@@ -4,7 +4,7 @@ Level by level, all sets of that many columns that may still decide something ar
 agreed in by some two rows: a set cannot decide what one of the agreements that contain it lacks. What is left over is
 checked on the rows, and each counter-example joins the known agreements, where it usually rules out many other sets as
 well. After Papenbrock and Naumann, "A hybrid approach to functional dependency discovery" (2016), with the comparison
-of rows replaced by bit sets and the check of a candidate by hashing keys.
+of rows replaced by bit sets and a candidate checked by sorting keys.
 
 Where few pairs of rows agree in a set, all of them are compared at once: then everything is known about every larger
 set, and none of these needs to be checked on the rows. Sheets are full of such sets (two measures together are nearly
