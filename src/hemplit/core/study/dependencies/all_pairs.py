@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.study.dependencies.sets import agreements, merged, word_count
+from hemplit.core.study.dependencies.sets import agreements, merged, row_by_row, word_count
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -89,14 +89,14 @@ def marked_agreements(
 
 def all_agreements(columns: Sequence[Grouping], rows: int, stop: Callable[[int, int], None]) -> Sets:
     """What any two rows agree in, each set once, for any number of columns and up to a few million pairs."""
-    codes = [column.codes for column in columns]
+    cells = row_by_row([column.codes for column in columns])
     words = word_count(len(columns))
     parts: list[Sets] = []
     block = max(1, (1 << 16) // max(rows, 1))
     for start in range(0, rows - 1, block):
         stop(start, rows)
         first, second = np.nonzero(np.arange(rows) > np.arange(start, min(start + block, rows - 1))[:, None])
-        parts.append(agreements(codes, first + start, second, words))
+        parts.append(agreements(cells, first + start, second, words))
         if len(parts) == 64:
             parts = [merged(parts, words)]
     return merged(parts, words)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core.codes import Grouping
-from hemplit.core.study.dependencies.sets import agreements, merged, pack, word_count
+from hemplit.core.study.dependencies.sets import agreements, merged, pack, row_by_row, word_count
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -58,6 +58,7 @@ class Table:
 
     def __init__(self, columns: Sequence[Grouping], rows: int) -> None:
         self.columns = [column.codes for column in columns]
+        self.cells = row_by_row(self.columns)
         self.sizes = [column.size for column in columns]
         self.rows = rows
         self.words = word_count(len(columns))
@@ -100,17 +101,13 @@ class Table:
         hold = []
         against: list[Rows] = []
         near = np.flatnonzero(grouped.same)
-        one, two = grouped.rows.take(near), grouped.rows.take(near + 1)
-        mostly = 2 * len(near) > self.rows
+        some = near[:FIRST_PAIRS]
+        first, second = grouped.rows.take(some), grouped.rows.take(some + 1)
         for right in rights:
-            column = self.columns[right]
             # What is wrong is mostly wrong everywhere, so a few pairs are looked at before all of them.
-            wrong = np.flatnonzero(column.take(one[:FIRST_PAIRS]) != column.take(two[:FIRST_PAIRS]))
-            if not len(wrong) and mostly:
-                ordered = column.take(grouped.rows)
-                wrong = np.flatnonzero((ordered[1:] != ordered[:-1])[near])
-            elif not len(wrong):
-                wrong = np.flatnonzero(column.take(one) != column.take(two))
+            wrong = some[self.columns[right].take(first) != self.columns[right].take(second)]
+            if not len(wrong) and len(some) < len(near):
+                wrong = self._unlike_neighbours(grouped, near, right)
             if len(wrong):
                 against.append(wrong[:: max(1, len(wrong) // COUNTER_EXAMPLES)])
             else:
@@ -118,7 +115,16 @@ class Table:
         if not against:
             return hold, np.zeros((0, self.words), dtype=np.uint64)
         chosen = np.unique(np.concatenate(against))
-        return hold, agreements(self.columns, one[chosen], two[chosen], self.words)
+        return hold, self.agreement(grouped.rows[chosen], grouped.rows[chosen + 1])
+
+    def _unlike_neighbours(self, grouped: Grouped, near: Rows, right: int) -> Rows:
+        """Where a row and the next of its group differ in a column; ``near`` are the places where there is a next."""
+        column = self.columns[right]
+        if 2 * len(near) < self.rows:
+            return near[column.take(grouped.rows.take(near)) != column.take(grouped.rows.take(near + 1))]
+        ordered = column.take(grouped.rows)
+        # To compare all and mark is ten times quicker than to pick the neighbours out.
+        return np.flatnonzero((ordered[1:] != ordered[:-1]) & grouped.same)
 
     def confirm(self, left: Sequence[int], rights: Sequence[int]) -> tuple[list[int], Sets]:
         """Which of ``rights``, the number of columns standing for the row itself, the columns ``left`` decide.
@@ -152,7 +158,7 @@ class Table:
 
     def agreement(self, one: Rows, two: Rows) -> Sets:
         """What the pairs of rows agree in."""
-        return agreements(self.columns, one, two, self.words)
+        return agreements(self.cells, one, two, self.words)
 
     def expected_pairs(self, left: Sequence[int]) -> float:
         """How many pairs of rows would agree in these columns if the columns had nothing to do with each other."""
@@ -171,7 +177,7 @@ class Table:
         apart = 1
         while near.any():
             place = np.flatnonzero(near)
-            parts.append(agreements(self.columns, grouped.rows[place], grouped.rows[place + apart], self.words))
+            parts.append(agreements(self.cells, grouped.rows[place], grouped.rows[place + apart], self.words))
             near = near[:-1] & grouped.same[apart:]
             apart += 1
         return merged(parts, self.words)
@@ -186,7 +192,7 @@ class Table:
         by_size = sorted(range(len(self.columns)), key=lambda column: (-self.sizes[column], column))
         for place, driver in enumerate(by_size):
             rows = self._some_groups(driver, random)
-            codes = np.stack([column[rows] for column in self.columns], axis=1)
+            codes = self.cells.take(rows, axis=0)
             parts = []
             for other in by_size[place + 1 :]:
                 key = codes[:, driver].astype(np.int64) * self.sizes[other] + codes[:, other]

@@ -18,8 +18,12 @@ if TYPE_CHECKING:
     #: Shape (sets, words).
     Sets = npt.NDArray[np.uint64]
     Rows = npt.NDArray[np.int64]
+    #: Shape (rows, columns).
+    Cells = npt.NDArray[np.uint16] | npt.NDArray[np.int32]
 
 WORD = 64
+#: So many rows or pairs are worked on at a time.
+CHUNK = 1 << 14
 
 
 def word_count(columns: int) -> int:
@@ -83,17 +87,25 @@ def largest(sets: Sets, count: int) -> Sets:
     return sets[np.sort(np.argsort(-sizes, kind="stable")[:count])]
 
 
-def agreements(codes: Sequence[npt.NDArray[np.integer]], one: Rows, two: Rows, words: int) -> Sets:
-    """What each pair of rows agrees in, each distinct set once; ``codes`` are the columns, of shape (rows,).
-
-    Time is pairs × columns; memory is bounded by taking the pairs in chunks.
-    """
-    chunk = 1 << 16
-    parts = []
-    for start in range(0, len(one), chunk):
-        left, right = one[start : start + chunk], two[start : start + chunk]
-        equal = np.empty((len(left), len(codes)), dtype=bool)
+def row_by_row(codes: Sequence[npt.NDArray[np.integer]]) -> Cells:
+    """The columns as one array of shape (rows, columns), in which a row lies in one place of the memory."""
+    largest_code = max((int(column.max()) for column in codes if len(column)), default=0)
+    kind = np.uint16 if largest_code < 1 << 16 else np.int32
+    cells = np.empty((len(codes[0]) if codes else 0, len(codes)), dtype=kind)
+    for start in range(0, len(cells), CHUNK):
         for index, column in enumerate(codes):
-            np.equal(column.take(left), column.take(right), out=equal[:, index])
-        parts.append(distinct(pack(equal, words)))
+            cells[start : start + CHUNK, index] = column[start : start + CHUNK]
+    return cells
+
+
+def agreements(cells: Cells, one: Rows, two: Rows, words: int) -> Sets:
+    """What each pair of rows agrees in, each distinct set once; ``cells`` are codes of shape (rows, columns).
+
+    Time is pairs × columns; memory is bounded by taking the pairs in chunks. Tried and slower: gathering the pairs
+    column by column (3 times), as each cell of a pair then lies in another place of the memory.
+    """
+    parts = []
+    for start in range(0, len(one), CHUNK):
+        left, right = one[start : start + CHUNK], two[start : start + CHUNK]
+        parts.append(distinct(pack(cells.take(left, axis=0) == cells.take(right, axis=0), words)))
     return merged(parts, words)
