@@ -46,11 +46,13 @@ MANY_PAIRS = 320_000_000
 
 #: Of the agreements of drawn pairs so many are kept: more of them take longer to go through than they save.
 MOST_DRAWN = 40_000
-#: Transversals start from what fewer pairs agree in: to find the smallest of many differences takes long.
+#: For transversals so many pairs are compared, a second or two for each ten million, unless they agree in more than
+#: this many ways: to find the smallest of many differences takes long. Then, and in taller tables, some are drawn.
+PAIRS_FOR_TRANSVERSALS = 40_000_000
+MOST_FOR_TRANSVERSALS = 600_000
 DRAWN_FOR_TRANSVERSALS = 8_000
-PAIRS_FOR_TRANSVERSALS = 50_000
 #: After so many candidates that did not hold it is quicker to begin again, knowing why.
-COUNTER_EXAMPLES = 200
+COUNTER_EXAMPLES = 2_000
 FINDING = "finding what decides each column"
 CHECKING = "checking left sides on the rows"
 COMPARING = "comparing all rows"
@@ -143,6 +145,9 @@ def stream(
         yield from listed(minimal_decisions(agreed, width), width, deepest)
     elif width > MOST_COLUMNS and pairs <= PAIRS_FOR_TRANSVERSALS:
         known = _compared(columns, rows, progress)
+        if len(known) > MOST_FOR_TRANSVERSALS:
+            yield from _confirmed_one_by_one(Table(columns, rows), deepest, progress)
+            return
         for right in range(width + 1):
             for left in _transversals(known, width, right, deepest, progress):
                 yield left, (right,)

@@ -56,8 +56,8 @@ def minimal_lefts(
             edge ^= lowest
             column = lowest.bit_length() - 1
             hit = hits[column]
-            left_sole = [one & ~hit for one in sole]
-            if all(left_sole):
+            left_sole = _still_sole(sole, ~hit)
+            if left_sole is not None:
                 yield from grow([*chosen, column], [*left_sole, unhit & hit], allowed, unhit & ~hit)
             allowed |= lowest
 
@@ -74,16 +74,26 @@ def _differences(known: Sets, columns: int, right: int, stop: Callable[[], None]
     differences[:, word] &= ~(np.uint64(1) << np.uint64(bit))
     differences = np.unique(differences, axis=0)
     sizes = np.bitwise_count(differences).sum(axis=1)
-    differences = differences[np.argsort(sizes, kind="stable")]
-    smallest = np.empty_like(differences)
-    count = 0
-    for step, one in enumerate(differences):
-        if step % STEPS_BETWEEN_STOPS == 0:
+    rest = differences[np.argsort(sizes, kind="stable")]
+    smallest = []
+    while len(rest):
+        if len(smallest) % STEPS_BETWEEN_STOPS == 0:
             stop()
-        if not ((smallest[:count] & ~one) == 0).all(axis=1).any():
-            smallest[count] = one
-            count += 1
-    return smallest[:count]
+        smallest.append(rest[0])
+        lacks_some = (rest[0] & ~rest) != 0
+        rest = rest[np.logical_or.reduce(lacks_some, axis=1) if lacks_some.shape[1] > 1 else lacks_some[:, 0]]
+    return np.array(smallest, dtype=np.uint64).reshape(-1, known.shape[1])
+
+
+def _still_sole(sole: list[int], others: int) -> list[int] | None:
+    """For each chosen column the differences that only it hits, within ``others``; None if one has none left."""
+    left = []
+    for one in sole:
+        still = one & others
+        if not still:
+            return None
+        left.append(still)
+    return left
 
 
 def _bits(flags: npt.NDArray[np.bool_]) -> int:
