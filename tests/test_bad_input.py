@@ -17,9 +17,9 @@ WRONG: dict[str, tuple[bytes | None, str]] = {
     "blank.csv": (b"\n\n\n", "the sheet is empty"),
     "text.xlsx": (CSV_NAMED_AS.encode(), "this is not a workbook"),
     "picture.csv": (b"\x89PNG\r\n\x1a\n", "this is a picture"),
-    "latin.csv": ("Boat\nKnöt\n".encode("latin-1"), "line 2"),
-    "wide.csv": ("Boat,Berth\nTeal,N1\n".encode("utf-16"), "not text in UTF-8"),
-    "ragged.csv": (b"a,b,c\n1,2,3\n4,5\n", "record 3"),
+    "half.csv": ("Boat,Berth\nTeal,N1\n".encode("utf-16")[:-1], "not text in UTF-16"),
+    "bytes.csv": (bytes(range(256)), "this is not text"),
+    "columns.csv": (b"," * 20_000 + b"\n\n1\n", "it has 20,001 cells"),
     "quote.csv": (b'a,b\n1,"2\n3,4\n', "quotes do not close"),
     "notes.doc": (b"hello", "is not a kind of file that is read"),
 }
@@ -39,10 +39,14 @@ def test_a_wrong_file_is_one_line(name: str, tmp_path: Path) -> None:
     assert sorted(path.name for path in tmp_path.iterdir()) == ([name] if content is not None else [])
 
 
-def test_a_folder_is_no_sheet(tmp_path: Path) -> None:
+def test_a_folder_without_sheets(tmp_path: Path) -> None:
     (tmp_path / "jobs.csv").mkdir()
     ran = hemplit("look", "jobs.csv", folder=tmp_path)
-    assert (ran.code, ran.err) == (2, "hemplit: jobs.csv: this is a folder; name the sheets in it\n")
+    assert (ran.code, ran.err) == (
+        2,
+        "hemplit: jobs.csv: there is no sheet of that name; "
+        "these are read: .csv, .tsv, .txt, .tab, .xlsx, .xlsm, .xls, .ods, .parquet\n",
+    )
 
 
 def test_a_truncated_workbook(tmp_path: Path, yard: Path) -> None:

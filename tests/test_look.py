@@ -40,7 +40,6 @@ def test_trouble_names_its_cells(tmp_path: Path) -> None:
     assert said == {
         "'Length' would be of kind 'decimal' but for some cells": ["C4 'about 6'"],
         "'Opened' would be of kind 'date' but for some cells": ["D11 'soon'"],
-        "'Boat' has blanks before or after the text": ["B3 ' Smew'"],
         "'Note' has a header and no content": [],
     }
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import os
 import time
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,11 +15,12 @@ from hemplit import files
 from hemplit.core import shape, study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft.naming import unused
-from hemplit.core.draft.words import snake, words
 from hemplit.core.model.proof import Check, Proof
-from hemplit.core.proof import check_rejoin, check_stored, ledger
+from hemplit.core.proof import check_cells, check_rejoin, check_stored, ledger
+from hemplit.core.shape import spelling
 from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
+from hemplit.core.words import snake, words
 from hemplit.design_file.read import at_line, from_toml
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.errors import DesignError, InputError, TargetError
@@ -27,11 +28,12 @@ from hemplit.errors import DesignError, InputError, TargetError
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
 
-    from hemplit.core.model.design import Design
+    from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.findings import Findings
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Kind, Relation
     from hemplit.core.model.tables import Tables
+    from hemplit.core.shape import Shaped
     from hemplit.targets.contract import Target
 
     #: Told what is being done, how much of it is done, and how much there is.
@@ -44,10 +46,16 @@ WIDE = 100
 
 @dataclass(frozen=True)
 class Sheets:
-    """Sheets that were read and shaped, each under the name by which a design speaks of it."""
+    """Sheets that were read and shaped, each under the name by which a design speaks of it.
+
+    ``parents`` names, for each relation that was taken out of another, that other; it has no grid of its own. ``notes`` are
+    worth saying before anything else, such as which sheets hold no table.
+    """
 
     grids: Mapping[str, Grid]
     relations: Mapping[str, Relation]
+    parents: Mapping[str, str] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -59,8 +67,8 @@ class Loaded:
     proof: Proof
 
 
-def read(paths: Iterable[str], progress: Progress = silent) -> Sheets:
-    """Reads and shapes all sheets of the files.
+def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
+    """Reads and shapes all sheets of the files; ``uncorrected`` leaves every spelling as it is.
 
     Raises ``InputError`` for the first that cannot be read.
     """
@@ -69,14 +77,51 @@ def read(paths: Iterable[str], progress: Progress = silent) -> Sheets:
         progress(f"reading {path}", 0, 1)
         found = files.read(path)
         for grid in found:
-            stem = words(Path(path).name.split(".")[0])
-            parts = (*stem, *words(grid.source.sheet or "")) if len(found) > 1 else stem
+            given = Path(grid.source.path)
+            stem = words(given.name.split(".")[0]) or words(given.parent.name)
+            several = sum(other.source.path == grid.source.path for other in found) > 1
+            parts = (*stem, *words(grid.source.sheet or "")) if several else stem
             grids[unused(snake(parts), grids, "sheet")] = grid
-    relations = {}
+    return shape_grids(grids, progress, uncorrected=uncorrected)
+
+
+def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
+    """The relations of the grids, which come by the names of their sheets; a sheet without a table is left out.
+
+    Raises ``InputError`` if there is only that one.
+    """
+    shaped: dict[str, tuple[Grid, Shaped]] = {}
+    notes: list[str] = []
     for name, grid in grids.items():
         progress(f"shaping {grid.source.title}", 0, 1)
-        relations[name] = shape.shape(grid)
-    return Sheets(grids, relations)
+        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
+        try:
+            tables = shape.shape(grid, (spelling.ACT,) if uncorrected else ())
+        except InputError as error:
+            if len(grids) == 1:
+                raise
+            notes.append(f"{error.where}: {error.what}; this sheet is left out")
+            continue
+        for one in tables:
+            shaped[unused(name, shaped, "sheet")] = (grid, one)
+    if not shaped:
+        raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
+    return replace(_sheets(shaped), notes=tuple(notes))
+
+
+def _sheets(shaped: Mapping[str, tuple[Grid, Shaped]], names: Mapping[tuple[str, str], str] | None = None) -> Sheets:
+    """All relations under names of their own; ``names`` has those that a design gives to parts of a sheet."""
+    relations: dict[str, Relation] = {}
+    parents: dict[str, str] = {}
+    taken = {*shaped, *(names or {}).values()}
+    for name, (_, one) in shaped.items():
+        relations[name] = one.relation
+        for part, child in one.children:
+            given = (names or {}).get((name, part)) or unused(f"{name}_{snake(words(part))}", taken, "part")
+            taken.add(given)
+            relations[given] = child
+            parents[given] = name
+    return Sheets({name: grid for name, (grid, _) in shaped.items()}, relations, parents)
 
 
 def read_as_it_is(path: str) -> Relation:
@@ -146,7 +191,7 @@ def _watch(relation: Relation, seconds: float | None, progress: Progress) -> Pro
 
 def draft(sheets: Sheets, progress: Progress = silent) -> Design:
     """The design that Hemplit proposes for the sheets; the files in it are named as they were given."""
-    return draft_design(findings(sheets, progress))
+    return draft_design(findings(sheets, progress), sheets.parents)
 
 
 # Design files --------------------------------------------------------------------------------------------------------
@@ -172,7 +217,11 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
         _refuse_edited(path)
     try:
         moved = replace(
-            design, sheets=tuple(replace(sheet, file=_seen_from(path.parent, sheet.file)) for sheet in design.sheets)
+            design,
+            sheets=tuple(
+                sheet if sheet.of else replace(sheet, file=_seen_from(path.parent, sheet.file))
+                for sheet in design.sheets
+            ),
         )
         unfinished = path.with_name(path.name + ".unfinished")
         unfinished.write_text(to_toml(moved, path.name), encoding="utf-8", newline="\n")
@@ -207,23 +256,43 @@ def _design_text(path: Path) -> str:
 
 def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheets:
     """Reads the sheets that a design names, and shapes them by its steps and kinds."""
-    grids: dict[str, Grid] = {}
-    relations: dict[str, Relation] = {}
+    shaped: dict[str, tuple[Grid, Shaped]] = {}
+    parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
     for sheet in design.sheets:
+        if sheet.of is not None:
+            continue
         path = str(folder / sheet.file)
         progress(f"reading {path}", 0, 1)
         found = {grid.source.sheet: grid for grid in files.read(path)}
         if sheet.sheet not in found:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
-        kinds = {
-            column.source: column.kind
-            for table in design.tables_of(sheet.name)
-            for column in table.columns
-            if column.source is not None and column.kind is not None
-        }
-        grids[sheet.name] = found[sheet.sheet]
-        relations[sheet.name] = shape.replay(found[sheet.sheet], sheet.steps, kinds)
-    return Sheets(grids, relations)
+        grid = found[sheet.sheet]
+        shaped[sheet.name] = (grid, shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts)))
+    sheets = _sheets(shaped, parts)
+    for sheet in design.sheets:
+        if sheet.name not in sheets.relations:
+            raise DesignError(
+                f"sheets.{sheet.name}", f"no step of '{sheet.of}' takes '{sheet.part}' out of it", "delete it"
+            )
+    for name, parent in sheets.parents.items():
+        if not design.tables_of(name):
+            raise DesignError(
+                f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "strike that step"
+            )
+    return sheets
+
+
+def _decided_kinds(
+    design: Design, sheet: SheetPlan, parts: Mapping[tuple[str, str], str]
+) -> dict[tuple[str, str], Kind]:
+    names = {"": sheet.name} | {part: name for (of, part), name in parts.items() if of == sheet.name}
+    return {
+        (part, column.source): column.kind
+        for part, name in names.items()
+        for table in design.tables_of(name)
+        for column in table.columns
+        if column.source is not None and column.kind is not None
+    }
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------
@@ -289,16 +358,26 @@ def _load(design: Design, sheets: Sheets, target: Target, progress: Progress) ->
 
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
     progress("proving", 0, 1)
-    views = {view.sheet: view for view in tables.views}
-    checks = [check_rejoin(sheets.relations[sheet.name], tables, views[sheet.name]) for sheet in design.sheets]
     expected = {table.name: target.expected(table) for table in tables.tables}
-    checks.append(check_stored(tables, expected, target.read(tables)))
-    checks += [_check_view(sheets.relations[view.sheet], target.view_rows(view), view.name) for view in tables.views]
-    ledgers = tuple(
-        ledger(sheets.grids[sheet.name], sheets.relations[sheet.name], views[sheet.name], sheet)
-        for sheet in design.sheets
-    )
-    return Proof(tuple(checks), ledgers)
+    stored = check_stored(tables, expected, target.read(tables))
+    views = [_check_view(sheets.relations[view.sheet], target.view_rows(view), view.name) for view in tables.views]
+    proof = prove_tables(design, sheets, tables)
+    return Proof((*proof.checks, stored, *views), proof.ledgers)
+
+
+def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
+    """Whether the tables, before they go anywhere, give the sheets back, and where every cell went."""
+    views = {view.sheet: view for view in tables.views}
+    plans = {sheet.name: sheet for sheet in design.sheets}
+    checks = []
+    ledgers = []
+    for name, grid in sheets.grids.items():
+        family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
+        for one in family:
+            checks.append(check_cells(grid, sheets.relations[one]))
+            checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
+        ledgers.append(ledger(grid, [(sheets.relations[one], views[one], plans[one]) for one in family]))
+    return Proof(tuple(checks), tuple(ledgers))
 
 
 def _check_view(relation: Relation, rows: int, name: str) -> Check:

@@ -7,14 +7,12 @@ from dataclasses import replace
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hemplit import flow
 from hemplit.core.check import check
-from hemplit.core.draft import draft
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
-from hemplit.core.proof import check_rejoin, ledger
 from hemplit.core.shape import replay, shape
 from hemplit.core.split import split
-from hemplit.core.study import study
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.files.cells import from_texts
@@ -54,7 +52,7 @@ def grids(draw: st.DrawFn) -> Grid:
 
 
 def drafted(grid: Grid) -> Design:
-    return draft({"yard": study(shape(grid))})
+    return flow.draft(flow.shape_grids({"yard": grid}))
 
 
 def without_reasons(design: Design) -> Design:
@@ -77,14 +75,13 @@ def without_reasons(design: Design) -> Design:
 @settings(max_examples=300)
 @given(grids())
 def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
-    relation = shape(grid)
-    design = drafted(grid)
+    sheets = flow.shape_grids({"yard": grid})
+    design = flow.draft(sheets)
     check(design)
-    tables = split(design, {"yard": relation})
-    assert not check_rejoin(relation, tables, tables.views[0]).different
-    account = ledger(grid, relation, tables.views[0], design.sheets[0])
-    assert account.adds_up
-    assert account.cells == grid.row_count * len(grid.columns)
+    proof = flow.prove_tables(design, sheets, split(design, sheets.relations))
+    assert not [one for one in proof.checks if one.different]
+    assert [one.adds_up for one in proof.ledgers] == [True] * len(sheets.grids)
+    assert proof.ledgers[0].cells == grid.row_count * len(grid.columns)
 
 
 @given(grids())
@@ -99,9 +96,14 @@ def test_a_design_file_says_all_of_the_design(grid: Grid) -> None:
 
 @given(grids())
 def test_replaying_the_steps_gives_the_same_relation(grid: Grid) -> None:
-    found = shape(grid)
-    again = replay(grid, found.steps, {column.name: column.kind for column in found.columns})
-    assert again.names == found.names
-    for one, two in zip(again.columns, found.columns, strict=True):
-        assert one.values.equals(two.values)
-        assert one.codes.tolist() == two.codes.tolist()
+    for found in shape(grid):
+        relations = {"": found.relation, **dict(found.children)}
+        kinds = {(part, one.name): one.kind for part, relation in relations.items() for one in relation.columns}
+        replayed = replay(grid, found.relation.steps, kinds)
+        again = {"": replayed.relation, **dict(replayed.children)}
+        assert list(again) == list(relations)
+        for part, relation in relations.items():
+            assert again[part].names == relation.names
+            for one, two in zip(again[part].columns, relation.columns, strict=True):
+                assert one.values.equals(two.values)
+                assert one.codes.tolist() == two.codes.tolist()

@@ -79,7 +79,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if given.as_is:
         relation = flow.read_as_it_is(given.sheet)
     else:
-        relations = list(flow.read([given.sheet], screen.progress).relations.values())
+        sheets = flow.read([given.sheet], screen.progress, uncorrected=True)
+        relations = [relation for name, relation in sheets.relations.items() if name not in sheets.parents]
         if len(relations) > 1:
             raise InputError(given.sheet, f"it has {len(relations)} sheets", "save the one that is meant by itself")
         relation = relations[0]

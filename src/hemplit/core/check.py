@@ -85,6 +85,8 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     for table in queue:
         for reference in resolve.references(design, table):
             other = design.by_name[reference.table]
+            if other.sheet == sheet.of and other.each_row:
+                continue
             if other.sheet != sheet.name:
                 raise DesignError(
                     resolve.place(table), f"it refers to '{other.name}' of another sheet", "keep to tables of one sheet"

@@ -12,14 +12,16 @@ from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference, Ledger, SetAside
 from hemplit.core.rejoin import rejoin
+from hemplit.core.shape import NUMBERS
+from hemplit.core.shape.working import CARRIED, CHANGED
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
     from hemplit.core.model.design import SheetPlan
-    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.grid import Codes, Grid, GridColumn
     from hemplit.core.model.relation import Column, Relation
     from hemplit.core.model.tables import Table, Tables, View
 
@@ -126,34 +128,87 @@ def _said(value: pa.Scalar) -> str:
     return "a blank" if value.as_py() is None else str(value.as_py())
 
 
-def ledger(grid: Grid, relation: Relation, view: View, sheet: SheetPlan) -> Ledger:
-    """Where every cell of the sheet went."""
-    width = len(grid.columns)
-    carried_columns = len(view.columns)
-    computed = sum(column.formula is not None for column in view.columns)
-    header_rows = [step for step in relation.steps if step.act.startswith("take names")]
-    rows_in_tables = relation.row_count + len(header_rows)
-    aside: list[SetAside] = []
-    for step in relation.steps:
-        rows = dict(step.settings).get("rows")
-        if isinstance(rows, tuple) and rows:
-            aside.append(SetAside(f"{step.act}: {_some(rows)}", len(rows) * width))
-    left_out = [name for name in sheet.leave_out if name in relation.by_name]
-    if left_out:
-        aside.append(SetAside(f"left out by the design: {', '.join(left_out)}", len(left_out) * rows_in_tables))
-    empty = width - len(relation.columns)
-    if empty:
-        aside.append(SetAside("columns with neither header nor content", empty * rows_in_tables))
+def check_cells(grid: Grid, relation: Relation) -> Check:
+    """Whether every cell that no step changed has in the relation the value that it shows in the sheet."""
+    compared, wrong = 0, 0
+    shown: list[Difference] = []
+    for column in relation.columns:
+        if not column.own:
+            continue
+        rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 0)
+        for position, some in _by_position(relation, column, rows):
+            cells = grid.columns[position]
+            one, two = cells.codes[relation.grid_rows[some]], column.codes[some]
+            faulty = some[_other_value(cells, column)(one, two)]
+            compared += len(some)
+            wrong += len(faulty)
+            for row in faulty[: SHOWN - len(shown)]:
+                code = int(cells.codes[relation.grid_rows[row]])
+                text = "" if code == EMPTY else str(cells.texts[code].as_py())
+                shown.append(Difference(relation.address(int(row), column), text, _cell(column, int(row))))
+    what = f"the cells of {relation.source.title} that no step changed are as in the sheet"
+    return Check(what, compared, "cells", wrong, tuple(shown))
+
+
+def _by_position(
+    relation: Relation, column: Column, rows: npt.NDArray[np.int64]
+) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
+    if relation.block is None or not column.places:
+        yield column.position, rows
+        return
+    for block, position in enumerate(column.places):
+        if position >= 0:
+            yield position, rows[relation.block[rows] == block]
+
+
+def _other_value(cells: GridColumn, column: Column) -> Callable[[Codes, Codes], npt.NDArray[np.bool_]]:
+    """Tells, for codes of the sheet and of the relation side by side, where they do not stand for one value."""
+    read = kinds.parse(cells.texts, column.kind)
+    place = pc.fill_null(pc.index_in(read, column.values, skip_nulls=True), len(column.values))
+    renumber = np.append(place.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))
+    return lambda one, two: np.not_equal(renumber[one], two)
+
+
+def ledger(grid: Grid, family: Sequence[tuple[Relation, View, SheetPlan]]) -> Ledger:
+    """Where every cell of a sheet went; ``family`` is its relation and those that were taken out of it."""
+    carried = computed = 0
+    changes: dict[str, int] = {}
+    aside: dict[str, int] = {}
+    for relation, view, sheet in family:
+        for fate, reason, cells in relation.account:
+            if fate == CARRIED:
+                carried += cells
+            else:
+                account = changes if fate == CHANGED else aside
+                account[reason] = account.get(reason, 0) + cells
+        for column in relation.columns:
+            if column.own:
+                same, changed = _of_column(relation, column)
+                if column.name in sheet.leave_out:
+                    reason = f"left out by the design: {column.name}"
+                    aside[reason] = aside.get(reason, 0) + same + sum(changed.values())
+                    continue
+                carried += same
+                for act, cells in changed.items():
+                    changes[act] = changes.get(act, 0) + cells
+        computed += sum(column.formula is not None for column in view.columns) * relation.row_count
     return Ledger(
-        sheet=relation.source.title,
+        sheet=family[0][0].source.title,
         cells=grid.cell_count,
-        carried=carried_columns * rows_in_tables,
-        computed=computed * relation.row_count,
-        changed=0,  # no step changes the text of a cell
-        set_aside=tuple(aside),
+        carried=carried,
+        computed=computed,
+        changes=tuple(SetAside(reason, cells) for reason, cells in changes.items()),
+        set_aside=tuple(SetAside(reason, cells) for reason, cells in aside.items()),
     )
 
 
-def _some(rows: Sequence[object]) -> str:
-    listed = ", ".join(str(row) for row in rows[:SHOWN])
-    return f"{listed} and {len(rows) - SHOWN} more" if len(rows) > SHOWN else listed
+def _of_column(relation: Relation, column: Column) -> tuple[int, dict[str, int]]:
+    """How many cells of a column are carried over the same, and how many each step changed."""
+    cells = relation.row_count
+    if relation.block is not None and column.places:
+        cells = int((np.array(column.places)[relation.block] >= 0).sum())
+    if column.changed is None:
+        return cells, {}
+    counts = np.bincount(column.changed, minlength=len(NUMBERS) + 1)
+    changed = {act: int(counts[number]) for act, number in NUMBERS.items() if counts[number]}
+    return cells - sum(changed.values()), changed

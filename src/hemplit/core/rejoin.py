@@ -29,6 +29,8 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
     rows_by_path: dict[tuple[Reference, ...], Codes] = {}
     given: dict[str, Column] = {}
     for position, column in enumerate(view.columns):
+        if column.gathered is not None:
+            continue  # these cells are columns of another relation, which is rejoined by itself
         if column.formula is None:
             rows, table = _follow(tables, view, column.path, rows_by_path)
             stored = table.by_name[str(column.column)]

@@ -10,9 +10,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, with_blank
+from hemplit.core.gather import gathered, view_name
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
@@ -46,7 +48,9 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     filled: dict[str, Filled] = {}
     for plan in resolve.filling_order(design, design.tables):
         filled[plan.name] = _fill(design, plan, relations[plan.sheet], filled)
-    views = tuple(_view(design, sheet, relations[sheet.name]) for sheet in design.sheets)
+    # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
+    ordered = sorted(design.sheets, key=lambda sheet: sheet.of is None)
+    views = tuple(_view(design, sheet, relations) for sheet in ordered)
     return Tables(tuple(one.table for one in filled.values()), views)
 
 
@@ -80,13 +84,34 @@ def _cells(
                 nearest(header, relation.names),
             )
         came = relation.by_name[header]
-        return TableColumn(column.name, came.kind, came.codes, came.values, column.required)
+        cells = TableColumn(column.name, came.kind, came.codes, came.values, column.required)
+        to = resolve.target(design, plan, column)
+        if to is not None and to.table.sheet != plan.sheet:
+            return _with_values_of(filled[to.table.name].table.by_name[to.column.name], cells, plan, column, relation)
+        return cells
     pointed = resolve.target(design, plan, column)
     if pointed is None:
         raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
     other = filled[pointed.table.name]
     ids = other.table.by_name[pointed.column.name]
     return TableColumn(column.name, ids.kind, other.row_of, ids.values, column.required)
+
+
+def _with_values_of(
+    key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, relation: Relation
+) -> TableColumn:
+    """The column with the values of the key that it refers to, which stands in another relation."""
+    renumber = pc.fill_null(pc.index_in(cells.values, key.values), EMPTY).to_numpy(zero_copy_only=False)
+    codes = np.append(renumber.astype(np.int32), np.int32(EMPTY))[cells.codes]
+    orphan = (codes == EMPTY) & (cells.codes != EMPTY)
+    if orphan.any():
+        row = int(orphan.argmax())
+        raise DesignError(
+            resolve.place(plan, column),
+            f"{relation.source.title} {relation.row(row)} has {_shown(cells, row)}, which '{column.to}' has not",
+            "take 'to' off the column, or correct the sheet",
+        )
+    return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
 
 
 def _column(
@@ -153,7 +178,7 @@ def _shown(column: TableColumn, row: int) -> str:
 
 
 def _row(relation: Relation, row: int) -> str:
-    return f"row {int(relation.grid_rows[row]) + 1}"
+    return relation.row(row)
 
 
 def _conflict(
@@ -212,8 +237,9 @@ def _check_unique(
         )
 
 
-def _view(design: Design, sheet: SheetPlan, relation: Relation) -> View:
+def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:
     """Every header of the sheet, reached from the base table along the fewest references."""
+    relation = relations[sheet.name]
     base = next(table for table in design.tables_of(sheet.name) if table.each_row)
     ways: dict[str, tuple[tuple[Reference, ...], str]] = {}
     formulas = {
@@ -226,27 +252,22 @@ def _view(design: Design, sheet: SheetPlan, relation: Relation) -> View:
             if header is not None:
                 ways.setdefault(header, (path, column.name))
         queue += [
-            (design.by_name[reference.table], (*path, reference)) for reference in resolve.references(design, table)
+            (design.by_name[reference.table], (*path, reference))
+            for reference in resolve.references(design, table)
+            if design.by_name[reference.table].sheet == sheet.name
         ]
-    columns = []
+    columns = gathered(design, sheet, relations)
     for came in relation.columns:
         if came.name in ways:
             way, name = ways[came.name]
-            columns.append(ViewColumn(came.name, came.kind, way, name))
+            columns.append((came.position, ViewColumn(came.name, came.kind, way, name)))
         elif formulas.get(came.name) is not None:
-            columns.append(ViewColumn(came.name, came.kind, formula=formulas[came.name]))
+            columns.append((came.position, ViewColumn(came.name, came.kind, formula=formulas[came.name])))
         elif came.name not in sheet.leave_out:
             raise DesignError(
                 f"sheets.{sheet.name}",
                 f"column '{came.name}' of {relation.source.title} is in no table that '{base.name}' leads to",
                 "give it a column line in a table, or name it in leave_out",
             )
-    return View(view_name(design, sheet), sheet.name, base.name, tuple(columns))
-
-
-def view_name(design: Design, sheet: SheetPlan) -> str:
-    """The name of the view that gives a sheet back; it stays clear of the tables' names."""
-    name = f"{sheet.name}_sheet"
-    while name in design.by_name:
-        name += "_view"
-    return name
+    columns.sort(key=lambda column: column[0])
+    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns))

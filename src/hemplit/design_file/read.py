@@ -17,7 +17,7 @@ from hemplit.design_file.words import COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS,
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Callable, Iterable, Mapping
 
 
 def from_toml(text: str, name: str) -> Design:
@@ -51,6 +51,9 @@ def _design(data: Mapping[str, Any]) -> Design:
         raise DesignError("format", f"this version reads format = {FORMAT}", "draft the design again")
     sheets = tuple(_sheet(name, part) for name, part in _tables_of(data, "sheets").items())
     known = [sheet.name for sheet in sheets]
+    for one in sheets:
+        if one.of is not None and one.of not in known:
+            raise DesignError(f"sheets.{one.name}.of", f"there is no sheet '{one.of}'", nearest(one.of, known))
     tables = tuple(_table(name, part, known) for name, part in _tables_of(data, "tables").items())
     return Design(sheets, tables)
 
@@ -93,18 +96,22 @@ def _texts(place: str, key: str, value: Any) -> tuple[str, ...]:
 def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
     place = f"sheets.{name}"
     _known(place, part, SHEET_KEYS)
-    file = _text(place, part, "file")
-    if file is None:
-        raise DesignError(place, "it has no file", 'write file = "NAME.csv"')
+    file, of = _text(place, part, "file"), _text(place, part, "of")
+    if (file is None) == (of is None):
+        raise DesignError(
+            place, "it has no file" if file is None else "it has both file and of", 'write file = "NAME.csv"'
+        )
     steps = part.get("steps", [])
     if not isinstance(steps, list):
         raise DesignError(f"{place}.steps", "this must be a list", "write steps = [{ act = … }]")
     return SheetPlan(
         name,
-        file,
+        file or "",
         _text(place, part, "sheet"),
         tuple(_step(f"{place}.steps", step) for step in steps),
         _texts(place, "leave_out", part.get("leave_out", [])),
+        of,
+        _text(place, part, "part") or "",
     )
 
 
@@ -117,12 +124,38 @@ def _step(place: str, part: Any) -> Step:
     if tuple(sorted(settings)) != tuple(sorted(wanted)):
         raise DesignError(place, f"step '{act}' takes {' and '.join(wanted)}", "write it as drafted")
     for key, value in settings.items():
-        given = value if isinstance(value, list) else [value]
-        if not all(isinstance(one, int) and not isinstance(one, bool) and one > 0 for one in given):
-            raise DesignError(place, f"'{key}' counts rows from 1", f"write {key} = 1")
-    return Step(
-        act, tuple((key, tuple(value) if isinstance(value, list) else value) for key, value in settings.items())
-    )
+        fits, wanted_value = SETTINGS[BY_ACT[act].SETTINGS[key]]
+        if not fits(value):
+            raise DesignError(place, f"'{key}' must be {wanted_value}", "write it as drafted")
+    return Step(act, tuple((key, _frozen(value)) for key, value in settings.items()))
+
+
+def _is_texts(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(one, str) for one in value)
+
+
+def _is_number(value: Any, lowest: int) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and value >= lowest
+
+
+#: What a setting of a step may be, and that in words.
+SETTINGS: dict[str, tuple[Callable[[Any], bool], str]] = {
+    "text": (lambda value: isinstance(value, str), "a text"),
+    "texts": (_is_texts, "a list of texts"),
+    "number": (lambda value: _is_number(value, 0), "a number"),
+    "rows": (
+        lambda value: isinstance(value, list) and value and all(_is_number(one, 1) for one in value),
+        "a list of rows, counted from 1",
+    ),
+    "blocks": (
+        lambda value: isinstance(value, list) and value and all(map(_is_texts, value)),
+        "a list of lists of headers",
+    ),
+}
+
+
+def _frozen(value: Any) -> Any:
+    return tuple(_frozen(one) for one in value) if isinstance(value, list) else value
 
 
 def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:

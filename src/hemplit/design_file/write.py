@@ -23,12 +23,13 @@ HEAD = """\
 # Rename a table in its [line] and wherever 'to' names it. Move a column by moving its line to another table.
 # Drop a lookup by deleting its table and writing {{ from = "HEADER" }} where 'to' named it.
 # Keep a computed column with store = true. Leave a column out by naming its header in leave_out.
+# Each step is a line: delete it to have the sheet without it; take the # off one to have what it proposes.
 """
 
 
 def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
     """The text of the design file; the same design gives the same text."""
-    sheets = ", ".join(sheet.file for sheet in design.sheets)
+    sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
     parts = [HEAD.format(sheets=sheets, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
     parts += [_sheet(sheet) for sheet in design.sheets]
     parts += [_table(table) for table in design.tables]
@@ -47,7 +48,11 @@ def _mark(text: str) -> str:
 
 
 def _value(value: Any) -> str:
-    return tomlkit.item(list(value) if isinstance(value, tuple) else value).as_string()
+    return tomlkit.item(_listed(value)).as_string()
+
+
+def _listed(value: Any) -> Any:
+    return [_listed(one) for one in value] if isinstance(value, tuple) else value
 
 
 def _key(*names: str) -> str:
@@ -67,14 +72,19 @@ def _comment(why: str) -> str:
 
 
 def _sheet(sheet: SheetPlan) -> str:
-    lines = [f"[{_key('sheets', sheet.name)}]", _line("file", sheet.file)]
+    lines = [f"[{_key('sheets', sheet.name)}]"]
+    if sheet.of is not None:
+        lines += [_line("of", sheet.of), _line("part", sheet.part)]
+    else:
+        lines.append(_line("file", sheet.file))
     if sheet.sheet is not None:
         lines.append(_line("sheet", sheet.sheet))
     if sheet.steps:
         lines.append("steps = [")
         for step in sheet.steps:
             why = f"  # {_comment(step.why)}" if step.why else ""
-            lines.append(f"  {_inline({'act': step.act, **dict(step.settings)})},{why}")
+            mark = "# " if step.proposed else "  "
+            lines.append(f"{mark}{_inline({'act': step.act, **dict(step.settings)})},{why}")
         lines.append("]")
     if sheet.leave_out:
         lines.append(_line("leave_out", sheet.leave_out))

@@ -9,25 +9,44 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.errors import InputError
-from hemplit.files import delimited, workbook
+from hemplit.files import delimited, parquet, workbook
+from hemplit.files.together import is_pattern, matching, together
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from hemplit.core.model.grid import Grid
 
-FORMATS = (delimited, workbook)
+FORMATS = (delimited, workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
 
 
 def read(path: str) -> tuple[Grid, ...]:
-    """All sheets with content of one file.
+    """All sheets with content of a file, or of the files of a folder or a pattern, those of the same columns as one.
 
     Raises ``InputError`` if there is no such file or it is not what its name says.
     """
+    if is_pattern(path):
+        return _read_all(path, path, matching(path))
+    if Path(path).is_dir():
+        files = [file for file in matching(str(Path(path) / "*")) if Path(file).suffix.lower() in ENDINGS]
+        endings = {Path(file).suffix for file in files}
+        pattern = str(Path(path) / ("*" + endings.pop() if len(endings) == 1 else "*"))
+        return _read_all(path, pattern, files)
+    return _read_file(path)
+
+
+def _read_all(path: str, pattern: str, files: Sequence[str]) -> tuple[Grid, ...]:
+    if not files:
+        raise InputError(path, "there is no sheet of that name", f"these are read: {', '.join(ENDINGS)}")
+    grids = [grid for file in files for grid in _read_file(file)]
+    return together(pattern, grids) if len(files) > 1 else tuple(grids)
+
+
+def _read_file(path: str) -> tuple[Grid, ...]:
     file = Path(path)
     ending = file.suffix.lower()
     try:
-        if file.is_dir():
-            raise InputError(path, "this is a folder", "name the sheets in it")
         if not file.exists():
             raise InputError(path, "there is no such file", f"look for it in {file.parent.absolute()}")
         if not file.stat().st_size:

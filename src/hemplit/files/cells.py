@@ -1,7 +1,8 @@
-"""What all readers share: a column of texts becomes a column of codes."""
+"""What all readers share: a column of values becomes a column of codes, and a value becomes a plain text."""
 
 from __future__ import annotations
 
+from datetime import date, datetime, time
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -27,3 +28,37 @@ def from_encoded(encoded: pa.DictionaryArray) -> GridColumn:
     """The grid column of a dictionary-encoded array."""
     codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32, copy=False)
     return GridColumn(codes, encoded.dictionary)
+
+
+def from_values(values: Sequence[object]) -> GridColumn:
+    """The grid column of cells that hold numbers, dates, yes and no, or texts; each different value is written once.
+
+    >>> from_values([1.0, "Kittiwake", True, 1.0]).texts.to_pylist()
+    ['1', 'Kittiwake', 'TRUE']
+    """
+    if bool in set(map(type, values)):  # True equals 1, and both would get one text
+        values = [plain_text(value) if isinstance(value, bool) else value for value in values]
+    codes: dict[object, int] = {}
+    texts: dict[str, int] = {}
+    for value in dict.fromkeys(values):
+        text = plain_text(value)
+        codes[value] = texts.setdefault(text, len(texts)) if text else EMPTY
+    numbers = np.fromiter(map(codes.__getitem__, values), dtype=np.int32, count=len(values))
+    return GridColumn(numbers, pa.array(list(texts), pa.string()))
+
+
+def plain_text(value: object) -> str:
+    """A value as plainly as it can be written without loss: dates in the ISO form, whole numbers without a point."""
+    if isinstance(value, str):
+        return value
+    if isinstance(value, bool):
+        return "TRUE" if value else "FALSE"
+    if isinstance(value, float):
+        return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+    if isinstance(value, datetime):
+        return value.isoformat(" ", "seconds") if value.time() != time() else value.date().isoformat()
+    if isinstance(value, date | time):
+        return value.isoformat()
+    if isinstance(value, bytes):
+        return value.decode("utf-8", "replace")
+    return "" if value is None else str(value)

@@ -1,4 +1,4 @@
-"""Text with delimiters (.csv, .tsv, .txt) in UTF-8 → one grid.
+"""Text with delimiters (.csv, .tsv, .txt) → one grid.
 
 The Arrow reader takes a file that is regular. One with empty lines or lines of another length goes through the
 standard library's reader, which is slower and knows the line of every record.
@@ -7,7 +7,10 @@ standard library's reader, which is slower and knows the line of every record.
 from __future__ import annotations
 
 import csv
+import io
 import mmap
+from collections import Counter
+from itertools import islice
 from typing import TYPE_CHECKING
 
 import pyarrow as pa
@@ -16,14 +19,18 @@ import pyarrow.csv
 from hemplit.core.model.grid import Grid, Source
 from hemplit.errors import InputError
 from hemplit.files.cells import from_encoded, from_texts
+from hemplit.files.encodings import encoding_of
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
     from pathlib import Path
 
-ENDINGS = (".csv", ".tsv", ".txt")
-DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
-MARK = b"\xef\xbb\xbf"
+    from hemplit.files.encodings import Encoding
+
+ENDINGS = (".csv", ".tsv", ".txt", ".tab")
+DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", "^": "caret", "~": "tilde", ":": "colon"}
+#: Signs that stand in texts, too, are delimiters only if nothing else is.
+LAST_RESORT = ":"
 #: Beginnings of files that are no text, whatever their name says.
 NOT_TEXT = {
     b"PK\x03\x04": "a workbook or another zip file",
@@ -31,11 +38,17 @@ NOT_TEXT = {
     b"\x89PNG": "a picture",
     b"%PDF": "a PDF",
     b"SQLite format 3": "a database",
+    b"PAR1": "a Parquet file",
+    b"\x1f\x8b": "a compressed file",
 }
 #: So much of a file is looked at in one go.
 CHUNK = 1 << 24
 #: A cell longer than this is no cell of an office sheet but an unclosed quote that swallows the file.
 LONGEST_CELL = 1 << 20
+#: The delimiter is the one that parts the most of so many records alike.
+FIRST_RECORDS = 60
+#: A sheet with more columns is none that a person made.
+MOST_COLUMNS = 16_384
 
 
 def read(path: Path) -> tuple[Grid, ...]:
@@ -44,27 +57,37 @@ def read(path: Path) -> tuple[Grid, ...]:
     Raises ``InputError`` with the line if the file is no such text.
     """
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as content:
-        _check_text(path, content)
-        delimiter = _delimiter(content)
-        source = Source(str(path), taken_as=f"UTF-8, {DELIMITERS[delimiter]}")
-        regular = _is_regular(content)
-    grid = _read_regular(path, source, delimiter) if regular else None
-    if grid is not None:
-        return (grid,)
-    return (_read_line_by_line(path, source, delimiter),)
+        encoding = _encoding(path, content)
+        if encoding.codec == "utf-8":
+            return (_grid(path, content, encoding),)
+        try:
+            text = content[encoding.mark :].decode(encoding.codec, "strict" if "16" in encoding.codec else "replace")
+        except UnicodeDecodeError as error:
+            hint = "save it again as CSV in UTF-8"
+            raise InputError(str(path), f"this is not text in {encoding.said} ({error.reason})", hint) from error
+        return (_grid(path, text.encode(), encoding),)
 
 
-def _check_text(path: Path, content: mmap.mmap) -> None:
+def _encoding(path: Path, content: mmap.mmap) -> Encoding:
     for beginning, what in NOT_TEXT.items():
         if content[: len(beginning)] == beginning:
             raise InputError(str(path), f"this is {what}, not text", "give it the ending that it should have")
-    if content.find(b"\x00") >= 0:
-        raise InputError(str(path), "this is not text in UTF-8", "save it as CSV in UTF-8")
+    encoding = encoding_of(content[:])
+    if encoding is None:
+        raise InputError(str(path), "this is not text", "save it as CSV in UTF-8")
+    return encoding
 
 
-def _is_regular(content: mmap.mmap) -> bool:
+def _grid(path: Path, content: mmap.mmap | bytes, encoding: Encoding) -> Grid:
+    delimiter = _delimiter(content)
+    source = Source(str(path), taken_as=f"{encoding.said}, {DELIMITERS[delimiter]}")
+    grid = _read_regular(path, content, source, delimiter) if _is_regular(content) else None
+    return grid or _read_line_by_line(path, content, source, delimiter)
+
+
+def _is_regular(content: mmap.mmap | bytes) -> bool:
     """Whether no line is empty and every quote is closed; the Arrow reader would pass over both in silence."""
-    if content[:8].removeprefix(MARK)[:1] in (b"\n", b"\r"):
+    if content[:8].removeprefix(b"\xef\xbb\xbf")[:1] in (b"\n", b"\r"):
         return False
     if any(content.find(gap) >= 0 for gap in (b"\n\n", b"\r\n\r\n", b"\r\r", b"\n\r\n")):
         return False
@@ -72,21 +95,36 @@ def _is_regular(content: mmap.mmap) -> bool:
     return quotes % 2 == 0
 
 
-def _delimiter(content: mmap.mmap) -> str:
-    """The delimiter that gives the first line the most cells."""
-    end = content.find(b"\n")
-    first = content[: end if end >= 0 else len(content)].decode("utf-8", "replace")
-    csv.field_size_limit(max(LONGEST_CELL, len(first)))
-    return max(DELIMITERS, key=lambda delimiter: len(next(csv.reader([first], delimiter=delimiter), [])))
+def _delimiter(content: mmap.mmap | bytes) -> str:
+    """The delimiter that parts most of the first records into the same number of cells; of several, the most cells."""
+    beginning = content[: 1 << 16].decode("utf-8", "replace").lstrip("\ufeff")
+    if beginning[:4].lower() == "sep=" and beginning[4:5] in DELIMITERS:
+        return beginning[4]
+    csv.field_size_limit(max(LONGEST_CELL, len(beginning)))
+    best, most = ",", (0.0, 0, 0)
+    for delimiter in DELIMITERS:
+        records = list(islice(csv.reader(io.StringIO(beginning, newline=""), delimiter=delimiter), FIRST_RECORDS))
+        if len(records) > 1 and len(records) < FIRST_RECORDS and len(content) > len(beginning):
+            records.pop()  # it may be cut off
+        widths = [len(record) for record in records if record]
+        several = Counter(width for width in widths if width > 1)
+        if several:
+            width, count = max(several.items(), key=lambda item: (item[1], item[0]))
+            score = (round(count / len(widths), 1), 0 if delimiter in LAST_RESORT else 1, width)
+            if score > most:
+                best, most = delimiter, score
+    return best
 
 
-def _read_regular(path: Path, source: Source, delimiter: str) -> Grid | None:
+def _read_regular(path: Path, content: mmap.mmap | bytes, source: Source, delimiter: str) -> Grid | None:
     """The grid if every record has as many cells as the first, else None."""
-    first = next(_records(path, delimiter), [])
+    first = next(_records(path, content, delimiter), [])
     names = [str(index) for index in range(len(first))]
+    if not names or len(names) > MOST_COLUMNS:
+        return None
     try:
         table = pyarrow.csv.read_csv(
-            path,
+            pa.BufferReader(content) if isinstance(content, bytes) else path,
             read_options=pyarrow.csv.ReadOptions(column_names=names),
             parse_options=pyarrow.csv.ParseOptions(
                 delimiter=delimiter, newlines_in_values=True, ignore_empty_lines=False
@@ -103,28 +141,31 @@ def _read_regular(path: Path, source: Source, delimiter: str) -> Grid | None:
     return Grid(source, columns, table.num_rows)
 
 
-def _read_line_by_line(path: Path, source: Source, delimiter: str) -> Grid:
-    records: list[list[str]] = []
-    width = 0
-    lines = _records(path, delimiter)
-    for record in lines:
-        if record and not width:
-            width = len(record)
-        if record and len(record) != width:
-            raise InputError(
-                f"{path} record {len(records) + 1}",
-                f"it has {len(record)} cells where the first has {width}",
-                "a cell that holds the delimiter must stand in quotes",
-            )
-        records.append(record or [""] * width)
-    full = [record or [""] * width for record in records]
-    columns = tuple(from_texts([record[index] for record in full]) for index in range(width))
-    return Grid(source, columns, len(full))
+def _read_line_by_line(path: Path, content: mmap.mmap | bytes, source: Source, delimiter: str) -> Grid:
+    records = list(_records(path, content, delimiter))
+    lengths = Counter(len(record) for record in records if record)
+    if not lengths:
+        return Grid(source, (), len(records))
+    width = max(lengths)
+    if width > MOST_COLUMNS:
+        line = next(place for place, record in enumerate(records, 1) if len(record) == width)
+        raise InputError(f"{path} record {line}", f"it has {width:,} cells", f"the most is {MOST_COLUMNS:,}")
+    columns = tuple(
+        from_texts([record[index] if index < len(record) else "" for record in records]) for index in range(width)
+    )
+    return Grid(source, columns, len(records), too_long=_too_long(records, lengths))
 
 
-def _records(path: Path, delimiter: str) -> Iterator[list[str]]:
+def _too_long(records: Sequence[Sequence[str]], lengths: Counter[int]) -> tuple[int, ...]:
+    """The records with content beyond the header, which is the first record as long as most are."""
+    usual = max(lengths, key=lambda length: (lengths[length], length))
+    header = next(len(record) for record in records if len(record) >= usual)
+    return tuple(row for row, record in enumerate(records) if len(record) > header and any(record[header:]))
+
+
+def _records(path: Path, content: mmap.mmap | bytes, delimiter: str) -> Iterator[list[str]]:
     csv.field_size_limit(LONGEST_CELL)
-    with path.open(encoding="utf-8-sig", newline="") as file:
+    with io.TextIOWrapper(io.BytesIO(content[:]), encoding="utf-8-sig", newline="") as file:
         reader = csv.reader(file, delimiter=delimiter, strict=True)
         try:
             yield from reader
@@ -132,18 +173,3 @@ def _records(path: Path, delimiter: str) -> Iterator[list[str]]:
             raise InputError(
                 f"{path} line {reader.line_num}", f"its quotes do not close ({error})", "correct the quotes there"
             ) from error
-        except UnicodeDecodeError as error:
-            line = _line_of_fault(path)
-            raise InputError(
-                f"{path} line {line}", f"this is not text in UTF-8 ({error.reason})", "save it as CSV in UTF-8"
-            ) from error
-
-
-def _line_of_fault(path: Path) -> int:
-    with path.open("rb") as file:
-        for number, line in enumerate(file, 1):
-            try:
-                line.decode("utf-8")
-            except UnicodeDecodeError:
-                return number
-    return 1

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping
 
     from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Reference, Table, Tables, View
+    from hemplit.core.model.tables import Gathered, Reference, Table, Tables, View
 
     #: How a dialect writes a stored value of a kind in the form of the sheet.
     Writer = Callable[[Kind, sa.ColumnElement[Any]], sa.ColumnElement[Any]]
@@ -101,7 +101,9 @@ def create_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
     labels = _labels([column.header for column in view.columns])
     shown = []
     for column in view.columns:
-        if column.formula is None:
+        if column.gathered is not None:
+            value = _gathered(column.gathered, plain, dialect)
+        elif column.formula is None:
             value = writer(column.kind, plain[column.header])
         else:
             value = _formula(view, column.header, plain)
@@ -109,6 +111,29 @@ def create_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
     body = sa.select(*shown).select_from(joined).compile(dialect=dialect, compile_kwargs={"literal_binds": True})
     name = dialect.identifier_preparer.quote(view.name)
     return f"CREATE VIEW {name} AS\n{body}"
+
+
+def _gathered(
+    given: Gathered, plain: Mapping[str, sa.ColumnElement[Any]], dialect: sa.Dialect
+) -> sa.ColumnElement[Any]:
+    """The value or values that belong to a row, out of the view of another relation.
+
+    Written out, as an ordered list inside a list that belongs to a row of the outermost query has no other way.
+    """
+
+    def said(clause: sa.ColumnElement[Any]) -> str:
+        return str(clause.compile(dialect=dialect, compile_kwargs={"literal_binds": True}))
+
+    quote = dialect.identifier_preparer.quote
+    where = " AND ".join(f"listed.{quote(name)} = {said(plain[name])}" for name in given.by)
+    source = f"FROM {quote(given.view)} AS listed WHERE {where}"
+    column, order = f"listed.{quote(given.column)}", f"listed.{quote(given.order)}"
+    if given.at is not None:
+        return sa.literal_column(f"(SELECT {column} {source} AND {order} = {said(sa.literal(given.at))})")
+    between = said(sa.literal(given.between))
+    return sa.literal_column(
+        f"(SELECT group_concat(one, {between}) FROM (SELECT {column} AS one {source} ORDER BY {order}) AS many)"
+    )
 
 
 def _on(reference: Reference, pointing: sa.FromClause, pointed: sa.FromClause) -> sa.ColumnElement[bool]:

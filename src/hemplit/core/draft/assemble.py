@@ -9,11 +9,12 @@ from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.judge import base_key, can_decide, is_code, judge
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import column_name, plural, singular, stem, unused, without
-from hemplit.core.draft.words import snake, words
 from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
+from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.study.computed import IN_VIEWS
+from hemplit.core.words import snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -23,15 +24,41 @@ if TYPE_CHECKING:
 ID = Kind("whole number")
 
 
-def draft(findings: Mapping[str, Findings]) -> Design:
-    """The design for the sheets, whose findings are given by the name under which the design speaks of each."""
+def draft(findings: Mapping[str, Findings], parents: Mapping[str, str] | None = None) -> Design:
+    """The design for the sheets, whose findings are given by the name under which the design speaks of each.
+
+    ``parents`` names, for each relation that was taken out of another, that other, which comes first.
+    """
     taken: set[str] = set()
     tables: list[TablePlan] = []
     sheets = []
+    parents = parents or {}
     for sheet, found in findings.items():
-        tables += _Drafting(sheet, found, taken).tables()
-        sheets.append(SheetPlan(sheet, found.source.path, found.source.sheet, found.steps))
+        parent = parents.get(sheet)
+        children = [child for child, of in parents.items() if of == sheet]
+        key = findings[children[0]].of if children else ()
+        tables += _Drafting(sheet, found, taken, key, _upward(tables, parent, found.of)).tables()
+        of_file = (found.source.path, found.source.sheet, found.steps) if parent is None else ("", None, ())
+        sheets.append(SheetPlan(sheet, *of_file, of=parent, part=found.source.part if parent else ""))
     return Design(tuple(sheets), tuple(tables))
+
+
+def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, str]:
+    """What the columns that a relation shares with its parent refer to, if they are the key of the parent's rows."""
+    base = next((table for table in tables if table.sheet == parent and table.each_row), None)
+    if base is None or {base.by_name[name].source for name in base.key} != set(of):
+        return {}
+    single = len(base.key) == 1
+    return {str(base.by_name[name].source): base.name if single else f"{base.name}.{name}" for name in base.key}
+
+
+def _key_of_part(findings: Findings) -> tuple[str, ...]:
+    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs."""
+    place = {facts.name: index for index, facts in enumerate(findings.columns)}
+    filled = {facts.name for facts in findings.columns if not facts.blanks}
+    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
+    last = findings.columns[-1].name
+    return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
 
 
 @dataclass
@@ -49,10 +76,17 @@ class _Named:
 
 
 class _Drafting:
-    """The work on one sheet; ``taken`` are the table names of the sheets before."""
+    """The work on one sheet; ``taken`` are the table names of the sheets before.
 
-    def __init__(self, sheet: str, findings: Findings, taken: set[str]) -> None:
+    ``key`` is the key if relations that were taken out of the sheet refer to it, ``upward`` what the columns refer to
+    that this relation shares with the one it was taken from.
+    """
+
+    def __init__(
+        self, sheet: str, findings: Findings, taken: set[str], key: tuple[str, ...], upward: Mapping[str, str]
+    ) -> None:
         self.sheet = sheet
+        self.upward = upward
         self.findings = findings
         self.taken = taken
         deciding = {facts.name for facts in findings.columns if can_decide(facts)}
@@ -61,7 +95,7 @@ class _Drafting:
             for one in findings.computed
             if one.name not in deciding and not one.breaking and one.formula.operation in IN_VIEWS
         }
-        self.key = base_key(findings, self.computed)
+        self.key = key or (_key_of_part(findings) if findings.of else base_key(findings, self.computed))
         self.things = entities(findings, judge(findings, self.key, self.computed), self.key)
         self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}
         self.by_column = {thing.lead: thing for thing in self.things}
@@ -86,7 +120,7 @@ class _Drafting:
 
     def _base_stem(self) -> tuple[str, ...]:
         """The word for the sheet's rows: from its key if that is one column, else from the sheet's name."""
-        if len(self.key) == 1:
+        if len(self.key) == 1 and self.key != (ROW_NUMBER,):
             return stem(self.key)
         return words(self.sheet) or ("row",)
 
@@ -258,8 +292,13 @@ class _Drafting:
         return tuple((column.name,) for column in codes or (names[:1] if not self.key else []))
 
     def _add_key_column(self, base: _Named, facts: ColumnFacts) -> None:
-        to = self._referred(facts.name, None)
         name = unused(snake(words(facts.name)), base.taken, self._letters(facts.name))
+        if facts.name in self.upward:
+            why = "the row that it was taken out of"
+            base.columns.append(ColumnPlan(name, to=self.upward[facts.name], required=True, why=why))
+            base.key = (*base.key, name)
+            return
+        to = self._referred(facts.name, None)
         base.columns.append(self._referring(facts.name, name, to, required=True, why="tells the rows apart"))
         base.key = (*base.key, name)
 

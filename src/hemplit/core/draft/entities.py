@@ -10,8 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.words import words
 from hemplit.core.theory.closure import closure
+from hemplit.core.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

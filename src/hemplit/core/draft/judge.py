@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from math import log10
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.words import CONTACT, IDENTIFIER, MEASURE, words
+from hemplit.core.words import CONTACT, IDENTIFIER, MEASURE, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence

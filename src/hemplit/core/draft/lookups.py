@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.judge import LISTS
-from hemplit.core.draft.words import CONTACT, words
+from hemplit.core.words import CONTACT, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts

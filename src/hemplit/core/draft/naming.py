@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import inflection
 
-from hemplit.core.draft.words import IDENTIFIER, snake, words
+from hemplit.core.words import IDENTIFIER, snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence

@@ -18,13 +18,18 @@ PURPOSES = ("record", "thing", "lookup", "junction", "band")
 
 @dataclass(frozen=True)
 class SheetPlan:
-    """One sheet that the design takes in, with the steps that shape it and the columns a person leaves out."""
+    """One sheet that the design takes in, with the steps that shape it and the columns a person leaves out.
+
+    A relation that a step of another sheet took out is one of its own: ``of`` is that sheet, ``part`` its name there.
+    """
 
     name: str
     file: str
     sheet: str | None = None
     steps: tuple[Step, ...] = ()
     leave_out: tuple[str, ...] = ()
+    of: str | None = None
+    part: str = ""
 
 
 @dataclass(frozen=True)

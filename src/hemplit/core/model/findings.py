@@ -164,6 +164,8 @@ class Findings:
     near: tuple[Near, ...] = ()
     multivalued: tuple[Multivalued, ...] = ()
     bands: tuple[Band, ...] = ()
+    of: tuple[str, ...] = ()
+    """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
 
     @cached_property
     def by_name(self) -> dict[str, ColumnFacts]:

@@ -5,6 +5,7 @@ A column is held as integer codes into its distinct texts; ``EMPTY`` stands for 
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -20,11 +21,17 @@ EMPTY = -1
 
 @dataclass(frozen=True)
 class Source:
-    """Where a grid was read: the file, the sheet of a workbook, and how the file was taken (encoding, delimiter)."""
+    """Where a grid was read: the file, the sheet of a workbook, and how the file was taken (encoding, delimiter).
+
+    For several files of the same columns ``path`` is their pattern and ``parts`` gives each file with the first of its
+    rows; ``part`` names one of several tables of a sheet.
+    """
 
     path: str
     sheet: str | None = None
     taken_as: str = ""
+    parts: tuple[tuple[str, int], ...] = ()
+    part: str = ""
 
     @property
     def title(self) -> str:
@@ -33,8 +40,34 @@ class Source:
         >>> Source("yard/roster.xlsx", "Crew").title
         'roster.xlsx [Crew]'
         """
-        file_name = self.path.replace("\\", "/").rsplit("/", 1)[-1]
-        return f"{file_name} [{self.sheet}]" if self.sheet else file_name
+        file_name = base_name(self.path)
+        title = f"{file_name} [{self.sheet}]" if self.sheet else file_name
+        return f"{title}, {self.part}" if self.part else title
+
+    def row(self, row: int) -> tuple[str, int]:
+        """The file, if there are several, and the row in it, counted from 0, of a row of the grid.
+
+        >>> Source("yard/*.csv", parts=(("yard/april.csv", 0), ("yard/may.csv", 40))).row(41)
+        ('may.csv ', 1)
+        """
+        if not self.parts:
+            return "", row
+        path, first = self.parts[bisect_right([start for _, start in self.parts], row) - 1]
+        return f"{base_name(path)} ", row - first
+
+    def address(self, row: int, column: int) -> str:
+        """The address of a cell, with its file if there are several.
+
+        >>> Source("yard/*.csv", parts=(("yard/april.csv", 0), ("yard/may.csv", 40))).address(41, 0)
+        'may.csv A2'
+        """
+        file, within = self.row(row)
+        return f"{file}{address(within, column)}"
+
+
+def base_name(path: str) -> str:
+    """The last part of a path, whichever system wrote it."""
+    return path.replace("\\", "/").rsplit("/", 1)[-1]
 
 
 @dataclass(frozen=True)
@@ -46,12 +79,29 @@ class GridColumn:
 
 
 @dataclass(frozen=True)
+class Range:
+    """A block of cells, its corners counted from 0 and both inside."""
+
+    top: int
+    left: int
+    bottom: int
+    right: int
+
+
+@dataclass(frozen=True)
 class Grid:
-    """All cells of one sheet, column by column; the first row of the sheet is row 0."""
+    """All cells of one sheet, column by column; the first row of the sheet is row 0.
+
+    ``merged`` are the merged ranges; ``too_long`` the rows of a text file that have more cells than its lines usually
+    have; ``notes`` what the reader found worth saying.
+    """
 
     source: Source
     columns: tuple[GridColumn, ...]
     row_count: int
+    merged: tuple[Range, ...] = ()
+    too_long: tuple[int, ...] = ()
+    notes: tuple[str, ...] = ()
 
     @property
     def cell_count(self) -> int:

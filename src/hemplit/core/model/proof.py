@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class SetAside:
-    """Cells that are not carried over, and the reason."""
+    """Cells that are not carried over the same, and the reason."""
 
     reason: str
     cells: int
@@ -22,8 +22,13 @@ class Ledger:
     carried: int
     computed: int
     """Of the carried ones, those that the view computes again instead of storing them."""
-    changed: int
+    changes: tuple[SetAside, ...]
+    """The cells that a step changed, by step."""
     set_aside: tuple[SetAside, ...]
+
+    @property
+    def changed(self) -> int:
+        return sum(part.cells for part in self.changes)
 
     @property
     def adds_up(self) -> bool:

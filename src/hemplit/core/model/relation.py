@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from hemplit.core.model.grid import EMPTY, Source, address
+from hemplit.core.model.grid import EMPTY, Source
 
 if TYPE_CHECKING:
     import numpy as np
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Codes
 
-    Setting = str | int | bool | tuple[str, ...] | tuple[int, ...]
+    Setting = str | int | bool | tuple[str, ...] | tuple[int, ...] | tuple[tuple[str, ...], ...]
 
 
 @dataclass(frozen=True)
@@ -37,25 +37,54 @@ TEXT = Kind("text")
 
 @dataclass(frozen=True)
 class Step:
-    """One recorded, replayable act that turned grid into relation."""
+    """One recorded, replayable act that turned grid into relation; a ``proposed`` one waits for a person's word."""
 
     act: str
     settings: tuple[tuple[str, Setting], ...] = ()
     why: str = ""
+    proposed: bool = False
 
     def setting(self, name: str) -> Setting:
         return dict(self.settings)[name]
 
+    def text(self, name: str) -> str:
+        return str(self.setting(name))
+
+    def texts(self, name: str) -> tuple[str, ...]:
+        given = self.setting(name)
+        return tuple(str(one) for one in given) if isinstance(given, tuple) else (str(given),)
+
+    def numbers(self, name: str) -> tuple[int, ...]:
+        given = self.setting(name)
+        return tuple(int(str(one)) for one in given) if isinstance(given, tuple) else (int(str(given)),)
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """Something that shaping left as it is because it could be meant in more than one way."""
+
+    what: str
+    places: tuple[str, ...] = ()
+    hint: str = ""
+    count: int = 1
+
 
 @dataclass(frozen=True)
 class Column:
-    """One column: ``codes`` of shape (rows,), each an index into the distinct ``values`` or ``EMPTY``."""
+    """One column: ``codes`` of shape (rows,), each an index into the distinct ``values`` or ``EMPTY``.
+
+    ``position`` is its column in the grid. ``changed`` of shape (rows,) tells which cells a step changed (None for
+    none); a column is not ``own`` if its values stand in no cells of its own: copied, taken from a file name, a part.
+    """
 
     name: str
     position: int
     kind: Kind
     codes: Codes
     values: pa.Array
+    own: bool = True
+    changed: npt.NDArray[np.int8] | None = None
+    places: tuple[int, ...] = ()
 
     @cached_property
     def filled(self) -> int:
@@ -68,12 +97,22 @@ class Column:
 
 @dataclass(frozen=True)
 class Relation:
-    """Columns of equal length; ``grid_rows`` of shape (rows,) gives each row's place in the grid, counted from 0."""
+    """Columns of equal length; ``grid_rows`` of shape (rows,) gives each row's place in the grid, counted from 0.
+
+    Where several blocks of columns were stood up into rows, ``block`` of shape (rows,) tells the block of each row, and
+    a column's ``places`` its grid column in each block. ``of`` are the columns that this relation shares with the one
+    it was taken from, and is empty for a sheet's own relation. ``account`` holds the cells that stand in no column, by
+    fate and reason.
+    """
 
     source: Source
     columns: tuple[Column, ...]
     grid_rows: npt.NDArray[np.int64]
     steps: tuple[Step, ...] = ()
+    block: npt.NDArray[np.int16] | None = None
+    of: tuple[str, ...] = ()
+    account: tuple[tuple[str, str, int], ...] = ()
+    doubts: tuple[Doubt, ...] = ()
 
     @property
     def row_count(self) -> int:
@@ -89,4 +128,12 @@ class Relation:
 
     def address(self, row: int, column: Column) -> str:
         """The address of the cell in the sheet from which a value came."""
-        return address(int(self.grid_rows[row]), column.position)
+        position = column.position
+        if self.block is not None and column.places:
+            position = column.places[int(self.block[row])]
+        return self.source.address(int(self.grid_rows[row]), position)
+
+    def row(self, row: int) -> str:
+        """The row of the sheet from which a row came, in words."""
+        file, within = self.source.row(int(self.grid_rows[row]))
+        return f"{file}row {within + 1}"

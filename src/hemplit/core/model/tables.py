@@ -55,14 +55,32 @@ class Table:
 
 
 @dataclass(frozen=True)
+class Gathered:
+    """Cells that stand as rows in the view of another relation: which ``column`` of it, the headers by which its rows
+    belong to one here, and the ``order`` column.
+
+    Either the one row where ``order`` is ``at``, or all values one after the other, ``between`` them this text.
+    """
+
+    view: str
+    column: str
+    by: tuple[str, ...]
+    order: str
+    at: str | int | float | None = None
+    between: str = ""
+
+
+@dataclass(frozen=True)
 class ViewColumn:
-    """One header of a sheet: the references to follow from the base table, then the column, or the formula."""
+    """One header of a sheet: the references to follow from the base table, then the column, or the formula, or where
+    its cells are gathered from."""
 
     header: str
     kind: Kind
     path: tuple[Reference, ...] = ()
     column: str | None = None
     formula: Formula | None = None
+    gathered: Gathered | None = None
 
 
 @dataclass(frozen=True)

@@ -1,71 +1,153 @@
-"""Grid → relation. ``DETECTORS`` run in this order; each finds its step and does it, or does one that was recorded.
+"""Grid → relations. ``DETECTORS`` run in this order; each finds its steps and does them, or does one that was recorded.
 
-A detector is a module with ``ACT``, its words in the design; ``find``, which looks and proposes; ``act``, which does.
+A detector is a module with ``ACT``, its words in the design; ``SETTINGS``, the kind of each setting; ``find``, which
+looks, proposes, and says what it leaves in doubt; ``act``, which does. First the table is found on the sheet, then its
+cells are cleaned, then what repeats is taken into relations of its own.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.model.relation import TEXT, Relation
-from hemplit.core.shape import blank_rows, header
+from hemplit.core.model.grid import column_letters
+from hemplit.core.model.relation import TEXT, Doubt, Relation
+from hemplit.core.shape import (
+    area,
+    atoms,
+    blank_rows,
+    blank_words,
+    blanks,
+    dates,
+    duplicates,
+    file_name,
+    fill_down,
+    header,
+    lists,
+    long_rows,
+    merged_cells,
+    notes,
+    numbers,
+    repeated_header,
+    sideways,
+    spelling,
+    totals,
+)
 from hemplit.core.shape.values import read_values
-from hemplit.core.shape.working import Working, start
+from hemplit.core.shape.working import CARRIED, Working, keep_rows, start
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Container, Iterable, Mapping
 
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.relation import Kind, Step
 
 #: New shapes are added here, in the order in which they act.
-DETECTORS = (blank_rows, header)
-BY_ACT = {detector.ACT: detector for detector in DETECTORS}
+DETECTORS = (
+    blank_rows,
+    header,
+    repeated_header,
+    long_rows,
+    notes,
+    totals,
+    merged_cells,
+    blanks,
+    fill_down,
+    blank_words,
+    numbers,
+    dates,
+    spelling,
+    duplicates,
+    file_name,
+    sideways,
+    lists,
+    atoms,
+)
+BY_ACT = {detector.ACT: detector for detector in (area, *DETECTORS)}
+#: The number by which a cell remembers the step that changed it.
+NUMBERS = {act: number for number, act in enumerate(BY_ACT, 1)}
 
 
-def shape(grid: Grid) -> Relation:
-    """The relation that the grid holds, with the steps that were found.
+@dataclass(frozen=True)
+class Shaped:
+    """A relation and those that were taken out of it, each with its own name."""
 
-    Raises ``InputError`` if there is no header or no row below it.
+    relation: Relation
+    children: tuple[tuple[str, Relation], ...] = ()
+
+
+def shape(grid: Grid, without: Container[str] = ()) -> tuple[Shaped, ...]:
+    """The relations that the grid holds, one for each table on it, with the steps that were found.
+
+    The acts that ``without`` names are not looked for. Raises ``InputError`` if there is no header or no row below it.
     """
-    working = start(grid)
-    steps: list[Step] = []
+    whole = start(grid)
+    steps = area.steps(whole)
+    if not steps:
+        return (_shaped(whole, [], without),)
+    return tuple(_shaped(area.act(whole, step, NUMBERS[area.ACT]), [step], without) for step in steps)
+
+
+def _shaped(working: Working, steps: list[Step], without: Container[str]) -> Shaped:
+    doubts: list[Doubt] = []
     for detector in DETECTORS:
-        step = detector.find(working)
-        if step is not None:
-            working = detector.act(working, step)
-            steps.append(step)
-    return _relation(working, steps, {})
+        if detector.ACT in without:
+            continue
+        for found in list(detector.find(working)):
+            if isinstance(found, Doubt):
+                doubts.append(found)
+                continue
+            if not found.proposed:
+                working = detector.act(working, found, NUMBERS[detector.ACT])
+            steps.append(found)
+    return _relations(working, steps, {}, tuple(doubts))
 
 
-def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[str, Kind]) -> Relation:
-    """The relation by recorded steps; ``kinds`` names the kind of columns for which it was decided.
+def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Shaped:
+    """The relations by recorded steps; ``kinds`` names the kind of columns for which it was decided.
 
-    Raises ``InputError`` naming the cell if a step or a decided kind does not fit the sheet.
+    The keys of ``kinds`` are the name of a child, blank for the sheet itself, and of a column. Raises ``InputError``
+    naming the cell if a step or a decided kind does not fit the sheet.
     """
     working = start(grid)
     steps = list(steps)
     for step in steps:
-        working = BY_ACT[step.act].act(working, step)
-    return _relation(working, steps, kinds)
+        if not step.proposed:
+            working = BY_ACT[step.act].act(working, step, NUMBERS[step.act])
+    return _relations(working, steps, kinds, ())
 
 
 def take_as_it_is(grid: Grid) -> Relation:
     """The relation with every text unchanged: the first row holds the names, nothing else is done."""
-    if not grid.row_count:
-        return _relation(start(grid), [], {})
     working = start(grid)
-    step = header.find(working)
-    named = header.act(working, step) if step else working
-    return _relation(named, [step] if step else [], {column.name: TEXT for column in named.columns})
+    if working.row_count:
+        names = [text or f"Column {column_letters(place)}" for place, text in enumerate(working.row_texts(0))]
+        working = keep_rows(working, working.grid_rows > 0, CARRIED, "header")
+        columns = zip(header.unique(names), working.columns, strict=True)
+        working = replace(working, columns=tuple(replace(column, name=name) for name, column in columns))
+    return _relations(working, [], {("", column.name): TEXT for column in working.columns}, ()).relation
 
 
-def _relation(working: Working, steps: list[Step], kinds: Mapping[str, Kind]) -> Relation:
+def _relations(
+    working: Working, steps: list[Step], kinds: Mapping[tuple[str, str], Kind], doubts: tuple[Doubt, ...]
+) -> Shaped:
     where = working.source.title
     if not working.columns or not any(column.name for column in working.columns):
         raise InputError(where, "the sheet is empty", "nothing can be read from it")
-    if not len(working.grid_rows):
+    if not working.row_count:
         raise InputError(where, "there is a header and no row below it", "add the rows, or name another sheet")
-    columns = tuple(read_values(column, kinds.get(column.name), working) for column in working.columns)
-    return Relation(working.source, columns, working.grid_rows, tuple(steps))
+    whole = _relation(working, tuple(steps), kinds, doubts)
+    children = []
+    for child in working.children:
+        shared = {(child.name, name): whole.by_name[name].kind for name in child.of}
+        children.append((child.name, _relation(child, (), {**kinds, **shared}, ())))
+    return Shaped(whole, tuple(children))
+
+
+def _relation(
+    working: Working, steps: tuple[Step, ...], kinds: Mapping[tuple[str, str], Kind], doubts: tuple[Doubt, ...]
+) -> Relation:
+    columns = tuple(read_values(column, kinds.get((working.name, column.name)), working) for column in working.columns)
+    source = replace(working.source, part=working.name) if working.name else working.source
+    return Relation(source, columns, working.grid_rows, steps, working.block, working.of, working.account, doubts)

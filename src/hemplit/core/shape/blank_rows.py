@@ -8,28 +8,25 @@ Job   Boat              Job   Boat
 
 from __future__ import annotations
 
-import numpy as np
+from typing import TYPE_CHECKING
 
-from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.working import Working, keep_rows
+from hemplit.core.shape.working import Working, occupied, set_aside_rows
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
 
 ACT = "set aside blank rows"
-SETTINGS = ("rows",)
+SETTINGS = {"rows": "rows"}
 
 
-def find(working: Working) -> Step | None:
+def find(working: Working) -> Iterator[Step]:
     """The step if there are such rows; the rows are counted from 1, as a spreadsheet shows them."""
-    blank = np.ones(len(working.grid_rows), dtype=bool)
-    for column in working.columns:
-        blank &= column.cells.codes == EMPTY
-    if not blank.any():
-        return None
-    rows = tuple(int(row) + 1 for row in working.grid_rows[blank])
-    return Step(ACT, (("rows", rows),), f"{len(rows)} without any content")
+    rows = working.grid_rows[occupied(working) == 0]
+    if len(rows):
+        yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), f"{len(rows)} without any content")
 
 
-def act(working: Working, step: Step) -> Working:
+def act(working: Working, step: Step, number: int) -> Working:
     """The sheet without the rows named in the step."""
-    rows = np.array(step.setting("rows"), dtype=np.int64) - 1
-    return keep_rows(working, ~np.isin(working.grid_rows, rows))
+    return set_aside_rows(working, step.numbers("rows"), ACT)

@@ -9,13 +9,14 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.codes import Grouping, first_rows
-from hemplit.core.model.grid import EMPTY, GridColumn, address
+from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Column
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
+    from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Kind
     from hemplit.core.shape.working import Working, WorkingColumn
 
@@ -32,8 +33,12 @@ def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -
         raise _misfit(column, kind, values, working)
     merged = pc.dictionary_encode(values) if kind.word == "decimal" else None
     if merged is None or len(merged.dictionary) == len(values):
-        return Column(column.name, column.position, kind, cells.codes, values)
-    return Column(column.name, column.position, kind, _merge(cells, merged), merged.dictionary)
+        return _column(column, kind, cells.codes, values)
+    return _column(column, kind, _merge(cells, merged), merged.dictionary)
+
+
+def _column(column: WorkingColumn, kind: Kind, codes: Codes, values: pa.Array) -> Column:
+    return Column(column.name, column.position, kind, codes, values, column.own, column.changed, column.places)
 
 
 def _merge(cells: GridColumn, merged: pa.DictionaryArray) -> np.ndarray[tuple[int], np.dtype[np.int32]]:
@@ -48,7 +53,7 @@ def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Workin
     row = int(working.grid_rows[filled][first[code]])
     form = f" in the form {kind.form}" if kind.form else ""
     return InputError(
-        f"{working.source.title} {address(row, column.position)}",
+        f"{working.source.title} {working.source.address(row, column.position)}",
         f"'{column.cells.texts[code].as_py()}' under '{column.name}' is not a value of kind '{kind}'{form}",
         'correct the cell, or write kind = "text" for this column in the design',
     )

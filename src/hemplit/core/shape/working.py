@@ -1,64 +1,209 @@
-"""The sheet while it is being shaped: columns of raw texts that still know their cells."""
+"""The sheet while it is being shaped: columns of raw texts that still know their cells, and the account of the rest."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
-from hemplit.core.codes import Grouping, by_first_appearance
-from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Source
+from hemplit.core.codes import Grouping, first_rows
+from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     import numpy.typing as npt
+
+    from hemplit.core.model.grid import Codes
+
+    Flags = npt.NDArray[np.bool_]
+
+#: So many rows or places are named in words; a count tells how many there are.
+SHOWN = 4
+CARRIED, CHANGED, ASIDE = "carried", "changed", "set aside"
 
 
 @dataclass(frozen=True)
 class WorkingColumn:
-    """A column on its way: its place in the grid, its name once the header is known, its cells."""
+    """A column on its way: its place in the grid, its name once the header is known, its cells.
+
+    ``changed`` of shape (rows,) holds the number of the step that changed a cell, 0 for none; None if there are none.
+    ``own`` is false for values that stand in no cells of their own.
+    """
 
     position: int
     name: str
     cells: GridColumn
+    own: bool = True
+    changed: npt.NDArray[np.int8] | None = None
+    places: tuple[int, ...] = ()
+
+    @property
+    def filled(self) -> Flags:
+        return self.cells.codes != EMPTY
 
 
 @dataclass(frozen=True)
 class Working:
-    """What is left of the grid; ``grid_rows`` of shape (rows,) tells each row's place in it."""
+    """What is left of the grid; ``grid_rows`` of shape (rows,) tells each row's place in it.
+
+    ``children`` are relations that were taken out of it, ``of`` the columns a child shares with where it was taken
+    from; ``account`` holds the cells that stand in no column any more: fate, reason, how many.
+    """
 
     source: Source
     columns: tuple[WorkingColumn, ...]
     grid_rows: npt.NDArray[np.int64]
+    merged: tuple[Range, ...] = ()
+    too_long: tuple[int, ...] = ()
+    account: tuple[tuple[str, str, int], ...] = ()
+    children: tuple[Working, ...] = ()
+    name: str = ""
+    of: tuple[str, ...] = ()
+    block: npt.NDArray[np.int16] | None = None
+
+    @property
+    def row_count(self) -> int:
+        return len(self.grid_rows)
+
+    @property
+    def own(self) -> int:
+        """How many columns hold cells of the sheet."""
+        return sum(column.own for column in self.columns)
 
     def text(self, row: int, column: WorkingColumn) -> str:
         """The text of one cell, empty if there is none."""
         code = int(column.cells.codes[row])
         return "" if code == EMPTY else str(column.cells.texts[code].as_py())
 
+    def row_texts(self, row: int) -> list[str]:
+        """The texts of one row."""
+        return [self.text(row, column) for column in self.columns]
+
+    def named(self, name: str) -> WorkingColumn | None:
+        """The column of that name, if it is there."""
+        return next((column for column in self.columns if column.name == name), None)
+
+    def address(self, row: int, column: WorkingColumn) -> str:
+        return self.source.address(int(self.grid_rows[row]), column.position)
+
+    def rows_said(self, rows: Sequence[int] | npt.NDArray[np.int64]) -> str:
+        """Some rows of the grid, counted from 0, in words."""
+        shown = []
+        for row in rows[:SHOWN]:
+            file, within = self.source.row(int(row))
+            shown.append(f"{file}{within + 1}")
+        more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
+        return f"row{'s' if len(rows) > 1 else ''} {', '.join(shown)}{more}"
+
+    def places(self, column: WorkingColumn, rows: npt.NDArray[np.int64]) -> tuple[str, ...]:
+        """The addresses and texts of some cells."""
+        return tuple(f"{self.address(int(row), column)} '{self.text(int(row), column)}'" for row in rows[:SHOWN])
+
 
 def start(grid: Grid) -> Working:
     """The whole grid, nothing done to it yet."""
     columns = tuple(WorkingColumn(position, "", cells) for position, cells in enumerate(grid.columns))
-    return Working(grid.source, columns, np.arange(grid.row_count))
+    return Working(grid.source, columns, np.arange(grid.row_count), grid.merged, grid.too_long)
 
 
-def keep_rows(working: Working, keep: npt.NDArray[np.bool_]) -> Working:
-    """Only the rows where ``keep``, of shape (rows,), is true; texts that no row holds any more are dropped."""
-    if keep.all():
+def keep_rows(working: Working, keep: Flags, fate: str, reason: str) -> Working:
+    """Only the rows where ``keep``, of shape (rows,), is true; the others are accounted for under the reason.
+
+    Texts that no row holds any more are dropped.
+    """
+    dropped = working.row_count - int(np.count_nonzero(keep))
+    if not dropped:
         return working
     columns = tuple(
-        WorkingColumn(column.position, column.name, _kept(column.cells, keep)) for column in working.columns
+        replace(
+            column,
+            cells=kept(column.cells, keep),
+            changed=None if column.changed is None else column.changed[keep],
+        )
+        for column in working.columns
     )
-    return Working(working.source, columns, working.grid_rows[keep])
+    return replace(
+        working,
+        columns=columns,
+        grid_rows=working.grid_rows[keep],
+        block=None if working.block is None else working.block[keep],
+        account=(*working.account, (fate, reason, dropped * working.own)),
+    )
 
 
-def _kept(cells: GridColumn, keep: npt.NDArray[np.bool_]) -> GridColumn:
-    codes = cells.codes[keep]
-    filled = codes != EMPTY
-    grouping, first = by_first_appearance(Grouping(codes[filled], len(cells.texts)))
-    renumbered = np.full(len(codes), EMPTY, dtype=np.int32)
-    renumbered[filled] = grouping.codes
-    texts = cells.texts.take(pa.array(codes[filled][first]))
-    return GridColumn(renumbered, texts)
+def set_aside_rows(working: Working, rows: Sequence[int], act: str) -> Working:
+    """The sheet without the rows, which are those of the grid counted from 1, as a step names them."""
+    chosen = np.array(rows, dtype=np.int64) - 1
+    keep = ~np.isin(working.grid_rows, chosen)
+    return keep_rows(working, keep, ASIDE, f"{act}: {working.rows_said(working.grid_rows[~keep])}")
+
+
+def keep_columns(working: Working, keep: Sequence[WorkingColumn], fate: str, reason: str) -> Working:
+    """Only these columns; the cells of the others are accounted for under the reason."""
+    kept_positions = {id(column) for column in keep}
+    dropped = sum(column.own for column in working.columns if id(column) not in kept_positions)
+    account = ((fate, reason, dropped * working.row_count),) if dropped and working.row_count else ()
+    return replace(working, columns=tuple(keep), account=(*working.account, *account))
+
+
+def kept(cells: GridColumn, keep: Flags) -> GridColumn:
+    """The cells of some rows, only with the texts that these hold."""
+    return compact(cells.codes[keep], cells.texts)
+
+
+def compact(codes: Codes, texts: pa.StringArray) -> GridColumn:
+    """Only the texts that some cell holds."""
+    held = np.bincount(codes[codes != EMPTY], minlength=len(texts)) > 0
+    if held.all():
+        return GridColumn(codes, texts)
+    renumber = np.append(np.cumsum(held, dtype=np.int32) - np.int32(1), np.int32(EMPTY))
+    return GridColumn(renumber[codes], texts.filter(pa.array(held)))
+
+
+def rewritten(column: WorkingColumn, texts: pa.StringArray, number: int) -> WorkingColumn:
+    """The column with other texts, one for each of its distinct ones (null for a blank), by the step of that number."""
+    before = column.cells.texts
+    other = pc.fill_null(pc.not_equal(before, texts), True).to_numpy(zero_copy_only=False)
+    if not other.any():
+        return column
+    encoded = texts.dictionary_encode()
+    renumber = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
+    codes = np.append(renumber, np.int32(EMPTY))[column.cells.codes]
+    touched = np.append(other, False)[column.cells.codes]
+    return replace(column, cells=GridColumn(codes, encoded.dictionary), changed=mark(column, touched, number))
+
+
+def mark(column: WorkingColumn, touched: Flags, number: int) -> npt.NDArray[np.int8]:
+    """Which step changed each cell, the first that did."""
+    changed = np.zeros(len(touched), dtype=np.int8) if column.changed is None else column.changed.copy()
+    changed[touched & (changed == 0)] = number
+    return changed
+
+
+def with_column(working: Working, column: WorkingColumn, instead: WorkingColumn) -> Working:
+    """The sheet with one column put in the place of another."""
+    return replace(working, columns=tuple(instead if one is column else one for one in working.columns))
+
+
+def counts_of(column: WorkingColumn) -> npt.NDArray[np.int64]:
+    """How many cells hold each distinct text."""
+    codes = column.cells.codes
+    return np.bincount(codes[codes != EMPTY], minlength=len(column.cells.texts))
+
+
+def first_places(column: WorkingColumn) -> npt.NDArray[np.int64]:
+    """The first row that holds each distinct text."""
+    filled = np.flatnonzero(column.filled)
+    return filled[first_rows(Grouping(column.cells.codes[filled], len(column.cells.texts)))]
+
+
+def occupied(working: Working) -> npt.NDArray[np.int64]:
+    """How many cells of each row are filled, shape (rows,)."""
+    total = np.zeros(working.row_count, dtype=np.int64)
+    for column in working.columns:
+        total += column.filled
+    return total

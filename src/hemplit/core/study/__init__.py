@@ -48,6 +48,7 @@ def study(
         source=relation.source,
         row_count=relation.row_count,
         steps=relation.steps,
+        of=relation.of,
         columns=tuple(facts(column) for column in relation.columns),
         keys=tuple(tuple(names[index] for index in key) for key in decided.keys),
         dependencies=tuple(

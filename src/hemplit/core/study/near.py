@@ -10,12 +10,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from rapidfuzz.distance import OSA
 
 from hemplit.core import kinds
 from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
+from hemplit.core.twins import are_twins
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Sequence
@@ -32,9 +32,6 @@ FIRST_GROUPS = 8
 TALL = 50_000
 #: So many breaking rows are named; the count tells how many there are.
 NAMED = 50
-#: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
-#: too few, another, or two that changed places.
-SLIPS_PER_CHARACTER = 1 / 6
 
 
 def near(
@@ -117,22 +114,3 @@ def _described(
 def _text(column: Column, code: int) -> str:
     """The text of a code, in which the blank has the number after the last value."""
     return "" if code in (EMPTY, len(column.values)) else kinds.show(column.values[code].as_py(), column.kind)
-
-
-def are_twins(one: str, other: str) -> bool:
-    """Whether two texts are so alike that one is probably a slip for the other.
-
-    >>> are_twins("Marlow Botas", "Marlow Boats"), are_twins("kittiwake ", "Kittiwake"), are_twins("N01", "N02")
-    (True, True, False)
-    """
-    if not one or not other:
-        return False
-    if " ".join(one.casefold().split()) == " ".join(other.casefold().split()):
-        return True
-    shorter = min(len(one), len(other))
-    slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
-    # In a code every character counts: what differs in a digit is another code.
-    digits = sorted(letter for letter in one if letter.isdigit())
-    if shorter < 4 or digits != sorted(letter for letter in other if letter.isdigit()):
-        return False
-    return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)

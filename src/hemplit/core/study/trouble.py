@@ -32,12 +32,12 @@ def trouble(relation: Relation) -> tuple[Trouble, ...]:
     for column in relation.columns:
         if column.kind == TEXT:
             found += _odd_ones(relation, column)
-            found += _stray_blanks(relation, column)
         if not column.filled:
             found.append(
                 Trouble(f"'{column.name}' has a header and no content", 1, (), "leave it out if nobody needs it")
             )
-    return tuple(_doubled_rows(relation)) + tuple(sorted(found, key=lambda one: -one.count))
+    doubts = tuple(Trouble(one.what, one.count, one.places, one.hint) for one in relation.doubts)
+    return doubts + tuple(_doubled_rows(relation)) + tuple(sorted(found, key=lambda one: -one.count))
 
 
 def _doubled_rows(relation: Relation) -> Iterator[Trouble]:
@@ -48,7 +48,7 @@ def _doubled_rows(relation: Relation) -> Iterator[Trouble]:
         whole = combine(whole, with_blank(column.codes, len(column.values)))
     again = np.flatnonzero(first_rows(whole)[whole.codes] != np.arange(relation.row_count))
     if len(again):
-        rows = tuple(f"row {int(relation.grid_rows[row]) + 1}" for row in again[:PLACES])
+        rows = tuple(relation.row(int(row)) for row in again[:PLACES])
         yield Trouble(
             "rows that repeat an earlier row in every cell", len(again), rows, "all are kept: two events can be alike"
         )
@@ -68,12 +68,6 @@ def _odd_ones(relation: Relation, column: Column) -> Iterator[Trouble]:
             if 0 < odd.sum() <= ODD_SHARE * len(odd):
                 yield _at(relation, column, odd, f"'{column.name}' would be of kind '{word}' but for some cells")
                 return
-
-
-def _stray_blanks(relation: Relation, column: Column) -> Iterator[Trouble]:
-    stray = pc.not_equal(pc.utf8_trim_whitespace(column.values), column.values).to_numpy(zero_copy_only=False)
-    if stray.any():
-        yield _at(relation, column, stray, f"'{column.name}' has blanks before or after the text")
 
 
 def _at(relation: Relation, column: Column, odd: npt.NDArray[np.bool_], what: str) -> Trouble:

@@ -1,0 +1,186 @@
+"""Several tables on one sheet, side by side or one under the other, are taken apart.
+
+    A      B         C    D       E            A      B          D       E
+    Job    Boat           Berth   Dock    →    Job    Boat   |   Berth   Dock
+    17     Kittiwake      W1      West         17     Kittiwake   W1      West
+
+Side by side, an empty column lies between them, and they end in different rows or bear the same names; else the empty
+column is a gap in one table. One under the other, a blank row lies between them, and the lower begins with a header
+that is not the header of the upper: words over numbers or dates, or another number of columns.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.model.grid import Range, address
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.looks import DEEPEST, header_row, is_word
+from hemplit.core.shape.working import ASIDE, Working, keep_columns, keep_rows
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from hemplit.core.shape.working import Flags
+
+ACT = "take the cells"
+SETTINGS = {"area": "text"}
+#: The columns of two tables side by side bear the same names if at least this share of them does.
+SAME_NAMES = 0.5
+
+
+def steps(working: Working) -> list[Step]:
+    """A step for each table of the sheet; none if there is only one."""
+    found = [block for columns in _side_by_side(working) for block in _one_under_the_other(working, columns)]
+    if len(found) < 2:
+        return []
+    return [
+        Step(ACT, (("area", _said(one)),), f"table {place} of {len(found)} on this sheet")
+        for place, one in enumerate(found, 1)
+    ]
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet within the area."""
+    area = _area(step.text("area"))
+    rows = (working.grid_rows >= area.top) & (working.grid_rows <= area.bottom)
+    reason = f"outside {step.text('area')}, which other tables of this sheet may hold"
+    inside = [column for column in working.columns if area.left <= column.position <= area.right]
+    return keep_rows(keep_columns(working, inside, ASIDE, reason), rows, ASIDE, reason)
+
+
+def _said(area: Range) -> str:
+    return f"{address(area.top, area.left)}:{address(area.bottom, area.right)}"
+
+
+def _area(text: str) -> Range:
+    """The range that a spreadsheet calls by this text.
+
+    >>> _area("B3:D20")
+    Range(top=2, left=1, bottom=19, right=3)
+    """
+    corners = []
+    for corner in text.split(":"):
+        letters, digits = re.fullmatch(r"([A-Z]+)([0-9]+)", corner).groups()  # type: ignore[union-attr]
+        column = 0
+        for letter in letters:
+            column = 26 * column + ord(letter) - ord("A") + 1
+        corners.append((int(digits) - 1, column - 1))
+    (top, left), (bottom, right) = corners
+    return Range(top, left, bottom, right)
+
+
+def _filled(working: Working, columns: Sequence[int]) -> Flags:
+    rows = np.zeros(working.row_count, dtype=bool)
+    for index in columns:
+        rows |= working.columns[index].filled
+    return rows
+
+
+def _side_by_side(working: Working) -> list[list[int]]:
+    """Groups of columns that are tables of their own."""
+    groups: list[list[int]] = []
+    gap = True
+    for index, column in enumerate(working.columns):
+        if not column.filled.any():
+            gap = True
+            continue
+        if gap:
+            groups.append([])
+        groups[-1].append(index)
+        gap = False
+    tables = groups[:1]
+    for group in groups[1:]:
+        if _apart(working, tables[-1], group):
+            tables.append(group)
+        else:
+            tables[-1] = [*tables[-1], *group]
+    return tables
+
+
+def _apart(working: Working, one: list[int], two: list[int]) -> bool:
+    if min(len(one), len(two)) < 2:
+        return False
+    headers = [_headers(working, group) for group in (one, two)]
+    if headers[0] is None or headers[1] is None:
+        return False
+    same = len(set(headers[0]).intersection(headers[1]))
+    if same >= SAME_NAMES * min(len(headers[0]), len(headers[1])):
+        return True
+    extents = []
+    for group in (one, two):
+        rows = np.flatnonzero(_filled(working, group))
+        dense = len(rows) >= 0.9 * (rows[-1] - rows[0] + 1)
+        extents.append((int(rows[-1]), dense))
+    return extents[0][0] != extents[1][0] and all(dense for _, dense in extents)
+
+
+def _headers(working: Working, group: list[int], first: int = 0, last: int | None = None) -> list[str] | None:
+    rows = np.flatnonzero(_filled(working, group))
+    rows = rows[(rows >= first) & (rows <= (working.row_count if last is None else last))][:DEEPEST]
+    top = [[working.text(int(row), working.columns[index]) for index in group] for row in rows]
+    row = header_row(top) if len(top) > 1 else None
+    return None if row is None else [text for text in top[row] if text]
+
+
+def _one_under_the_other(working: Working, group: list[int]) -> list[Range]:
+    filled = _filled(working, group)
+    rows = np.flatnonzero(filled)
+    if not len(rows):
+        return []
+    breaks = np.flatnonzero(np.diff(rows) > 1)
+    starts, ends = rows[np.append(0, breaks + 1)].tolist(), rows[np.append(breaks, len(rows) - 1)].tolist()
+    tables: list[tuple[int, int]] = []
+    known: list[list[str]] = []
+    pending: int | None = None
+    for start, end in zip(starts, ends, strict=True):
+        header = _new_table(working, group, start, end, known)
+        if header is not None and tables and known:
+            tables.append((start if pending is None else pending, end))
+            known.append(header)
+            pending = None
+            continue
+        if header is None and not known:
+            header = _headers(working, group, start, end)
+        if header is not None and not known:
+            known.append(header)
+        title = start == end and sum(bool(working.text(start, working.columns[index])) for index in group) == 1
+        if tables and title:
+            # A line of one cell is the title of what follows, if that turns out to be a table, else a note.
+            pending = start if pending is None else pending
+            tables[-1] = (tables[-1][0], tables[-1][1])
+            continue
+        if tables:
+            tables[-1] = (tables[-1][0], end)
+        else:
+            tables.append((start, end))
+        pending = None
+    if pending is not None or tables[-1][1] < ends[-1]:
+        tables[-1] = (tables[-1][0], ends[-1])
+    places = [working.columns[index].position for index in group]
+    offset = working.grid_rows
+    return [Range(int(offset[top]), min(places), int(offset[bottom]), max(places)) for top, bottom in tables]
+
+
+def _new_table(working: Working, group: list[int], start: int, end: int, known: list[list[str]]) -> list[str] | None:
+    """The header of a further table in these rows; None if they go on with the one above."""
+    if not known or end == start:
+        return None
+    top = [
+        [working.text(row, working.columns[index]) for index in group] for row in range(start, min(end, start + 12) + 1)
+    ]
+    row = header_row(top)
+    if row is None or row > 2 or row + 1 >= len(top):
+        return None
+    names = [text for text in top[row] if text]
+    if len(names) < 2 or names in known or any(name.endswith(":") for name in names):
+        return None
+    below = top[row + 1 :]
+    numbers_below = any(
+        name and any(one[index] and not is_word(one[index]) for one in below) for index, name in enumerate(top[row])
+    )
+    all_words = all(is_word(name) for name in names)
+    return names if all_words and (numbers_below or len(names) != len(known[-1])) else None

@@ -1,0 +1,183 @@
+"""Values that are made of several (``B12 – Brass cleat``, ``12 m``, ``Miller, Ann``) are taken into their parts.
+
+    Part                       Part Code   Part
+    B12 – Brass cleat     →    B12         Brass cleat
+
+That is done where every cell fits one shape, so that the parts written again give the cell. Where nearly all fit, or
+where the shape is one of words only (a name in its usual order, a town and its country), it is proposed.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core import kinds
+from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.working import Working, WorkingColumn, counts_of, first_places, mark
+from hemplit.core.words import words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+ACT = "take into parts"
+SETTINGS = {"column": "text", "as": "text", "names": "texts"}
+#: A shape is worth a word if so many of the filled cells fit it.
+NEARLY_ALL = 0.95
+#: In so many rows it is seen whether other columns hold the parts already.
+LOOKED_AT = 50
+#: Fewer different texts show no shape.
+FEWEST = 3
+PERSON = frozenset(
+    "name names owner skipper contact crew person worker employee supervisor customer client member author inspector"
+    " captain surveyor agent buyer seller signed kunde eigner besitzer mitarbeiter proprietaire dueno".split()
+)
+ADDRESS = frozenset("address addr adresse anschrift direccion location".split())
+UNITS = r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"
+WORD = r"[^\W\d_][\w'’.-]*"
+
+
+@dataclass(frozen=True)
+class Shape:
+    """One way in which a value is made of parts: how it reads, the names of the parts, and when it is meant."""
+
+    pattern: str
+    parts: tuple[str, ...]
+    sure: bool
+    headers: frozenset[str] = frozenset()
+
+
+SHAPES = {
+    "number and unit": Shape(rf"(?P<a>-?\d+(?:[.,]\d+)?) ?(?P<b>{UNITS})\.?", ("", "Unit"), True),
+    "code and description": Shape(
+        r"(?P<a>(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)",
+        ("Code", ""),
+        True,
+    ),
+    "from and to": Shape(
+        r"(?P<a>\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}) ?(?:-|–|—|to|until|bis) ?(?P<b>\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4})",
+        ("From", "To"),
+        True,
+    ),
+    "last, first": Shape(
+        rf"(?P<a>{WORD}(?: {WORD})?), (?P<b>{WORD}(?: {WORD})*)", ("Last Name", "First Name"), True, PERSON
+    ),
+    "prefix first last": Shape(
+        rf"(?P<a>(?:Mr|Mrs|Ms|Miss|Dr|Prof|Capt|Herr|Frau|Mme|M)\.?) (?P<b>{WORD}(?: {WORD})*?) (?P<c>(?:(?:van|von|de|der|den|la|le|di|da|du|ter) )*{WORD})",
+        ("Title", "First Name", "Last Name"),
+        True,
+        PERSON,
+    ),
+    "first last": Shape(
+        rf"(?P<a>{WORD}(?: [A-Z]\.)?) (?P<b>(?:(?:van|von|de|der|den|la|le|di|da|du|ter) )*{WORD}(?:-{WORD})?)",
+        ("First Name", "Last Name"),
+        False,
+        PERSON,
+    ),
+    "street, town, postal code": Shape(
+        r"(?P<a>\d+\w? [^,]+|[^,]+ \d+\w?), (?P<b>[^,\d]+),? (?P<c>[A-Z]{0,2}-?\d{4,6}|[A-Z]{1,2}\d{1,2}[A-Z]? ?\d[A-Z]{2})",
+        ("Street", "Town", "Postal Code"),
+        False,
+    ),
+    "street, postal code town": Shape(
+        r"(?P<a>\d+\w? [^,]+|[^,]+ \d+\w?), (?P<b>[A-Z]{0,2}-?\d{4,6}) (?P<c>[^,\d]+)",
+        ("Street", "Postal Code", "Town"),
+        False,
+    ),
+    "street, town": Shape(r"(?P<a>\d+\w? [^,]+|[^,]+ \d+\w?), (?P<b>[^,\d]+)", ("Street", "Town"), False),
+    "town, country": Shape(
+        rf"(?P<a>{WORD}(?: {WORD})*), (?P<b>{WORD}(?: {WORD})*)", ("Town", "Country"), False, ADDRESS
+    ),
+}
+
+
+def find(working: Working) -> Iterator[Step | Doubt]:
+    """A step for each column of such values, to be done or proposed, and the cells that do not fit."""
+    for column in working.columns:
+        if column.own and not column.places:
+            yield from _look_at(working, column)
+
+
+def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
+    probe = [str(text) for text in column.cells.texts.slice(0, kinds.PROBE).to_pylist()]
+    if len(probe) < FEWEST:
+        return
+    for name, shape in SHAPES.items():
+        if shape.headers and not shape.headers.intersection(words(column.name)):
+            continue
+        pattern = re.compile(shape.pattern)
+        if sum(pattern.fullmatch(text) is not None for text in probe) < NEARLY_ALL * len(probe) - 1:
+            continue
+        texts = [str(text) for text in column.cells.texts.to_pylist()]
+        unfit = [code for code, text in enumerate(texts) if not pattern.fullmatch(text)]
+        counts = counts_of(column)
+        if counts[unfit].sum() > (1 - NEARLY_ALL) * counts.sum():
+            continue
+        if _stands_elsewhere(working, column, pattern):
+            return
+        names = _names(working, column.name, shape.parts)
+        example = next(text for text in texts if pattern.fullmatch(text))
+        sure = shape.sure and not unfit
+        why = f"'{example}' is {' | '.join(_parts(pattern, example))}"
+        why += f"; {len(unfit)} do not fit" if unfit else ""
+        yield Step(ACT, (("column", column.name), ("as", name), ("names", names)), why, proposed=not sure)
+        if unfit:
+            places = working.places(column, first_places(column)[unfit])
+            yield Doubt(
+                f"'{column.name}' is {name}, but for some cells", places, "left whole", int(counts[unfit].sum())
+            )
+        return
+
+
+def _stands_elsewhere(working: Working, column: WorkingColumn, pattern: re.Pattern[str]) -> bool:
+    """Whether other columns have the parts already: then this one is computed from them, and no loss to leave."""
+    rows = np.flatnonzero(column.filled)[:LOOKED_AT].tolist()
+    given = [_parts(pattern, working.text(row, column)) for row in rows]
+    others = [one for one in working.columns if one is not column]
+    return all(
+        any(
+            all(working.text(row, one) == parts[place] for row, parts in zip(rows, given, strict=True))
+            for one in others
+        )
+        for place in range(len(given[0]))
+    )
+
+
+def _names(working: Working, header: str, parts: Sequence[str]) -> tuple[str, ...]:
+    taken = {column.name for column in working.columns} - {header}
+    base = re.sub(r"(?i)[ _]*(full )?names?$|[ _]*address$", "", header) or ""
+    names = []
+    for part in parts:
+        name = f"{base if part.endswith('Name') or not part else header} {part}".strip() if part else header
+        names.append(name if name not in taken else f"{name} (part)")
+    return tuple(names)
+
+
+def _parts(pattern: re.Pattern[str], text: str) -> list[str]:
+    found = pattern.fullmatch(text)
+    return [text] if found is None else [str(part) for part in found.groupdict().values()]
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with a column for each part; a cell that does not fit stays whole in the first."""
+    column = working.named(step.text("column"))
+    if column is None:
+        return working
+    pattern = re.compile(SHAPES[step.text("as")].pattern)
+    given = [_parts(pattern, str(text)) for text in column.cells.texts.to_pylist()]
+    names = step.texts("names")
+    made = []
+    for place, name in enumerate(names):
+        texts = pa.array([parts[place] if place < len(parts) else None for parts in given], pa.string())
+        encoded = texts.dictionary_encode()
+        renumber = np.append(encoded.indices.fill_null(EMPTY).to_numpy().astype(np.int32), np.int32(EMPTY))
+        cells = GridColumn(renumber[column.cells.codes], encoded.dictionary)
+        changed = mark(column, column.filled, number) if place == 0 else None
+        made.append(replace(column, name=name, cells=cells, changed=changed, own=place == 0))
+    columns = [part for one in working.columns for part in (made if one is column else [one])]
+    return replace(working, columns=tuple(columns))

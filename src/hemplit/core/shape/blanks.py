@@ -1,0 +1,66 @@
+"""Blanks before, after and doubled inside a text, and blanks of odd kinds, are no part of what somebody meant."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.working import Working, rewritten, with_column
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    import pyarrow as pa
+
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = "tidy blanks"
+SETTINGS = {"columns": "texts"}
+#: No-break and thin spaces and tabs are blanks; marks of no width are nothing.
+ODD = "\u00a0\u1680\u2000-\u200a\u202f\u205f\u3000\t"
+NOTHING = "\u200b\u200c\u200d\u2060\ufeff"
+UNTIDY = rf"^\s|\s$|  |[{ODD}{NOTHING}]|\r"
+
+
+def find(working: Working) -> Iterator[Step]:
+    """The step if some columns have such blanks."""
+    named = {}
+    for column in working.columns:
+        untidy = pc.match_substring_regex(column.cells.texts, UNTIDY).to_numpy(zero_copy_only=False)
+        if untidy.any():
+            named[column.name] = int(np.append(untidy, False)[column.cells.codes].sum())
+    if named:
+        why = ", ".join(f"{count:,} in '{name}'" for name, count in named.items())
+        yield Step(ACT, (("columns", tuple(named)),), why)
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with tidy texts in the columns of the step."""
+    for name in step.texts("columns"):
+        column = working.named(name)
+        if column is not None:
+            working = with_column(working, column, tidied(column, number))
+    return working
+
+
+def tidied(column: WorkingColumn, number: int) -> WorkingColumn:
+    """The column with its texts tidied; one of nothing but blanks becomes a blank cell."""
+    return rewritten(column, tidy(column.cells.texts), number)
+
+
+def tidy(texts: pa.StringArray) -> pa.StringArray:
+    """The texts without outer, doubled and odd blanks.
+
+    >>> import pyarrow as pa
+    >>> tidy(pa.array([" Marlow  Boats", "W1\u00a0"])).to_pylist()
+    ['Marlow Boats', 'W1']
+    """
+    plain = pc.replace_substring_regex(texts, f"[{NOTHING}]", "")
+    plain = pc.replace_substring_regex(plain, f"[{ODD}]", " ")
+    plain = pc.replace_substring_regex(plain, r"\r\n?", "\n")
+    plain = pc.replace_substring_regex(plain, " {2,}", " ")
+    plain = pc.replace_substring_regex(plain, r"^\s+|\s+$", "")
+    return pc.if_else(pc.equal(plain, ""), None, plain)

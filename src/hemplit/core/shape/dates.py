@@ -1,0 +1,150 @@
+"""Dates that are written in several ways, or in a way that sorts badly, are written as 2026-04-30.
+
+Whether the day or the month comes first is decided by evidence for the whole column: a number above twelve is a day. If
+nothing decides it, or the column contradicts itself, it stays text, and that is said.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from datetime import date
+from typing import TYPE_CHECKING
+
+import pyarrow as pa
+
+from hemplit.core import kinds
+from hemplit.core.kinds.calendar import DATE, MOMENT
+from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.looks import MONTHS, is_number
+from hemplit.core.shape.working import Working, first_places, rewritten, with_column
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = "read dates"
+SETTINGS = {"column": "text", "order": "text"}
+DAY_FIRST, MONTH_FIRST = "day first", "month first"
+TIME = r"(?:[ T]+(?P<time>\d{1,2}:\d{2}(?::\d{2})?))?"
+YEAR_FIRST = re.compile(rf"(?P<year>\d{{4}})[-/.](?P<month>\d{{1,2}})[-/.](?P<day>\d{{1,2}}){TIME}")
+NUMBERS = re.compile(rf"(?P<one>\d{{1,2}})(?P<mark>[-/.])(?P<two>\d{{1,2}})(?P=mark)(?P<year>\d{{4}}|\d{{2}}){TIME}")
+DAY_NAME = r"(?:[A-Za-z]{2,9}\.?,? +)?"
+NAMED = re.compile(
+    rf"{DAY_NAME}(?P<day>\d{{1,2}})(?:st|nd|rd|th)?[ .-]*(?P<name>[^\W\d_]{{3,10}})\.?[ ,.-]*(?P<year>\d{{4}}|\d{{2}}){TIME}"
+)
+NAME_FIRST = re.compile(
+    rf"{DAY_NAME}(?P<name>[^\W\d_]{{3,10}})\.?[ -]*(?P<day>\d{{1,2}})(?:st|nd|rd|th)?[ ,-]+(?P<year>\d{{4}}){TIME}"
+)
+#: Years of two digits up to this one are of this century.
+LAST_OF_CENTURY = 69
+#: If this share of the first texts are dates, the column is looked at whole.
+SHARE = 0.5
+
+
+@dataclass(frozen=True)
+class Parsed:
+    """A date as written: year, the two others, and whether these are day and month in an order that is known."""
+
+    year: int
+    day: int
+    month: int
+    open: bool
+    time: str
+    dotted: bool = False
+
+
+def parse(text: str) -> Parsed | None:
+    """The parts of a date in any usual form; None for another text."""
+    text = text.strip()
+    found = YEAR_FIRST.fullmatch(text)
+    if found:
+        return Parsed(int(found["year"]), int(found["day"]), int(found["month"]), False, found["time"] or "")
+    found = NUMBERS.fullmatch(text)
+    if found:
+        return Parsed(
+            _year(found["year"]), int(found["one"]), int(found["two"]), True, found["time"] or "", found["mark"] == "."
+        )
+    found = NAMED.fullmatch(text) or NAME_FIRST.fullmatch(text)
+    month = MONTHS.get(found["name"].lower()) if found else None
+    if found and month:
+        return Parsed(_year(found["year"]), int(found["day"]), month, False, found["time"] or "")
+    return None
+
+
+def _year(digits: str) -> int:
+    year = int(digits)
+    return year if len(digits) == 4 else year + (2000 if year <= LAST_OF_CENTURY else 1900)
+
+
+def written(parsed: Parsed | None, order: str) -> str | None:
+    """The date in the ISO form; None if there is no such day.
+
+    >>> written(parse("3/4/2026"), DAY_FIRST), written(parse("Apr 3, 2026"), DAY_FIRST), written(parse("31/2/2026"), DAY_FIRST)
+    ('2026-04-03', '2026-04-03', None)
+    """
+    if parsed is None:
+        return None
+    day, month = (parsed.month, parsed.day) if parsed.open and order == MONTH_FIRST else (parsed.day, parsed.month)
+    try:
+        plain = date(parsed.year, month, day).isoformat()
+    except ValueError:
+        return None
+    if not parsed.time:
+        return plain
+    parts = [part.zfill(2) for part in parsed.time.split(":")]
+    return f"{plain} {':'.join([*parts, '00'][:3])}"
+
+
+def find(working: Working) -> Iterator[Step | Doubt]:
+    """A step for each column of dates in other forms than one that is read as it stands."""
+    for column in working.columns:
+        texts = column.cells.texts
+        probe = [str(text) for text in texts.slice(0, kinds.PROBE).to_pylist()]
+        if not probe or sum(parse(text) is not None for text in probe) < SHARE * len(probe):
+            continue
+        if all(is_number(text) and "/" not in text and text.count("-") < 2 and text.count(".") < 2 for text in probe):
+            continue
+        if DATE.fit(texts) is None and MOMENT.fit(texts) is None:
+            yield from _look_at(working, column)
+
+
+def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
+    parsed = [parse(str(text)) for text in column.cells.texts.to_pylist()]
+    orders = [order for order in (DAY_FIRST, MONTH_FIRST) if all(one is None or written(one, order) for one in parsed)]
+    unread = [code for code, one in enumerate(parsed) if one is None]
+    open_ = [one for one in parsed if one is not None and one.open]
+    if len(orders) == 2 and any(one.day != one.month for one in open_):
+        orders = [DAY_FIRST] if all(one.dotted for one in open_) else []
+        doubt = "could be day first or month first"
+    else:
+        doubt = "are no dates, or the day comes first in some and the month in others"
+    timed = {bool(one.time) for one in parsed if one is not None}
+    if orders and not unread and len(timed) == 1:
+        example = next(
+            str(text)
+            for text, one in zip(column.cells.texts.to_pylist(), parsed, strict=True)
+            if written(one, orders[0]) != text
+        )
+        why = f"'{example}' is {written(parse(example), orders[0])}"
+        yield Step(ACT, (("column", column.name), ("order", orders[0])), why)
+        return
+    if not unread:
+        odd = [code for code, one in enumerate(parsed) if one and one.open]
+        rows = first_places(column)[odd]
+        what = f"'{column.name}' holds dates that {doubt}"
+        yield Doubt(
+            what, working.places(column, rows), "left as text; write them in the sheet as 2026-04-30", len(rows)
+        )
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with dates in the ISO form; what does not read stays."""
+    column = working.named(step.text("column"))
+    if column is None:
+        return working
+    order = step.text("order")
+    texts = [str(text) for text in column.cells.texts.to_pylist()]
+    plain = pa.array([written(parse(text), order) or text for text in texts], pa.string())
+    return with_column(working, column, rewritten(column, plain, number))

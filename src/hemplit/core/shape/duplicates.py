@@ -1,0 +1,91 @@
+"""Rows that repeat an earlier row in every cell, where that doubles a key of the sheet, are set aside.
+
+A block that was pasted twice doubles the numbers of its jobs, and no job happens twice. Where nothing numbers the rows,
+two equal rows may be two equal events, and both stay.
+"""
+
+from __future__ import annotations
+
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.working import Working, set_aside_rows
+from hemplit.core.words import IDENTIFIER, words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = "set aside doubled rows"
+SETTINGS = {"rows": "rows"}
+#: With such a word the second column of a key numbers the lines under the first.
+LINE = frozenset("line pos position item row seq sequence zeile ligne linea posten".split())
+#: A key without a word for it stands in one of the first columns and holds digits.
+FIRST_COLUMNS = 2
+
+
+def find(working: Working) -> Iterator[Step]:
+    """The step if there are such rows, and a key that they double."""
+    again = doubled(working)
+    if not again.any():
+        return
+    key = _key(working, ~again)
+    if key:
+        rows = working.grid_rows[again]
+        named = " + ".join(f"'{name}'" for name in key)
+        why = f"{len(rows)} that double {named}; strike this line if they are events"
+        yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), why)
+
+
+def doubled(working: Working) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Whether each row repeats an earlier one, shape (rows,)."""
+    whole: Grouping | None = None
+    for column in sorted(working.columns, key=lambda one: -len(one.cells.texts)):
+        codes = with_blank(column.cells.codes, len(column.cells.texts))
+        whole = codes if whole is None else combine(whole, codes)
+        if whole.size == working.row_count:
+            return np.zeros(working.row_count, dtype=bool)
+    if whole is None:
+        return np.zeros(working.row_count, dtype=bool)
+    return first_rows(whole)[whole.codes] != np.arange(working.row_count)
+
+
+def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> tuple[str, ...]:
+    """A column, or one and the number of the line under it, that tells the rows apart once each is there once."""
+    for place, column in enumerate(working.columns):
+        if _numbers_things(column, place) and _unique(working, (column,), keep):
+            return (column.name,)
+    for one in working.columns[: 2 * FIRST_COLUMNS]:
+        for line in working.columns:
+            if line is not one and LINE.intersection(words(line.name)) and _unique(working, (one, line), keep):
+                return (one.name, line.name)
+    return ()
+
+
+def _numbers_things(column: WorkingColumn, place: int) -> bool:
+    if IDENTIFIER.intersection(words(column.name)):
+        return True
+    probe = [str(text) for text in column.cells.texts.slice(0, 50).to_pylist()]
+    coded = all(any(map(str.isdigit, text)) and any(map(str.isalpha, text)) for text in probe)
+    counted = all(text.isdigit() for text in probe)
+    return place < FIRST_COLUMNS and bool(probe) and (coded or (counted and place == 0)) and " " not in "".join(probe)
+
+
+def _unique(
+    working: Working, columns: tuple[WorkingColumn, ...], keep: np.ndarray[tuple[int], np.dtype[np.bool_]]
+) -> bool:
+    if any((column.cells.codes[keep] < 0).any() for column in columns):
+        return False
+    groupings = (Grouping(column.cells.codes[keep], len(column.cells.texts)) for column in columns)
+    whole = reduce(combine, groupings)
+    return bool((np.bincount(whole.codes, minlength=whole.size) <= 1).all())
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet without the rows named in the step."""
+    return set_aside_rows(working, step.numbers("rows"), ACT)

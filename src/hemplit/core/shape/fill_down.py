@@ -1,0 +1,136 @@
+"""A repeating group running down: the leading cells are filled only on the first line of each group.
+
+    Job   Boat        Part              Job   Boat        Part
+    17    Kittiwake   cleat             17    Kittiwake   cleat
+                      shackle     →     17    Kittiwake   shackle
+    18    Dunlin      cleat             18    Dunlin      cleat
+
+A blank means "as above" where the first column and those filled only together with it are blank on the other lines of
+a group, while the rest of the line is filled. Where a head cell is blank on the first line, it means "none" for the
+whole group. What stands on just one line of each group (a total of the job) belongs to the head, too. Blanks stay
+blanks where the first column repeats from one line to the next, or where the lines have a code of their own: then the
+sheet is one of lines, and some of them have no head.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.working import Working, WorkingColumn, counts_of, mark
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    import numpy.typing as npt
+
+    from hemplit.core.shape.working import Flags
+
+ACT = "fill down"
+SETTINGS = {"columns": "texts", "once": "texts"}
+#: Blank in at least this share of the rows, a first column may be one of heads; ...
+BLANK = 0.15
+#: ... if no other column is blank with it, in at least this share.
+BLANK_ALONE = 0.3
+#: The lines of a group are filled in at least this share of some column.
+LINES = 0.9
+#: A value stands once in a group if that is so in this share of the groups.
+ONCE = 0.8
+
+
+def find(working: Working) -> Iterator[Step | Doubt]:
+    """The step, or why it was not done."""
+    if working.row_count < 3 or len(working.columns) < 2:
+        return
+    first = working.columns[0]
+    heads = first.filled
+    blank = 1 - np.count_nonzero(heads) / working.row_count
+    if not heads[0] or blank < BLANK:
+        return
+    together = [one for one in working.columns[1:] if _goes_with(one, heads)]
+    others = [one for one in working.columns[1:] if all(one is not other for other in together)]
+    lines = [one for one in others if np.count_nonzero(one.filled[~heads]) >= LINES * np.count_nonzero(~heads)]
+    if not any(one.filled[heads].any() for one in lines) or (not together and blank < BLANK_ALONE):
+        return
+    if _repeats(first, heads):
+        return
+    blanks = int(np.count_nonzero(~heads))
+    own_code = next((one for one in lines if _tells_lines_apart(one)), None)
+    if own_code is not None:
+        yield Doubt(
+            f"'{first.name}' is blank in some rows, which may mean 'as above' or 'none'",
+            (),
+            f"left blank, since '{own_code.name}' tells every row apart; fill them in the sheet if it is 'as above'",
+            blanks,
+        )
+        return
+    group = np.cumsum(heads) - 1
+    once = [one for one in others if all(one is not line for line in lines) and _stands_once(one, group)]
+    names = tuple(one.name for one in (first, *together))
+    why = f"{group[-1] + 1} groups of lines, filled on the first line of each only"
+    if once:
+        why += f"; {', '.join(one.name for one in once)} on one line of each"
+    yield Step(ACT, (("columns", names), ("once", tuple(one.name for one in once))), why)
+
+
+def _goes_with(column: WorkingColumn, heads: Flags) -> bool:
+    """Whether a column is filled on first lines and nowhere else."""
+    filled = column.filled
+    return not (filled & ~heads).any() and 2 * np.count_nonzero(filled) >= np.count_nonzero(heads)
+
+
+def _repeats(first: WorkingColumn, heads: Flags) -> bool:
+    """Whether two filled lines below each other say the same, which they would not if blanks meant "as above"."""
+    rows = np.flatnonzero(heads)
+    codes = first.cells.codes[rows]
+    return bool((codes[1:] == codes[:-1]).any())
+
+
+def _tells_lines_apart(column: WorkingColumn) -> bool:
+    if not column.filled.all() or (counts_of(column) > 1).any():
+        return False
+    some = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
+    return all(is_word(text) for text in some)
+
+
+def _stands_once(column: WorkingColumn, group: npt.NDArray[np.int64]) -> bool:
+    """Whether most groups have just one value in the column, and none has more."""
+    counts = np.bincount(group[column.filled], minlength=int(group[-1]) + 1)
+    return bool(counts.max(initial=0) == 1 and np.count_nonzero(counts) >= ONCE * len(counts))
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with the heads on every line of their groups."""
+    first = working.named(step.texts("columns")[0])
+    if first is None:
+        return working
+    group = np.cumsum(first.filled) - 1
+    head_rows = np.flatnonzero(first.filled)
+    columns = []
+    for column in working.columns:
+        source: npt.NDArray[np.int64] | None = None
+        if column.name in step.texts("columns"):
+            source = head_rows
+        elif column.name in step.texts("once"):
+            source = np.full(len(head_rows), -1)
+            source[group[column.filled]] = np.flatnonzero(column.filled)
+        columns.append(column if source is None else _filled(column, group, source, number))
+    return replace(working, columns=tuple(columns))
+
+
+def _filled(
+    column: WorkingColumn, group: npt.NDArray[np.int64], source: npt.NDArray[np.int64], number: int
+) -> WorkingColumn:
+    """The column with, in each row, the value of the row that ``source`` names for its group."""
+    padded = np.append(column.cells.codes, np.int32(EMPTY))
+    of_group = padded[source]
+    codes = np.where(column.filled | (group < 0), column.cells.codes, of_group[np.maximum(group, 0)])
+    touched = codes != column.cells.codes
+    return replace(
+        column, cells=GridColumn(codes.astype(np.int32), column.cells.texts), changed=mark(column, touched, number)
+    )

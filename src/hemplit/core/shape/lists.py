@@ -1,0 +1,155 @@
+"""Several values in one cell become rows of a relation of their own, with the key of the row they stood in.
+
+    Job   Crew                Job   Crew         Position
+    17    Ann, Ben       →    17    Ann          1
+    18    Ben                 17    Ben          2
+                              18    Ben          1
+
+A comma does not make a list. The values of a list come again: alone, in other cells, in other places of the cell.
+``Ostend, Belgium`` always has two parts, of which the first never stands second; ``1,250.00`` is a number; and in a
+remark the parts are said once.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core import kinds
+from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.children import copied, from_codes, key_of, with_key
+from hemplit.core.shape.looks import is_date, is_number
+from hemplit.core.shape.working import ASIDE, CHANGED, Working, WorkingColumn
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+ACT = "take lists apart"
+SETTINGS = {"column": "text", "into": "text", "by": "text", "key": "texts"}
+#: The separators in words, with what parts the values; the clearer ones come first.
+SEPARATORS = {
+    "line break": r"\s*\n\s*",
+    "semicolon": r"\s*;\s*",
+    "bar": r"\s*\|\s*",
+    "stroke": r"\s*/\s*",
+    "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
+    "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
+}
+PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "stroke": "/", "comma": ", ", "and": " and "}
+#: At least this share of the filled cells holds more than one value, ...
+SEVERAL = 0.05
+#: ... a value stands in so many cells on average, ...
+AGAIN = 1.6
+#: ... and this share of the values that stand first somewhere stand elsewhere, too.
+EXCHANGED = 0.3
+#: Longer values are sentences.
+LONGEST = 40
+#: Of so many different texts the decision is made.
+LOOKED_AT = 5_000
+POSITION = "Position"
+
+
+def find(working: Working) -> Iterator[Step]:
+    """A step for each column that holds lists."""
+    lists = [(column, by) for column in working.columns if (by := separator(column)) is not None]
+    without = [column.name for column, _ in lists]
+    for column, by in lists:
+        several = sum(len(_parts(str(text), by)) > 1 for text in column.cells.texts.to_pylist())
+        yield Step(
+            ACT,
+            (("column", column.name), ("into", column.name), ("by", by), ("key", key_of(working, without))),
+            f"{several:,} of {len(column.cells.texts):,} different texts hold several values",
+        )
+
+
+def separator(column: WorkingColumn) -> str | None:
+    """What separates the values of a list, in words; None if the column holds none."""
+    texts = [str(text) for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist()]
+    if not texts or all(is_number(text) or is_date(text) for text in texts[: kinds.PROBE]):
+        return None
+    counts = np.bincount(column.cells.codes[column.filled], minlength=len(column.cells.texts))[: len(texts)]
+    return next((by for by in SEPARATORS if _is_list(texts, counts.tolist(), by)), None)
+
+
+def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
+    parted = [(_parts(text, by), count) for text, count in zip(texts, counts, strict=True)]
+    several = [(parts, count) for parts, count in parted if len(parts) > 1]
+    if len(several) < 2 or sum(count for _, count in several) < SEVERAL * sum(counts):
+        return False
+    values = Counter(part for parts, _ in parted for part in set(parts))
+    if "" in values or max(map(len, values)) > LONGEST or all(is_number(part) for part in values):
+        return False
+    # Each different text counts once: a remark that is copied from row to row says its parts only once.
+    mentions = sum(values.values())
+    if mentions < AGAIN * len(values):
+        return False
+    first = {parts[0] for parts, _ in several}
+    later = {part for parts, _ in several for part in parts[1:]}
+    alone = {parts[0] for parts, _ in parted if len(parts) == 1}
+    exchanged = len(first & later) >= EXCHANGED * min(len(first), len(later))
+    lengths = {len(parts) for parts, _ in parted}
+    return exchanged or (
+        len(lengths) > 1 and len((first | later) & alone) >= EXCHANGED * len(first | later) and bool(first & later)
+    )
+
+
+def _parts(text: str, by: str) -> list[str]:
+    return [part for part in re.split(SEPARATORS[by], text.strip()) if part or by == "comma"]
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet without the column, which becomes a child with a row for each value."""
+    working = with_key(working, step.texts("key"))
+    column = working.named(step.text("column"))
+    if column is None:
+        return working
+    by = step.text("by")
+    lists = [[part for part in _parts(str(text), by) if part] for text in column.cells.texts.to_pylist()]
+    exact = np.array(
+        [PLAIN[by].join(parts) == text for parts, text in zip(lists, column.cells.texts.to_pylist(), strict=True)]
+        + [False]
+    )
+    values = list(dict.fromkeys(part for parts in lists for part in parts))
+    place = {value: code for code, value in enumerate(values)}
+    lengths = np.array([len(parts) for parts in lists] + [0])
+    flat = np.array([place[part] for parts in lists for part in parts], dtype=np.int32)
+    starts = np.concatenate([[0], np.cumsum(lengths[:-1])]).astype(np.int64)
+    codes = column.cells.codes
+    many = lengths[codes]
+    rows = np.repeat(np.arange(working.row_count), many)
+    within = np.arange(len(rows)) - np.repeat(np.cumsum(many) - many, many)
+    cells = flat[starts[codes[rows]] + within] if len(flat) else np.zeros(0, dtype=np.int32)
+    child = Working(
+        working.source,
+        (
+            *copied(working, step.texts("key"), rows),
+            replace(column, cells=GridColumn(cells, pa.array(values, pa.string())), own=False, changed=None),
+            from_codes(POSITION, column.position, within, [str(one + 1) for one in range(int(many.max(initial=0)))]),
+        ),
+        working.grid_rows[rows],
+        name=step.text("into"),
+        of=step.texts("key"),
+        account=_account(working.row_count, codes, exact, f"{ACT}: {column.name}", column.name),
+    )
+    left = replace(working, columns=tuple(one for one in working.columns if one is not column))
+    return replace(left, children=(*left.children, child))
+
+
+def _account(
+    rows: int, codes: np.ndarray, exact: np.ndarray, act_name: str, name: str
+) -> tuple[tuple[str, str, int], ...]:
+    """The cells that the list written again gives back, those that it gives otherwise, and the empty ones."""
+    empty = int((codes == EMPTY).sum())
+    same = int(exact[codes].sum())
+    account = (
+        ("carried", name, same),
+        (CHANGED, act_name, rows - empty - same),
+        (ASIDE, f"empty cells of {name}", empty),
+    )
+    return tuple(one for one in account if one[2])

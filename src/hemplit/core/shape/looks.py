@@ -1,0 +1,114 @@
+"""What a single text looks like: a number, a date, a word for a total. For deciding about rows, not about values."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+NUMBER = re.compile(r"[-+(]?\s*[€$£]?\s*[-+]?\d[\d.,'\u00a0\u202f ]*\s*[%€$£)]?-?")
+DATE = re.compile(
+    r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ]\d{1,2}:\d{2}(:\d{2})?)?|\d{1,2}:\d{2}(:\d{2})?|\d{1,2}[ -][A-Za-z]{3,9}[ -]\d{2,4}"
+)
+#: The words with which people begin a line of totals, in the languages of the headers.
+TOTAL = re.compile(
+    r"(grand |sub-?)?totals?( général| general)?|sum|sums|(gesamt|zwischen)?summe|gesamt|somme|suma|overall"
+    r"|(grand |sub-?)?total[ :].*|.*[ ](sub)?total:?|sum of .*|average|avg|mean|durchschnitt|moyenne|media",
+    re.IGNORECASE,
+)
+#: The months in the languages of the headers.
+MONTHS = {
+    name: month
+    for month, names in enumerate(
+        (
+            "jan january januar janvier janv enero ene",
+            "feb february februar fevrier fevr février févr febrero",
+            "mar march marz märz mrz mars marzo",
+            "apr april avril avr abril abr",
+            "may mai mayo",
+            "jun june juni juin junio",
+            "jul july juli juillet juil julio",
+            "aug august aout août agosto ago",
+            "sep sept september septembre septiembre",
+            "oct october okt oktober octobre octubre",
+            "nov november novembre noviembre",
+            "dec december dez dezember decembre décembre dec déc diciembre dic",
+        ),
+        1,
+    )
+    for name in names.split()
+}
+#: A header stands within so many rows of the top, ...
+DEEPEST = 40
+#: ... and names at least this share of the columns that are filled below it.
+NAMED = 0.6
+
+
+def is_number(text: str) -> bool:
+    """Whether a person would take the text for a number.
+
+    >>> [is_number(text) for text in ("12", "1,250.00", "-3 %", "(40)", "B12", "")]
+    [True, True, True, True, False, False]
+    """
+    return NUMBER.fullmatch(text.strip()) is not None
+
+
+def is_date(text: str) -> bool:
+    """Whether a person would take the text for a date or a time.
+
+    >>> [is_date(text) for text in ("2026-04-01", "1/4/26", "3 May 2026", "7:30", "Berth 4")]
+    [True, True, True, True, False]
+    """
+    return DATE.fullmatch(text.strip()) is not None
+
+
+def is_word(text: str) -> bool:
+    """Whether the text is neither blank nor a number nor a date: what headers are made of."""
+    return bool(text.strip()) and not is_number(text) and not is_date(text)
+
+
+def is_total(text: str) -> bool:
+    """Whether the text is a word for a line of totals.
+
+    >>> [is_total(text) for text in ("Total", "Grand total:", "April total", "Totally new", "Summe")]
+    [True, True, True, False, True]
+    """
+    return TOTAL.fullmatch(text.strip().rstrip(":").strip()) is not None
+
+
+def number(text: str) -> float:
+    """The number that a text shows, the last of point and comma being the decimal mark; not a number if it shows none.
+
+    >>> [number(text) for text in ("1,250.50", "1.250,50", "(40)", "12 %")]
+    [1250.5, 1250.5, -40.0, 12.0]
+    """
+    digits = re.sub(r"[^\d.,]", "", text)
+    negative = text.strip().startswith(("(", "-")) or text.strip().endswith("-")
+    mark = max(digits.rfind("."), digits.rfind(","))
+    decimals = digits[mark + 1 :]
+    if mark >= 0 and (len(decimals) != 3 or len({one for one in digits if not one.isdigit()}) > 1):
+        digits = re.sub(r"[.,]", "", digits[:mark]) + "." + decimals
+    else:
+        digits = re.sub(r"[.,]", "", digits)
+    try:
+        value = float(digits)
+    except ValueError:
+        return math.nan
+    return -value if negative else value
+
+
+def header_row(top: Sequence[Sequence[str]]) -> int | None:
+    """The first row that could be a header, None if none could; the last row has nothing below it and is none."""
+    widths = [sum(bool(text.strip()) for text in texts) for texts in top]
+    for row, texts in enumerate(top[:-1]):
+        below = sorted(widths[row + 1 : row + 12])
+        typical = below[len(below) // 2]
+        words = sum(is_word(text) for text in texts)
+        if widths[row] < max(min(2, typical), NAMED * typical):
+            continue
+        if words == widths[row] or (widths[row] >= typical and 2 * words >= widths[row]):
+            return row
+    return None

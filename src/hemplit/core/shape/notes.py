@@ -1,0 +1,69 @@
+"""What is written below a table (notes, sources, the name of who printed it) is no row of it and is set aside.
+
+A line at the end is a note if only its first cell is filled and a blank row parts it from the table, or it begins as
+notes begin, or it is a sentence.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.looks import is_total, is_word
+from hemplit.core.shape.working import Working, occupied, set_aside_rows
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+ACT = "set aside notes below"
+SETTINGS = {"rows": "rows"}
+NOTE = re.compile(
+    r"\*|\(|†|(foot)?notes?\b|n\.?b\.?\b|sources?\b|printed|created|generated|exported|prepared|updated|page \d|legend|end of"
+    r"|as of|all (amounts|figures|prices|weights)|hinweise?\b|quelle|stand:|gedruckt|seite \d|nota\b|fuente|imprim|remarques?\b",
+    re.IGNORECASE,
+)
+#: So many words in a row make a sentence.
+SENTENCE = 5
+#: So many lines of notes there are at most.
+MOST = 12
+
+
+def find(working: Working) -> Iterator[Step]:
+    """The step if there are such lines."""
+    if len(working.columns) < 3 or working.row_count < 3:
+        return
+    filled = occupied(working)
+    last = working.row_count
+    notes: list[int] = []
+    for row in range(last - 1, max(last - 1 - MOST, 0), -1):
+        if not _could_be(working, row, int(filled[row])):
+            break
+        notes.append(row)
+    while notes and not _is_note(working, notes):
+        notes.pop()
+    if notes:
+        rows = tuple(sorted(int(working.grid_rows[row]) + 1 for row in notes))
+        first = next(text for text in working.row_texts(notes[-1]) if text)
+        yield Step(ACT, (("rows", rows),), f"'{first[:40]}'" + (f" and {len(rows) - 1} more" if len(rows) > 1 else ""))
+
+
+def _could_be(working: Working, row: int, filled: int) -> bool:
+    texts = [text for text in working.row_texts(row) if text]
+    if filled > max(1, len(working.columns) // 4) or not texts:
+        return False
+    return is_word(texts[0]) and not is_total(texts[0])
+
+
+def _is_note(working: Working, notes: list[int]) -> bool:
+    """Whether the uppermost of these rows, and so all of them, are parted from the table or speak as notes do."""
+    row = notes[-1]
+    text = next(text for text in working.row_texts(row) if text).strip()
+    parted = int(working.grid_rows[row]) > int(working.grid_rows[row - 1]) + 1
+    first_cell = bool(working.text(row, working.columns[0]))
+    return parted or NOTE.match(text) is not None or (first_cell and len(text.split()) >= SENTENCE)
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet without the rows named in the step."""
+    return set_aside_rows(working, step.numbers("rows"), ACT)

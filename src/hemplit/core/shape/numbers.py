@@ -1,0 +1,109 @@
+"""Numbers as people write them (``1,250.00``, ``€ 40``, ``(12.50)``, ``7 %``, ``1.250,00``) become plain numbers.
+
+What the marks mean is decided for the whole column: a point or a comma is the decimal mark if every number then reads.
+A column of which one text does not read stays as it is, and so do digits that are no amount: with zeros in front, more
+than fifteen, or in groups like a phone number.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.working import Working, rewritten, with_column
+from hemplit.core.words import CONTACT, words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+ACT = "read numbers"
+SETTINGS = {"column": "text", "decimal": "text"}
+CURRENCY = r"€|\$|£|¥|CHF|EUR|USD|GBP|SEK|NOK|DKK|kr\.?|Fr\.?"
+SIGN = r"[-+−–]?"
+GAP = "[ \u00a0\u202f'’]"
+POINT = rf"(?:0|[1-9]\d{{0,2}}(?:,\d{{3}})+|[1-9]\d{{0,2}}(?:{GAP}\d{{3}})+|[1-9]\d*)(?:\.\d+)?|\.\d+"
+COMMA = rf"(?:0|[1-9]\d{{0,2}}(?:\.\d{{3}})+|[1-9]\d{{0,2}}(?:{GAP}\d{{3}})+|[1-9]\d*)(?:,\d+)?"
+SHAPES = {
+    mark: rf"\(?\s*{SIGN}\s*(?:{CURRENCY})?\s*{SIGN}\s*(?:{digits})\s*(?:{CURRENCY}|%)?\s*-?\)?"
+    for mark, digits in ((".", POINT), (",", COMMA))
+}
+PLAIN = re.compile(r"-?(?:0|[1-9]\d*)(?:\.\d+)?")
+LONGEST = 15
+
+
+def find(working: Working) -> Iterator[Step]:
+    """A step for each column of numbers that are not plain."""
+    for column in working.columns:
+        texts = column.cells.texts
+        if not len(texts) or not _could_be(texts.slice(0, kinds.PROBE)):
+            continue
+        mark = _decimal_mark(texts, column.name)
+        if mark is not None:
+            example = next(text for text in texts.to_pylist() if not PLAIN.fullmatch(text))
+            why = f"'{example}' is {plain_number(example, mark)}"
+            yield Step(ACT, (("column", column.name), ("decimal", mark)), why)
+
+
+def _could_be(probe: pa.StringArray) -> bool:
+    return any(_all_match(probe, mark) for mark in SHAPES)
+
+
+def _all_match(texts: pa.StringArray, mark: str) -> bool:
+    return bool(pc.all(pc.match_substring_regex(texts, f"^(?:{SHAPES[mark]})$")).as_py())
+
+
+def _decimal_mark(texts: pa.StringArray, name: str) -> str | None:
+    """The decimal mark with which every text reads; None if none does, or nothing is to do."""
+    if pc.all(pc.match_substring_regex(texts, f"^(?:{PLAIN.pattern})$")).as_py():
+        return None
+    fitting = [mark for mark in SHAPES if _all_match(texts, mark)]
+    given = [str(text) for text in texts.to_pylist()]
+    if not fitting or not _are_amounts(given, name):
+        return None
+    if len(fitting) == 2 and any(plain_number(text, ".") != plain_number(text, ",") for text in given):
+        # Groups of three after every comma are thousands; '1.250' alone would have been a plain number.
+        return "."
+    return fitting[0]
+
+
+def _are_amounts(texts: Sequence[str], name: str) -> bool:
+    if CONTACT.intersection(words(name)):
+        return False
+    if any(len(re.sub(r"\D", "", text)) > LONGEST for text in texts):
+        return False
+    percent = [text.rstrip(" )-").endswith("%") for text in texts]
+    currencies = {found.group(0) for text in texts if (found := re.search(CURRENCY, text))}
+    if len(currencies) > 1 or (any(percent) and not all(percent)):
+        return False
+    grouped = [text for text in texts if re.search(rf"\d{GAP}\d", text)]
+    ungrouped = [text for text in texts if re.fullmatch(r"-?\d{4,}", text)]
+    # Digits in groups are an amount if the small ones have none: else they may be the number of a phone or an account.
+    return not grouped or (not ungrouped and (bool(currencies) or len(grouped) < len(texts)))
+
+
+def plain_number(text: str, mark: str) -> str:
+    """One number written plainly.
+
+    >>> plain_number("€ 1,250.00", "."), plain_number("(40)", "."), plain_number("1.250,5", ","), plain_number("7 %", ".")
+    ('1250.00', '-40', '1250.5', '7')
+    """
+    digits = re.sub(r"[^\d.,]", "", re.sub(CURRENCY, "", text))
+    digits = digits.replace("," if mark == "." else ".", "").replace(",", ".")
+    digits = f"0{digits}" if digits.startswith(".") else digits
+    negative = re.search(r"^\s*\(|[-−–]", text) is not None
+    return f"-{digits}" if negative and digits.strip("0.") else digits
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with plain numbers in the column."""
+    column = working.named(step.text("column"))
+    if column is None:
+        return working
+    mark = step.text("decimal")
+    plain = pa.array([plain_number(text, mark) for text in column.cells.texts.to_pylist()], pa.string())
+    return with_column(working, column, rewritten(column, plain, number))

@@ -1,0 +1,59 @@
+"""Header rows that stand again inside the data, as printed pages and pasted months have them, are set aside.
+
+Where several files are read as one sheet, each begins with its header, and what stands above it goes with it.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.working import Working, set_aside_rows
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+ACT = "set aside repeated headers"
+SETTINGS = {"rows": "rows"}
+#: A row repeats the header if it has at least this share of its names in their places, and nothing else.
+SAME = 0.6
+
+
+def find(working: Working) -> Iterator[Step]:
+    """The step if there are such rows."""
+    same = np.zeros(working.row_count, dtype=np.int64)
+    other = np.zeros(working.row_count, dtype=np.int64)
+    named = 0
+    for column in working.columns:
+        named += 1
+        code = pc.index(column.cells.texts, pa.scalar(column.name)).as_py()
+        hits = column.cells.codes == code if code >= 0 else np.zeros(working.row_count, dtype=bool)
+        same += hits
+        other += column.filled & ~hits
+    again = (same >= max(min(2, named), SAME * named)) & (other == 0)
+    again |= (same >= 2) & (same >= 0.8 * named)
+    again &= same > 0
+    again |= _above(working, again)
+    rows = working.grid_rows[again]
+    if len(rows) and len(rows) < working.row_count:
+        why = f"{len(rows)} that say the header again"
+        yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), why)
+
+
+def _above(working: Working, again: np.ndarray) -> np.ndarray:
+    """The rows of each further file that stand above its header."""
+    above = np.zeros(working.row_count, dtype=bool)
+    for _, start in working.source.parts[1:]:
+        headers = np.flatnonzero(again & (working.grid_rows >= start))
+        if len(headers):
+            above |= (working.grid_rows >= start) & (np.arange(working.row_count) < headers[0])
+    return above
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet without the rows named in the step."""
+    return set_aside_rows(working, step.numbers("rows"), ACT)

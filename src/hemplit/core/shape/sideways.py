@@ -1,0 +1,323 @@
+"""A repeating group running sideways is stood up into a relation of its own, with the key of its row and its place.
+
+    Job   Part 1   Qty 1   Part 2   Qty 2             Job   Part      Qty   Position
+    17    cleat    4       rope     1           →     17    cleat     4     1
+    18    rope     2                                  17    rope      1     2
+                                                      18    rope      2     1
+
+Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
+blocks of one group. So are months or years that stand over values. Numbers alone do not make a group: the columns must
+hold values of one sort, and either run in blocks, leave later blocks blank, or share their values.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core import kinds
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.children import copied, from_codes, key_of, stacked, with_key
+from hemplit.core.shape.looks import MONTHS, is_number, is_word
+from hemplit.core.shape.working import ASIDE, Working, WorkingColumn, keep_rows
+from hemplit.core.words import words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+ACT = "stand up"
+SETTINGS = {"into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "texts"}
+ORDINALS = {
+    word: number
+    for number, names in enumerate(
+        (
+            "1st first erste premier primer",
+            "2nd second zweite",
+            "3rd third dritte",
+            "4th fourth",
+            "5th fifth",
+            "6th sixth",
+        ),
+        1,
+    )
+    for word in names.split()
+}
+#: Lines of one address are parts of it and no list.
+NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue direccion calle".split())
+#: Columns of one group share at least this part of their values, if neither blocks nor blanks show that they are one.
+SHARED = 0.2
+#: So many months or years make a row of them.
+FEWEST_PERIODS = 3
+YEAR = re.compile(r"(?:19|20)\d{2}")
+PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
+
+
+@dataclass(frozen=True)
+class Group:
+    """Columns by block: ``blocks`` has a list of headers for each block, blank where it lacks one of the ``names``."""
+
+    names: tuple[str, ...]
+    blocks: tuple[tuple[str, ...], ...]
+    labels: tuple[str, ...]
+    label: str
+
+
+def find(working: Working) -> Iterator[Step]:
+    """A step for each group."""
+    names = [column.name for column in working.columns]
+    taken: set[str] = set()
+    for group in (*_numbered(names), *_periods(names)):
+        members = {name for block in group.blocks for name in block if name}
+        if members & taken or len(members) == len(names) or not _is_group(working, group):
+            continue
+        taken |= members
+        key = key_of(working, [*taken, *members])
+        into = _title(group, names)
+        why = f"{len(group.blocks)} times {', '.join(group.names)} side by side"
+        yield Step(
+            ACT,
+            (
+                ("into", into),
+                ("blocks", group.blocks),
+                ("names", group.names),
+                ("labels", group.labels),
+                ("label", group.label),
+                ("key", key),
+            ),
+            why,
+        )
+
+
+def _title(group: Group, names: Sequence[str]) -> str:
+    if len(group.names) == 1 or not words(group.names[0]):
+        return group.names[0] if group.label == "Position" else f"{group.names[0]} by {group.label}"
+    return group.names[0]
+
+
+# Finding groups by their headers --------------------------------------------------------------------------------------
+
+
+def _numbered(names: Sequence[str]) -> list[Group]:
+    """Groups of headers that differ in a number, those with the same numbers joined into blocks."""
+    by_template: dict[str, dict[int, str]] = {}
+    for name in names:
+        for template, number in _readings(name):
+            by_template.setdefault(template, {}).setdefault(number, name)
+    for template, members in by_template.items():
+        bare = _bare(template)
+        if bare in names and min(members) == 2:
+            members[1] = bare
+    runs = {
+        template: tuple(sorted(members))
+        for template, members in by_template.items()
+        if len(members) >= 2
+        and _is_run(tuple(sorted(members)))
+        and words(_bare(template))
+        and not NO_GROUP.intersection(words(_bare(template)))
+    }
+    groups: list[Group] = []
+    done: set[str] = set()
+    for template, numbers in runs.items():
+        if template in done:
+            continue
+        same = [
+            other
+            for other, its in runs.items()
+            if other not in done
+            and its[0] == numbers[0]
+            and (set(its) <= set(numbers) or set(numbers) <= set(its))
+            and not {by_template[other][one] for one in its} & {by_template[one][n] for one in done for n in runs[one]}
+        ]
+        same = _without_twins(same, by_template, runs)
+        done.update(same)
+        longest = max((runs[one] for one in same), key=len)
+        blocks = tuple(tuple(by_template[one].get(number, "") for one in same) for number in longest)
+        labels = tuple(str(number) for number in longest)
+        groups.append(Group(tuple(_bare(one) for one in same), blocks, labels, "Position"))
+    return groups
+
+
+def _without_twins(
+    templates: list[str], members: dict[str, dict[int, str]], runs: dict[str, tuple[int, ...]]
+) -> list[str]:
+    """Each column once, where two readings of a header found it twice."""
+    taken: set[str] = set()
+    kept = []
+    for one in templates:
+        headers = {members[one][number] for number in runs[one]}
+        if not headers & taken:
+            kept.append(one)
+            taken |= headers
+    return kept
+
+
+def _is_run(numbers: tuple[int, ...]) -> bool:
+    return numbers[0] in (0, 1) and numbers == tuple(range(numbers[0], numbers[0] + len(numbers)))
+
+
+def _readings(name: str) -> Iterator[tuple[str, int]]:
+    """The header with each of its numbers taken out, and that number."""
+    for found in re.finditer(
+        r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)", name
+    ):
+        digits = found.group(1) or found.group(2)
+        yield f"{name[: found.start()]}\x00{name[found.end() :]}", int(digits)
+    for word in re.findall(r"[^\W\d_]+", name):
+        if word.lower() in ORDINALS:
+            yield name.replace(word, "\x00", 1), ORDINALS[word.lower()]
+    letter = re.fullmatch(r"(.*[a-z][ _-])([A-H])", name)
+    if letter:
+        yield f"{letter.group(1)}\x00", ord(letter.group(2)) - ord("A") + 1
+
+
+def _bare(template: str) -> str:
+    """The name of a group from its headers without the number.
+
+    >>> _bare("Part \\x00"), _bare("Part (\\x00)"), _bare("\\x00. Part"), _bare("Part_\\x00_Qty")
+    ('Part', 'Part', 'Part', 'Part_Qty')
+    """
+    bare = re.sub(r"[\s_.#(\[-]*\x00[\s_.)\]:-]*", lambda found: "_" if "_" in found.group(0) else " ", template)
+    return re.sub(r"\s+", " ", bare).strip(" _-.:#")
+
+
+def _periods(names: Sequence[str]) -> list[Group]:
+    """Months, quarters or years that stand over values."""
+    years = [name for name in names if YEAR.fullmatch(name.strip())]
+    quarters = [name for name in names if re.fullmatch(r"Q[1-4](?: ?\d{4})?", name.strip())]
+    months = [name for name in names if _is_month(name)]
+    dated = [name for name in names if re.fullmatch(r"\d{4}-\d{2}(?:-\d{2})?", name.strip())]
+    found = []
+    for label, members in (("Year", years), ("Quarter", quarters), ("Month", months), ("Month", dated)):
+        if len(members) >= FEWEST_PERIODS:
+            labels = tuple(name.strip() for name in members)
+            found.append(Group(("Value",), tuple((name,) for name in members), labels, label))
+    return found
+
+
+def _is_month(name: str) -> bool:
+    found = PERIOD.fullmatch(name.strip())
+    return found is not None and found["name"].lower() in MONTHS
+
+
+# Whether they are one group -------------------------------------------------------------------------------------------
+
+
+def _is_group(working: Working, group: Group) -> bool:
+    by_name = {column.name: column for column in working.columns}
+    lanes = [[by_name[block[place]] for block in group.blocks if block[place]] for place in range(len(group.names))]
+    if not all(_of_one_sort(lane) for lane in lanes):
+        return False
+    if group.label != "Position" or len(lanes) > 1:
+        return True
+    return _leaves_blank(lanes[0]) or _share_values(lanes[0])
+
+
+def _of_one_sort(lane: Sequence[WorkingColumn]) -> bool:
+    """Whether the columns that have values have them all of words, or all of numbers or dates."""
+    sorts = set()
+    for column in lane:
+        probe = [str(text) for text in column.cells.texts.slice(0, kinds.PROBE).to_pylist()]
+        if probe:
+            words_ = sum(is_word(text) for text in probe)
+            sorts.add("words" if 2 * words_ > len(probe) else "others")
+    return len(sorts) <= 1
+
+
+def _leaves_blank(lane: Sequence[WorkingColumn]) -> bool:
+    """Whether a block is filled only where the one before it is, and not always."""
+    if all(column.filled.all() for column in lane):
+        return False
+    return all(not (two.filled & ~one.filled).any() for one, two in zip(lane, lane[1:], strict=False))
+
+
+def _share_values(lane: Sequence[WorkingColumn]) -> bool:
+    pools = [set(column.cells.texts.to_pylist()) for column in lane]
+    together = set().union(*pools)
+    smallest = min(len(pool) for pool in pools)
+    if not smallest or all(is_number(str(text)) for text in together):
+        # Measures share values by accident; only groups with a plain word for a repeated thing are taken.
+        return bool(smallest) and len(set.intersection(*pools)) >= 0.5 * smallest and len(lane) > 2
+    shared = [len(one & two) / min(len(one), len(two)) for one, two in zip(pools, pools[1:], strict=False)]
+    return min(shared) >= SHARED
+
+
+# Doing it -------------------------------------------------------------------------------------------------------------
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet without the group, which becomes a child; blocks without content are no rows."""
+    working = with_key(working, step.texts("key"))
+    by_name = {column.name: column for column in working.columns}
+    blocks = step.setting("blocks")
+    names = step.texts("names")
+    assert isinstance(blocks, tuple)
+    grouped = [[by_name.get(str(header)) for header in block] for block in blocks if isinstance(block, tuple)]
+    moved = {id(column) for block in grouped for column in block if column is not None}
+    rows = working.row_count
+    columns = [_stood_up(name, [block[place] for block in grouped], rows, number) for place, name in enumerate(names)]
+    every = np.tile(np.arange(rows), len(grouped))
+    label = from_codes(
+        _free(step.text("label"), (*names, *step.texts("key"))),
+        columns[0].position,
+        np.repeat(np.arange(len(grouped)), rows),
+        step.texts("labels"),
+    )
+    child = Working(
+        working.source,
+        (*copied(working, step.texts("key"), every), *columns, label),
+        working.grid_rows[every],
+        name=step.text("into"),
+        of=step.texts("key"),
+        block=np.repeat(np.arange(len(grouped), dtype=np.int16), rows),
+    )
+    order = np.argsort(every, kind="stable")
+    child = _ordered(child, order)
+    filled = np.zeros(child.row_count, dtype=bool)
+    for column in child.columns:
+        if column.places:
+            filled |= column.filled
+    child = _kept_blocks(child, filled, len(moved), rows, step.text("into"))
+    left = replace(working, columns=tuple(one for one in working.columns if id(one) not in moved))
+    return replace(left, children=(*left.children, child))
+
+
+def _free(name: str, taken: Sequence[str]) -> str:
+    return name if name not in taken else f"{name} of Block"
+
+
+def _stood_up(name: str, lane: Sequence[WorkingColumn | None], rows: int, number: int) -> WorkingColumn:
+    places = tuple(-1 if column is None else column.position for column in lane)
+    first = next(column for column in lane if column is not None)
+    changed = None
+    if any(column is not None and column.changed is not None for column in lane):
+        none = np.zeros(rows, dtype=np.int8)
+        changed = np.concatenate(
+            [none if column is None or column.changed is None else column.changed for column in lane]
+        )
+    return WorkingColumn(first.position, name, stacked(lane, rows), changed=changed, places=places)
+
+
+def _ordered(child: Working, order: np.ndarray) -> Working:
+    columns = tuple(
+        replace(
+            column,
+            cells=replace(column.cells, codes=column.cells.codes[order]),
+            changed=None if column.changed is None else column.changed[order],
+        )
+        for column in child.columns
+    )
+    assert child.block is not None
+    return replace(child, columns=columns, grid_rows=child.grid_rows[order], block=child.block[order])
+
+
+def _kept_blocks(child: Working, filled: np.ndarray, moved: int, rows: int, into: str) -> Working:
+    """Only the blocks with content. The account is of the cells that were moved, a lacking one being none."""
+    kept = keep_rows(child, filled, ASIDE, "")
+    own = [column for column in kept.columns if column.own]
+    assert kept.block is not None
+    held = sum(int((np.array(column.places)[kept.block] >= 0).sum()) for column in own)
+    account = ((ASIDE, f"empty blocks of {into}", moved * rows - held),)
+    return replace(kept, account=tuple(one for one in account if one[2]))

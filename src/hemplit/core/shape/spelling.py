@@ -1,0 +1,185 @@
+"""Several spellings of one value (``marlow boats``, ``Marlow Botas``) become the one that most cells have.
+
+A spelling that differs in capitals only is corrected where the other is clearly more common, or is written like the
+rest of the column. A near-twin in letters is corrected only where the rest of the row agrees: some other column says
+the same in both, and never anything else. Otherwise the correction is proposed, and waits for a person.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.codes import Grouping
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.working import Working, counts_of, first_places, rewritten, with_column
+from hemplit.core.twins import are_twins
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = "correct spelling"
+SETTINGS = {"column": "text", "instead": "text", "of": "text"}
+#: Values that hardly repeat are no names of things, and columns of more different texts are no lists of them.
+REPEATS = 1.5
+MOST_TEXTS = 20_000
+#: A spelling is a slip of another that is this many times as common, ...
+TIMES = 4
+#: ... in capitals this many times.
+TIMES_IN_CAPITALS = 2
+#: Longer texts are remarks.
+LONGEST = 60
+#: So many rows must agree that the other spelling belongs there.
+WITNESSES = 2
+
+
+@dataclass(frozen=True)
+class Variant:
+    """Two spellings, as codes of the column, the rarer one first."""
+
+    odd: int
+    common: int
+    capitals: bool
+
+
+def find(working: Working) -> Iterator[Step]:
+    """A step for each spelling, the sure ones to be done and the others proposed."""
+    for column in working.columns:
+        texts = column.cells.texts
+        filled = int(np.count_nonzero(column.filled))
+        if len(texts) < 2 or len(texts) > MOST_TEXTS or filled < REPEATS * len(texts):
+            continue
+        probe = [str(text) for text in texts.slice(0, 20).to_pylist()]
+        if not any(is_word(text) for text in probe) or any(len(text) > LONGEST for text in probe):
+            continue
+        yield from _steps(working, column)
+
+
+def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
+    texts = [str(text) for text in column.cells.texts.to_pylist()]
+    counts = counts_of(column)
+    first = first_places(column)
+    for one in _variants(texts, counts):
+        agrees = _rest_of_the_row_agrees(working, column, one)
+        sure = agrees or (one.capitals and _is_rarer(one, texts, counts))
+        odd, common = texts[one.odd], texts[one.common]
+        place = working.address(int(first[one.odd]), column)
+        why = f"×{counts[one.odd]:,} → ×{counts[one.common]:,}, {place}"
+        why += "; the rest of the row agrees" if agrees else ""
+        yield Step(ACT, (("column", column.name), ("instead", common), ("of", odd)), why, proposed=not sure)
+
+
+def _variants(texts: Sequence[str], counts: npt.NDArray[np.int64]) -> list[Variant]:
+    folded: dict[str, list[int]] = defaultdict(list)
+    for code, text in enumerate(texts):
+        folded[text.casefold()].append(code)
+    found = []
+    common_of: dict[str, int] = {}
+    for key, codes in folded.items():
+        style = _style(texts)
+        best = (
+            max(codes, key=lambda code: (counts[code], _style_of(texts[code]) == style, -code))
+            if len(codes) > 1
+            else codes[0]
+        )
+        common_of[key] = best
+        found += [Variant(code, best, True) for code in codes if code != best]
+    found += [
+        Variant(common_of[odd], common_of[common], False)
+        for odd, common in _twins({key: int(counts[codes].sum()) for key, codes in folded.items()})
+    ]
+    return found
+
+
+def _style(texts: Sequence[str]) -> str:
+    return Counter(_style_of(text) for text in texts).most_common(1)[0][0]
+
+
+def _style_of(text: str) -> str:
+    if text.isupper():
+        return "upper"
+    if text.islower():
+        return "lower"
+    return "title" if text.istitle() else "sentence" if text[:1].isupper() else "mixed"
+
+
+def _is_rarer(one: Variant, texts: Sequence[str], counts: npt.NDArray[np.int64]) -> bool:
+    """Whether a spelling in other capitals is a slip and not just another way: rarer, or unlike the rest."""
+    if len(texts[one.odd]) < 3:
+        return False
+    style = _style([text for code, text in enumerate(texts) if code not in (one.odd, one.common)] or texts)
+    unlike = _style_of(texts[one.common]) == style != _style_of(texts[one.odd])
+    return bool(counts[one.common] >= TIMES_IN_CAPITALS * counts[one.odd]) or unlike
+
+
+def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
+    """Rare texts with the common one that each is a near-twin of.
+
+    Texts within two letters of each other share what is left when one letter is taken out of each, or their first or
+    last half; only those are compared.
+    """
+    rare = [text for text, count in counts.items() if any(map(str.isalpha, text)) and len(text) >= 4]
+    index: dict[str, list[str]] = defaultdict(list)
+    for text in counts:
+        half = len(text) // 2
+        for part in {f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>"}:
+            index[part].append(text)
+    found = []
+    for text in rare:
+        half = len(text) // 2
+        near = {
+            other
+            for part in (f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>")
+            for other in index[part][:200]
+            if other != text and counts[other] >= TIMES * counts[text]
+        }
+        near = {other for other in near if abs(len(other) - len(text)) <= 2 and are_twins(text, other)}
+        if near:
+            found.append((text, max(near, key=lambda other: (counts[other], other))))
+    return found
+
+
+def _rest_of_the_row_agrees(working: Working, column: WorkingColumn, one: Variant) -> bool:
+    """Whether some other column, wherever the odd spelling stands, says what else goes only with the common one."""
+    codes = column.cells.codes
+    odd_rows = np.flatnonzero(codes == one.odd)
+    for other in working.columns:
+        if other is column or not 1 < len(other.cells.texts) < working.row_count:
+            continue
+        witness = other.cells.codes[odd_rows]
+        if (witness == EMPTY).any():
+            continue
+        if _agrees(codes, Grouping(other.cells.codes, len(other.cells.texts)), np.unique(witness), one):
+            return True
+    return False
+
+
+def _agrees(codes: npt.NDArray[np.int32], other: Grouping, witnesses: npt.NDArray[np.int32], one: Variant) -> bool:
+    same = np.isin(other.codes, witnesses)
+    beside = codes[same & (codes != one.odd)]
+    if len(beside) < WITNESSES * len(witnesses) or (beside != one.common).any():
+        return False
+    # Each value of the other column must go with the common spelling more than once, or it is no evidence.
+    counts = np.bincount(other.codes[same & (codes == one.common)], minlength=other.size)[witnesses]
+    return bool((counts >= WITNESSES).all())
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with one spelling in place of another."""
+    column = working.named(step.text("column"))
+    if column is None:
+        return working
+    texts = column.cells.texts
+    other = pc.if_else(pc.equal(texts, step.text("of")), pa.scalar(step.text("instead")), texts)
+    return with_column(working, column, rewritten(column, other, number))

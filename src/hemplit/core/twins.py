@@ -1,0 +1,28 @@
+"""Near-twins: two texts so alike that one is probably a slip for the other."""
+
+from __future__ import annotations
+
+from rapidfuzz.distance import OSA
+
+#: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
+#: too few, another, or two that changed places.
+SLIPS_PER_CHARACTER = 1 / 6
+
+
+def are_twins(one: str, other: str) -> bool:
+    """Whether two texts are so alike that one is probably a slip for the other.
+
+    >>> are_twins("Marlow Botas", "Marlow Boats"), are_twins("kittiwake ", "Kittiwake"), are_twins("N01", "N02")
+    (True, True, False)
+    """
+    if not one or not other:
+        return False
+    if " ".join(one.casefold().split()) == " ".join(other.casefold().split()):
+        return True
+    shorter = min(len(one), len(other))
+    slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
+    # In a code every character counts: what differs in a digit is another code.
+    digits = sorted(letter for letter in one if letter.isdigit())
+    if shorter < 4 or digits != sorted(letter for letter in other if letter.isdigit()):
+        return False
+    return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)

@@ -1,0 +1,50 @@
+"""Parquet files → one grid whose first row holds the names of the columns."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Source
+from hemplit.errors import InputError
+from hemplit.files.cells import from_encoded, plain_text
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+ENDINGS = (".parquet",)
+
+
+def read(path: Path) -> tuple[Grid, ...]:
+    """The one table of the file.
+
+    Raises ``InputError`` if the file is none, or a column holds more than one value in a cell.
+    """
+    import pyarrow.parquet
+
+    try:
+        table = pyarrow.parquet.read_table(path)
+    except (pa.ArrowException, OSError) as error:
+        first_line = str(error).splitlines()[0]
+        raise InputError(str(path), f"this is no Parquet file ({first_line})", "save it again") from error
+    for field in table.schema:
+        if pa.types.is_nested(field.type):
+            raise InputError(
+                f"{path} column '{field.name}'", f"its cells hold {field.type}", "save it with one value in a cell"
+            )
+    columns = tuple(_column(field.name, table.column(place)) for place, field in enumerate(table.schema))
+    return (Grid(Source(str(path), taken_as="Parquet"), columns, table.num_rows + 1),)
+
+
+def _column(name: str, values: pa.ChunkedArray) -> GridColumn:
+    array = values.combine_chunks()
+    encoded = array if pa.types.is_dictionary(array.type) else array.dictionary_encode()
+    texts = [None if value is None else plain_text(value) or None for value in encoded.dictionary.to_pylist()]
+    as_texts = pa.DictionaryArray.from_arrays(encoded.indices.cast(pa.int32()), pa.array(range(len(texts)), pa.int32()))
+    merged = pa.array([name, *texts], pa.string()).dictionary_encode()
+    renumber = merged.indices.fill_null(EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
+    codes = from_encoded(as_texts).codes
+    below = np.append(renumber[1:], np.int32(EMPTY))[codes]
+    return GridColumn(np.concatenate([renumber[:1], below]), merged.dictionary)

@@ -1,0 +1,118 @@
+"""Several files of the same columns → one grid, in the order of their names, each row knowing its file.
+
+The columns may stand in another order in each file; they are put into the order of the first. Each file's rows come
+whole, headers and titles too, so that every cell keeps its place and shaping finds what to do with it.
+"""
+
+from __future__ import annotations
+
+import glob
+import os
+from fnmatch import fnmatch
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
+from hemplit.core.shape.looks import DEEPEST, header_row
+from hemplit.core.shape.working import start
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+
+def is_pattern(path: str) -> bool:
+    """Whether a name on the command line stands for several files."""
+    return any(sign in path for sign in "*?[") and not os.path.exists(path)
+
+
+def matching(pattern: str) -> list[str]:
+    """The files that a pattern stands for, in the order of their names; locks of open files are none."""
+    found = (path for path in glob.glob(pattern) if os.path.isfile(path))
+    return sorted(path for path in found if not os.path.basename(path).startswith(("~$", ".")))
+
+
+def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
+    """The grids, those of the same columns in one; ``pattern`` is the name under which they were asked for."""
+    groups: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
+    for grid in grids:
+        names = _header(grid)
+        groups.setdefault(frozenset(names) if names else frozenset({grid.source.title}), []).append((grid, names))
+    made: list[Grid] = []
+    for group in groups.values():
+        paths = [grid.source.path for grid, _ in group]
+        one_each = len(set(paths)) == len(paths)
+        name = pattern if len(groups) == 1 else _pattern_of(paths, [grid.source.path for grid in grids])
+        if len(group) > 1 and one_each and name:
+            made.append(_stacked(name, group))
+        else:
+            made += [grid for grid, _ in group]
+    return tuple(made)
+
+
+def _pattern_of(paths: Sequence[str], others: Sequence[str]) -> str:
+    """The pattern of just these files among the others, if what they begin and end with makes one."""
+    first = os.path.commonprefix(list(paths))
+    last = os.path.commonprefix([path[::-1] for path in paths])[::-1]
+    pattern = f"{first}*{last}"
+    return pattern if {path for path in others if fnmatch(path, pattern)} == set(paths) else ""
+
+
+def _header(grid: Grid) -> list[str]:
+    working = start(grid)
+    top = [working.row_texts(row) for row in range(min(grid.row_count, DEEPEST))]
+    row = header_row([texts for texts in top if any(texts)])
+    return [] if row is None else [text.strip() for text in [texts for texts in top if any(texts)][row]]
+
+
+def _stacked(name: str, group: Sequence[tuple[Grid, list[str]]]) -> Grid:
+    first = [text for text in group[0][1] if text]
+    width = max(len(grid.columns) for grid, _ in group)
+    orders = [_order(names, first, len(grid.columns), width) for grid, names in group]
+    counts = [grid.row_count for grid, _ in group]
+    starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).tolist()
+    columns = tuple(
+        _column([(grid, order[place]) for (grid, _), order in zip(group, orders, strict=True)])
+        for place in range(width)
+    )
+    merged, too_long, notes = [], [], []
+    for (grid, _), order, offset in zip(group, orders, starts, strict=True):
+        place_of = {column: place for place, column in enumerate(order) if column is not None}
+        for one in grid.merged:
+            if one.left in place_of and one.right in place_of:
+                merged.append(Range(one.top + offset, place_of[one.left], one.bottom + offset, place_of[one.right]))
+        too_long += [row + offset for row in grid.too_long]
+        notes += [f"{Path(grid.source.path).name}: {note}" for note in grid.notes]
+    taken = ", ".join(dict.fromkeys(grid.source.taken_as for grid, _ in group if grid.source.taken_as))
+    parts = tuple((grid.source.path, offset) for (grid, _), offset in zip(group, starts, strict=True))
+    source = Source(name, taken_as=f"{len(group)} files" + (f", {taken}" if taken else ""), parts=parts)
+    return Grid(source, columns, sum(counts), tuple(merged), tuple(too_long), tuple(notes))
+
+
+def _order(names: Sequence[str], first: Sequence[str], own: int, width: int) -> list[int | None]:
+    """For each place of the result the column of this file that belongs there, None where it has none."""
+    order: list[int | None] = [names.index(name) for name in first]
+    rest = [column for column in range(own) if column not in order]
+    order += rest
+    return order + [None] * (width - len(order))
+
+
+def _column(parts: Sequence[tuple[Grid, int | None]]) -> GridColumn:
+    codes: list[np.ndarray] = []
+    texts: list[pa.Array] = []
+    offset = 0
+    for grid, place in parts:
+        if place is None:
+            codes.append(np.full(grid.row_count, EMPTY, dtype=np.int32))
+            continue
+        column = grid.columns[place]
+        codes.append(np.where(column.codes == EMPTY, column.codes, column.codes + np.int32(offset)).astype(np.int32))
+        texts.append(column.texts)
+        offset += len(column.texts)
+    if not texts:
+        return GridColumn(np.concatenate(codes), pa.array([], pa.string()))
+    encoded = pa.concat_arrays(texts).dictionary_encode()
+    renumber = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))
+    return GridColumn(renumber[np.concatenate(codes)], encoded.dictionary)
