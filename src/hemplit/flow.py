@@ -48,8 +48,8 @@ WIDE = 100
 class Sheets:
     """Sheets that were read and shaped, each under the name by which a design speaks of it.
 
-    ``parents`` names, for each relation that was taken out of another, that other; it has no grid of its own. ``notes`` are
-    worth saying before anything else, such as which sheets hold no table.
+    ``parents`` names, for each relation that was taken out of another, that other; it has no grid of its own.
+    ``notes`` are worth saying before anything else, such as which sheets hold no table.
     """
 
     grids: Mapping[str, Grid]

@@ -144,11 +144,11 @@ SETTINGS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "texts": (_is_texts, "a list of texts"),
     "number": (lambda value: _is_number(value, 0), "a number"),
     "rows": (
-        lambda value: isinstance(value, list) and value and all(_is_number(one, 1) for one in value),
+        lambda value: isinstance(value, list) and bool(value) and all(_is_number(one, 1) for one in value),
         "a list of rows, counted from 1",
     ),
     "blocks": (
-        lambda value: isinstance(value, list) and value and all(map(_is_texts, value)),
+        lambda value: isinstance(value, list) and bool(value) and all(map(_is_texts, value)),
         "a list of lists of headers",
     ),
 }

@@ -14,6 +14,9 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+#: Below this every whole number has a double of its own.
+EXACT = 1e15
+
 
 def from_texts(texts: Sequence[str | None]) -> GridColumn:
     """The grid column of these texts; None and the empty text are cells without content.
@@ -49,16 +52,19 @@ def from_values(values: Sequence[object]) -> GridColumn:
 
 def plain_text(value: object) -> str:
     """A value as plainly as it can be written without loss: dates in the ISO form, whole numbers without a point."""
-    if isinstance(value, str):
-        return value
-    if isinstance(value, bool):
-        return "TRUE" if value else "FALSE"
-    if isinstance(value, float):
-        return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
-    if isinstance(value, datetime):
-        return value.isoformat(" ", "seconds") if value.time() != time() else value.date().isoformat()
-    if isinstance(value, date | time):
-        return value.isoformat()
-    if isinstance(value, bytes):
-        return value.decode("utf-8", "replace")
-    return "" if value is None else str(value)
+    match value:
+        case None:
+            text = ""
+        case bool():
+            text = "TRUE" if value else "FALSE"
+        case float():
+            text = str(int(value)) if value.is_integer() and abs(value) < EXACT else repr(value)
+        case datetime():
+            text = value.isoformat(" ", "seconds") if value.time() != time() else value.date().isoformat()
+        case date() | time():
+            text = value.isoformat()
+        case bytes():
+            text = value.decode("utf-8", "replace")
+        case _:
+            text = str(value)
+    return text

@@ -1,7 +1,7 @@
 """Bytes → text: which encoding a file has. UTF-8 and UTF-16 show themselves; of the 8-bit ones the likeliest is taken.
 
 An 8-bit file reads in each of the Windows encodings without a fault. What tells them apart is which letters come out:
-those of western, central, Baltic or Turkish words, or, where most letters are of the upper half, Cyrillic or Greek ones.
+those of western, central, Baltic or Turkish words, or, where most are of the upper half, Cyrillic or Greek ones.
 """
 
 from __future__ import annotations

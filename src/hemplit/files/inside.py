@@ -1,4 +1,4 @@
-"""What a workbook's values do not tell, read from the XML inside: its true size, error cells, codes with zeros in front.
+"""What a workbook's values do not tell, read from the XML inside: its size, error cells, codes with zeros in front.
 
 A number format such as ``00000`` shows 42 as 00042; whoever chose it meant a code. The XML is looked through once, in
 pieces and without building a tree, after a check that it does not expand beyond reason.

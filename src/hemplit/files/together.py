@@ -6,9 +6,8 @@ whole, headers and titles too, so that every cell keeps its place and shaping fi
 
 from __future__ import annotations
 
-import glob
-import os
 from fnmatch import fnmatch
+from itertools import takewhile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -25,13 +24,14 @@ if TYPE_CHECKING:
 
 def is_pattern(path: str) -> bool:
     """Whether a name on the command line stands for several files."""
-    return any(sign in path for sign in "*?[") and not os.path.exists(path)
+    return any(sign in path for sign in "*?[") and not Path(path).exists()
 
 
 def matching(pattern: str) -> list[str]:
     """The files that a pattern stands for, in the order of their names; locks of open files are none."""
-    found = (path for path in glob.glob(pattern) if os.path.isfile(path))
-    return sorted(path for path in found if not os.path.basename(path).startswith(("~$", ".")))
+    given = Path(pattern)
+    found = Path(given.anchor or ".").glob(str(given.relative_to(given.anchor)))
+    return sorted(str(path) for path in found if path.is_file() and not path.name.startswith(("~$", ".")))
 
 
 def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
@@ -54,10 +54,16 @@ def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
 
 def _pattern_of(paths: Sequence[str], others: Sequence[str]) -> str:
     """The pattern of just these files among the others, if what they begin and end with makes one."""
-    first = os.path.commonprefix(list(paths))
-    last = os.path.commonprefix([path[::-1] for path in paths])[::-1]
+    first = _common(paths)
+    last = _common([path[::-1] for path in paths])[::-1]
     pattern = f"{first}*{last}"
     return pattern if {path for path in others if fnmatch(path, pattern)} == set(paths) else ""
+
+
+def _common(texts: Sequence[str]) -> str:
+    """What all texts begin with."""
+    alike = takewhile(lambda letters: len(set(letters)) == 1, zip(*texts, strict=False))
+    return "".join(letters[0] for letters in alike)
 
 
 def _header(grid: Grid) -> list[str]:

@@ -35,6 +35,8 @@ DATE_FORMS = (
     "YYYY.MM.DD",
 )
 TIME_FORMS = ("hh:mm", "hh:mm:ss")
+#: What every form has in common; most texts are told by it at once.
+ANY_FORM = r"[0-9]{2}[0-9:./T -]+"
 
 
 def directives(form: str) -> str:
@@ -77,6 +79,8 @@ class CalendarReader:
     storage: pa.DataType
 
     def fit(self, texts: pa.StringArray) -> Kind | None:
+        if not all_match(texts, ANY_FORM):
+            return None
         candidates = [form for form in self.forms if all_match(texts, pattern(form))]
         read = [(Kind(self.word, form), self.parse(texts, form)) for form in candidates]
         return only_form([(kind, values) for kind, values in read if not values.null_count])

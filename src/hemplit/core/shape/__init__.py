@@ -47,12 +47,12 @@ if TYPE_CHECKING:
 DETECTORS = (
     blank_rows,
     header,
+    blanks,
     repeated_header,
     long_rows,
     notes,
     totals,
     merged_cells,
-    blanks,
     fill_down,
     blank_words,
     numbers,

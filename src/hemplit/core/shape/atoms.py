@@ -38,8 +38,17 @@ PERSON = frozenset(
     " captain surveyor agent buyer seller signed kunde eigner besitzer mitarbeiter proprietaire dueno".split()
 )
 ADDRESS = frozenset("address addr adresse anschrift direccion location".split())
-UNITS = r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"
+UNITS = (
+    r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?"
+    r"|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"
+)
 WORD = r"[^\W\d_][\w'’.-]*"
+CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
+DAY = r"\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}"
+PREFIX = r"(?:Mr|Mrs|Ms|Miss|Dr|Prof|Capt|Herr|Frau|Mme|M)\.?"
+LAST = rf"(?:(?:van|von|de|der|den|la|le|di|da|du|ter) )*{WORD}"
+STREET = r"\d+\w? [^,]+|[^,]+ \d+\w?"
+POSTAL = r"[A-Z]{0,2}-?\d{4,6}|[A-Z]{1,2}\d{1,2}[A-Z]? ?\d[A-Z]{2}"
 
 
 @dataclass(frozen=True)
@@ -54,42 +63,27 @@ class Shape:
 
 SHAPES = {
     "number and unit": Shape(rf"(?P<a>-?\d+(?:[.,]\d+)?) ?(?P<b>{UNITS})\.?", ("", "Unit"), True),
-    "code and description": Shape(
-        r"(?P<a>(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)",
-        ("Code", ""),
-        True,
-    ),
-    "from and to": Shape(
-        r"(?P<a>\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}) ?(?:-|–|—|to|until|bis) ?(?P<b>\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4})",
-        ("From", "To"),
-        True,
-    ),
+    "code and description": Shape(rf"(?P<a>{CODE}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)", ("Code", ""), True),
+    "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
     "last, first": Shape(
         rf"(?P<a>{WORD}(?: {WORD})?), (?P<b>{WORD}(?: {WORD})*)", ("Last Name", "First Name"), True, PERSON
     ),
     "prefix first last": Shape(
-        rf"(?P<a>(?:Mr|Mrs|Ms|Miss|Dr|Prof|Capt|Herr|Frau|Mme|M)\.?) (?P<b>{WORD}(?: {WORD})*?) (?P<c>(?:(?:van|von|de|der|den|la|le|di|da|du|ter) )*{WORD})",
+        rf"(?P<a>{PREFIX}) (?P<b>{WORD}(?: {WORD})*?) (?P<c>{LAST})",
         ("Title", "First Name", "Last Name"),
         True,
         PERSON,
     ),
     "first last": Shape(
-        rf"(?P<a>{WORD}(?: [A-Z]\.)?) (?P<b>(?:(?:van|von|de|der|den|la|le|di|da|du|ter) )*{WORD}(?:-{WORD})?)",
-        ("First Name", "Last Name"),
-        False,
-        PERSON,
+        rf"(?P<a>{WORD}(?: [A-Z]\.)?) (?P<b>{LAST}(?:-{WORD})?)", ("First Name", "Last Name"), False, PERSON
     ),
     "street, town, postal code": Shape(
-        r"(?P<a>\d+\w? [^,]+|[^,]+ \d+\w?), (?P<b>[^,\d]+),? (?P<c>[A-Z]{0,2}-?\d{4,6}|[A-Z]{1,2}\d{1,2}[A-Z]? ?\d[A-Z]{2})",
-        ("Street", "Town", "Postal Code"),
-        False,
+        rf"(?P<a>{STREET}), (?P<b>[^,\d]+),? (?P<c>{POSTAL})", ("Street", "Town", "Postal Code"), False
     ),
     "street, postal code town": Shape(
-        r"(?P<a>\d+\w? [^,]+|[^,]+ \d+\w?), (?P<b>[A-Z]{0,2}-?\d{4,6}) (?P<c>[^,\d]+)",
-        ("Street", "Postal Code", "Town"),
-        False,
+        rf"(?P<a>{STREET}), (?P<b>[A-Z]{{0,2}}-?\d{{4,6}}) (?P<c>[^,\d]+)", ("Street", "Postal Code", "Town"), False
     ),
-    "street, town": Shape(r"(?P<a>\d+\w? [^,]+|[^,]+ \d+\w?), (?P<b>[^,\d]+)", ("Street", "Town"), False),
+    "street, town": Shape(rf"(?P<a>{STREET}), (?P<b>[^,\d]+)", ("Street", "Town"), False),
     "town, country": Shape(
         rf"(?P<a>{WORD}(?: {WORD})*), (?P<b>{WORD}(?: {WORD})*)", ("Town", "Country"), False, ADDRESS
     ),

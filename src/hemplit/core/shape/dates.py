@@ -32,7 +32,8 @@ YEAR_FIRST = re.compile(rf"(?P<year>\d{{4}})[-/.](?P<month>\d{{1,2}})[-/.](?P<da
 NUMBERS = re.compile(rf"(?P<one>\d{{1,2}})(?P<mark>[-/.])(?P<two>\d{{1,2}})(?P=mark)(?P<year>\d{{4}}|\d{{2}}){TIME}")
 DAY_NAME = r"(?:[A-Za-z]{2,9}\.?,? +)?"
 NAMED = re.compile(
-    rf"{DAY_NAME}(?P<day>\d{{1,2}})(?:st|nd|rd|th)?[ .-]*(?P<name>[^\W\d_]{{3,10}})\.?[ ,.-]*(?P<year>\d{{4}}|\d{{2}}){TIME}"
+    rf"{DAY_NAME}(?P<day>\d{{1,2}})(?:st|nd|rd|th)?[ .-]*(?P<name>[^\W\d_]{{3,10}})\.?[ ,.-]*"
+    rf"(?P<year>\d{{4}}|\d{{2}}){TIME}"
 )
 NAME_FIRST = re.compile(
     rf"{DAY_NAME}(?P<name>[^\W\d_]{{3,10}})\.?[ -]*(?P<day>\d{{1,2}})(?:st|nd|rd|th)?[ ,-]+(?P<year>\d{{4}}){TIME}"
@@ -81,8 +82,8 @@ def _year(digits: str) -> int:
 def written(parsed: Parsed | None, order: str) -> str | None:
     """The date in the ISO form; None if there is no such day.
 
-    >>> written(parse("3/4/2026"), DAY_FIRST), written(parse("Apr 3, 2026"), DAY_FIRST), written(parse("31/2/2026"), DAY_FIRST)
-    ('2026-04-03', '2026-04-03', None)
+    >>> [written(parse(text), DAY_FIRST) for text in ("3/4/2026", "Apr 3, 2026", "31/2/2026")]
+    ['2026-04-03', '2026-04-03', None]
     """
     if parsed is None:
         return None

@@ -62,7 +62,7 @@ def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> 
             return (column.name,)
     for one in working.columns[: 2 * FIRST_COLUMNS]:
         for line in working.columns:
-            if line is not one and LINE.intersection(words(line.name)) and _unique(working, (one, line), keep):
+            if line is not one and _numbers_lines(line) and _unique(working, (one, line), keep):
                 return (one.name, line.name)
     return ()
 
@@ -74,6 +74,11 @@ def _numbers_things(column: WorkingColumn, place: int) -> bool:
     coded = all(any(map(str.isdigit, text)) and any(map(str.isalpha, text)) for text in probe)
     counted = all(text.isdigit() for text in probe)
     return place < FIRST_COLUMNS and bool(probe) and (coded or (counted and place == 0)) and " " not in "".join(probe)
+
+
+def _numbers_lines(column: WorkingColumn) -> bool:
+    probe = [str(text) for text in column.cells.texts.slice(0, 50).to_pylist()]
+    return bool(LINE.intersection(words(column.name))) and all(text.isdigit() for text in probe)
 
 
 def _unique(

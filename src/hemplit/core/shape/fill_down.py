@@ -21,7 +21,7 @@ import numpy as np
 
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.looks import is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, counts_of, mark
 
 if TYPE_CHECKING:
@@ -57,7 +57,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     lines = [one for one in others if np.count_nonzero(one.filled[~heads]) >= LINES * np.count_nonzero(~heads)]
     if not any(one.filled[heads].any() for one in lines) or (not together and blank < BLANK_ALONE):
         return
-    if _repeats(first, heads):
+    if _repeats(first, heads) or (not together and not _names_groups(first)):
         return
     blanks = int(np.count_nonzero(~heads))
     own_code = next((one for one in lines if _tells_lines_apart(one)), None)
@@ -81,14 +81,20 @@ def find(working: Working) -> Iterator[Step | Doubt]:
 def _goes_with(column: WorkingColumn, heads: Flags) -> bool:
     """Whether a column is filled on first lines and nowhere else."""
     filled = column.filled
-    return not (filled & ~heads).any() and 2 * np.count_nonzero(filled) >= np.count_nonzero(heads)
+    return not np.any(filled & ~heads) and bool(2 * np.count_nonzero(filled) >= np.count_nonzero(heads))
 
 
 def _repeats(first: WorkingColumn, heads: Flags) -> bool:
     """Whether two filled lines below each other say the same, which they would not if blanks meant "as above"."""
     rows = np.flatnonzero(heads)
     codes = first.cells.codes[rows]
-    return bool((codes[1:] == codes[:-1]).any())
+    return bool(np.any(codes[1:] == codes[:-1]))
+
+
+def _names_groups(first: WorkingColumn) -> bool:
+    """Whether a head that stands alone has another text for each group, and none of a measure."""
+    some = [str(text) for text in first.cells.texts.slice(0, 20).to_pylist()]
+    return bool((counts_of(first) == 1).all()) and not any("." in text and is_number(text) for text in some)
 
 
 def _tells_lines_apart(column: WorkingColumn) -> bool:

@@ -11,7 +11,8 @@ if TYPE_CHECKING:
 
 NUMBER = re.compile(r"[-+(]?\s*[€$£]?\s*[-+]?\d[\d.,'\u00a0\u202f ]*\s*[%€$£)]?-?")
 DATE = re.compile(
-    r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ]\d{1,2}:\d{2}(:\d{2})?)?|\d{1,2}:\d{2}(:\d{2})?|\d{1,2}[ -][A-Za-z]{3,9}[ -]\d{2,4}"
+    r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ]\d{1,2}:\d{2}(:\d{2})?)?|\d{1,2}:\d{2}(:\d{2})?"
+    r"|\d{1,2}[ -][A-Za-z]{3,9}[ -]\d{2,4}"
 )
 #: The words with which people begin a line of totals, in the languages of the headers.
 TOTAL = re.compile(

@@ -19,8 +19,9 @@ if TYPE_CHECKING:
 ACT = "set aside notes below"
 SETTINGS = {"rows": "rows"}
 NOTE = re.compile(
-    r"\*|\(|†|(foot)?notes?\b|n\.?b\.?\b|sources?\b|printed|created|generated|exported|prepared|updated|page \d|legend|end of"
-    r"|as of|all (amounts|figures|prices|weights)|hinweise?\b|quelle|stand:|gedruckt|seite \d|nota\b|fuente|imprim|remarques?\b",
+    r"\*|\(|†|(foot)?notes?\b|n\.?b\.?\b|sources?\b|printed|created|generated|exported|prepared|updated|page \d|legend"
+    r"|end of|as of|all (amounts|figures|prices|weights)|hinweise?\b|quelle|stand:|gedruckt|seite \d|nota\b|fuente"
+    r"|imprim|remarques?\b",
     re.IGNORECASE,
 )
 #: So many words in a row make a sentence.

@@ -30,7 +30,7 @@ def find(working: Working) -> Iterator[Step]:
     named = 0
     for column in working.columns:
         named += 1
-        code = pc.index(column.cells.texts, pa.scalar(column.name)).as_py()
+        code = pc.index(column.cells.texts, pa.scalar(column.name, pa.string())).as_py()
         hits = column.cells.codes == code if code >= 0 else np.zeros(working.row_count, dtype=bool)
         same += hits
         other += column.filled & ~hits

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -51,6 +52,8 @@ NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue dir
 SHARED = 0.2
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
+#: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
+NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
 YEAR = re.compile(r"(?:19|20)\d{2}")
 PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
 
@@ -230,7 +233,7 @@ def _leaves_blank(lane: Sequence[WorkingColumn]) -> bool:
     """Whether a block is filled only where the one before it is, and not always."""
     if all(column.filled.all() for column in lane):
         return False
-    return all(not (two.filled & ~one.filled).any() for one, two in zip(lane, lane[1:], strict=False))
+    return all(not (two.filled & ~one.filled).any() for one, two in pairwise(lane))
 
 
 def _share_values(lane: Sequence[WorkingColumn]) -> bool:
@@ -240,7 +243,7 @@ def _share_values(lane: Sequence[WorkingColumn]) -> bool:
     if not smallest or all(is_number(str(text)) for text in together):
         # Measures share values by accident; only groups with a plain word for a repeated thing are taken.
         return bool(smallest) and len(set.intersection(*pools)) >= 0.5 * smallest and len(lane) > 2
-    shared = [len(one & two) / min(len(one), len(two)) for one, two in zip(pools, pools[1:], strict=False)]
+    shared = [len(one & two) / min(len(one), len(two)) for one, two in pairwise(pools)]
     return min(shared) >= SHARED
 
 

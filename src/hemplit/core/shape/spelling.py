@@ -87,14 +87,8 @@ def _variants(texts: Sequence[str], counts: npt.NDArray[np.int64]) -> list[Varia
     found = []
     common_of: dict[str, int] = {}
     for key, codes in folded.items():
-        style = _style(texts)
-        best = (
-            max(codes, key=lambda code: (counts[code], _style_of(texts[code]) == style, -code))
-            if len(codes) > 1
-            else codes[0]
-        )
-        common_of[key] = best
-        found += [Variant(code, best, True) for code in codes if code != best]
+        common_of[key] = codes[0] if len(codes) == 1 else _best(codes, texts, counts)
+        found += [Variant(code, common_of[key], True) for code in codes if code != common_of[key]]
     found += [
         Variant(common_of[odd], common_of[common], False)
         for odd, common in _twins({key: int(counts[codes].sum()) for key, codes in folded.items()})
@@ -102,8 +96,17 @@ def _variants(texts: Sequence[str], counts: npt.NDArray[np.int64]) -> list[Varia
     return found
 
 
+def _best(codes: Sequence[int], texts: Sequence[str], counts: npt.NDArray[np.int64]) -> int:
+    """Of spellings in different capitals the most common, or one like the rest of the column if it is nearly so."""
+    most = max(codes, key=lambda code: (counts[code], -code))
+    style = _style([text for code, text in enumerate(texts) if code not in codes])
+    alike = [code for code in codes if _style_of(texts[code]) == style and TIMES * counts[code] >= counts[most]]
+    return max(alike, key=lambda code: (counts[code], -code), default=most)
+
+
 def _style(texts: Sequence[str]) -> str:
-    return Counter(_style_of(text) for text in texts).most_common(1)[0][0]
+    common = Counter(_style_of(text) for text in texts).most_common(1)
+    return common[0][0] if common else ""
 
 
 def _style_of(text: str) -> str:
@@ -118,7 +121,7 @@ def _is_rarer(one: Variant, texts: Sequence[str], counts: npt.NDArray[np.int64])
     """Whether a spelling in other capitals is a slip and not just another way: rarer, or unlike the rest."""
     if len(texts[one.odd]) < 3:
         return False
-    style = _style([text for code, text in enumerate(texts) if code not in (one.odd, one.common)] or texts)
+    style = _style([text for code, text in enumerate(texts) if code not in (one.odd, one.common)])
     unlike = _style_of(texts[one.common]) == style != _style_of(texts[one.odd])
     return bool(counts[one.common] >= TIMES_IN_CAPITALS * counts[one.odd]) or unlike
 

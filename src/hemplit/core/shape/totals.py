@@ -1,22 +1,23 @@
 """Lines of totals and subtotals are set aside: they are computed from the other rows, and would be counted twice.
 
-A line is one if a cell says so (``Total``) and the rest of it is blank or numbers, or if it has no words at all and
-each of its numbers is the sum of those above it.
+A line is one if a cell says so (``Total``) and the rest of it is blank or numbers, or if it holds nothing but numbers
+that are the sums of those above, and no beginning.
 """
 
 from __future__ import annotations
 
 import math
+import re
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.looks import is_number, is_total, is_word, number
-from hemplit.core.shape.working import Working, occupied, set_aside_rows
+from hemplit.core.shape.looks import is_number, is_total, number
+from hemplit.core.shape.working import Working, counts_of, occupied, set_aside_rows
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Mapping
 
     from hemplit.core.shape.working import WorkingColumn
 
@@ -27,6 +28,7 @@ FILLED = 0.75
 LAST = 3
 #: A sum agrees if it is within rounding.
 TOLERANCE = 0.011
+AVERAGE = re.compile("average|avg|mean|durchschnitt|moyenne|media", re.IGNORECASE)
 
 
 def find(working: Working) -> Iterator[Step]:
@@ -37,11 +39,15 @@ def find(working: Working) -> Iterator[Step]:
     sparse[-LAST:] = True
     rows = np.flatnonzero(sparse)
     labelled = _labelled(working, rows)
+    numbers = {id(column): _numbers(column) for column in working.columns} if labelled or len(rows) == LAST else {}
     found: list[int] = []
     agreeing: set[str] = set()
     for row in sorted({*labelled, *rows[-LAST:].tolist()}):
-        sums = _agreeing(working, row, found) if row >= working.row_count - LAST or len(labelled) < 50 else set()
-        if (row in labelled and (_is_sparse(working, row) or sums)) or (sums and not _has_words(working, row)):
+        sums = _agreeing(working, row, found, numbers)
+        at_the_end = row >= working.row_count - LAST and _is_sparse(working, row)
+        if (row in labelled and (sums or at_the_end or _speaks_of_all(working, row))) or (
+            sums and _is_nothing_but(working, row, sums)
+        ):
             found.append(row)
             agreeing |= sums
     if found and len(found) < working.row_count / 2:
@@ -55,41 +61,55 @@ def _labelled(working: Working, rows: np.ndarray) -> dict[int, str]:
     found: dict[int, str] = {}
     for column in working.columns:
         codes = column.cells.codes[rows]
+        counts = counts_of(column)
         for code in np.unique(codes[codes >= 0]).tolist():
             text = str(column.cells.texts[code].as_py())
-            if is_total(text):
+            # A word that other lines have in that column, too, is a value there.
+            if is_total(text) and counts[code] == np.count_nonzero(codes == code):
                 found.update(dict.fromkeys(rows[codes == code].tolist(), text))
     return found
 
 
-def _has_words(working: Working, row: int) -> bool:
-    return any(is_word(text) for text in working.row_texts(row))
+def _is_nothing_but(working: Working, row: int, sums: set[str]) -> bool:
+    """Whether the line has no other cells than those sums, and none where lines begin."""
+    filled = {column.name for column in working.columns if column.filled[row]}
+    return filled == sums and working.columns[0].name not in filled
 
 
 def _is_sparse(working: Working, row: int) -> bool:
     """Whether, beside the label and at most one more word, the line has nothing but numbers, and blanks."""
     texts = [text for text in working.row_texts(row) if text.strip()]
     words = [text for text in texts if not is_number(text) and not is_total(text)]
-    return len(words) <= 1 and len(texts) <= FILLED * len(working.columns)
+    return len(words) <= 1 and len(texts) <= FILLED * len(working.columns) and not is_number(texts[0])
 
 
-def _agreeing(working: Working, row: int, totals: list[int]) -> set[str]:
-    """The columns whose number in the row is the sum of the rows above, or of those since the line of totals before."""
+def _speaks_of_all(working: Working, row: int) -> bool:
+    """Whether the line holds nothing but the label, or an average, which no sum can agree with."""
+    texts = [text for text in working.row_texts(row) if text.strip()]
+    average = any(AVERAGE.fullmatch(text.strip().rstrip(":")) for text in texts)
+    return len(texts) == 1 or (average and _is_sparse(working, row))
+
+
+def _agreeing(working: Working, row: int, totals: list[int], numbers: Mapping[int, np.ndarray]) -> set[str]:
+    """The columns whose number in the row is the sum of the rows above, or of those since the line of totals before.
+
+    Where most numbers of the row agree with nothing, those that do are an accident.
+    """
     agreeing = set()
+    shown = 0
     for column in working.columns:
         text = working.text(row, column)
-        if not is_number(text):
+        if not is_number(text) or id(column) not in numbers:
             continue
-        wanted = number(text)
-        values = _numbers(column)[:row]
+        shown += 1
+        values = numbers[id(column)][:row].copy()
         values[totals] = 0
         since = totals[-1] + 1 if totals else 0
         sums = (np.nansum(values), np.nansum(values[since:]))
         enough = np.count_nonzero(~np.isnan(values[since:])) > 1
-        if not enough or not any(math.isclose(wanted, one, abs_tol=TOLERANCE) for one in sums):
-            return set()
-        agreeing.add(column.name)
-    return agreeing
+        if enough and any(math.isclose(number(text), one, abs_tol=TOLERANCE) for one in sums):
+            agreeing.add(column.name)
+    return agreeing if 2 * len(agreeing) >= shown else set()
 
 
 def _numbers(column: WorkingColumn) -> np.ndarray:

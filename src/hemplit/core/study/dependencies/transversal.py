@@ -75,7 +75,7 @@ def _differences(known: Sets, columns: int, right: int, stop: Callable[[], None]
     differences = np.unique(differences, axis=0)
     sizes = np.bitwise_count(differences).sum(axis=1)
     rest = differences[np.argsort(sizes, kind="stable")]
-    smallest = []
+    smallest: list[npt.NDArray[np.uint64]] = []
     while len(rest):
         if len(smallest) % STEPS_BETWEEN_STOPS == 0:
             stop()

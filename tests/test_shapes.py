@@ -1,0 +1,174 @@
+"""Small sheets as people make them, and the relations that they are: each shape once, by itself."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from statistics import mode
+
+import pytest
+
+from hemplit.core import kinds
+from hemplit.core.model.grid import Grid, Range, Source
+from hemplit.core.model.relation import Relation
+from hemplit.core.shape import shape
+from hemplit.files.cells import from_texts
+
+
+@dataclass(frozen=True)
+class Case:
+    """A sheet, and each relation of it as CSV under its name; ``doubt`` is said where something is left as it is."""
+
+    sheet: str
+    truth: dict[str, str]
+    merged: tuple[Range, ...] = ()
+    doubt: str = ""
+
+
+def grid(text: str, merged: tuple[Range, ...]) -> Grid:
+    lines = list(csv.reader(io.StringIO(text)))
+    width = max(map(len, lines))
+    usual = mode(map(len, lines))
+    columns = [from_texts([line[at] if at < len(line) else "" for line in lines]) for at in range(width)]
+    long = tuple(row for row, line in enumerate(lines) if len(line) > usual and any(line[usual:]))
+    return Grid(Source("yard.csv"), tuple(columns), len(lines), merged, long)
+
+
+def shown(relation: Relation) -> list[list[str]]:
+    columns = [
+        [kinds.show(column.values[code].as_py(), column.kind) if code >= 0 else "" for code in column.codes.tolist()]
+        for column in relation.columns
+    ]
+    return [list(relation.names), *map(list, zip(*columns, strict=True))]
+
+
+LINES = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
+CASES = {
+    "title, gap, total and note": Case(
+        "Jobs in April\n\nJob,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\nTotal,,10\n\n* without tax\n", {"": LINES}
+    ),
+    "header on every page": Case(
+        "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\nJob,Boat,Hours\n3,Knot,4\nJob,Boat,Hours\n4,Teal,1\n", {"": LINES}
+    ),
+    "subtotals": Case(
+        "Dock,Berth,Boats\nNorth,N1,2\nNorth,N2,3\nNorth total,,5\nSouth,S1,4\nSouth,S2,4\nSouth total,,8\nGrand total,,13\n",
+        {"": "Dock,Berth,Boats\nNorth,N1,2\nNorth,N2,3\nSouth,S1,4\nSouth,S2,4\n"},
+    ),
+    "a total without a word": Case("Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n,,10\n", {"": LINES}),
+    "a line that is too long": Case("Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n9,Grebe,grey,7\n3,Knot,4\n4,Teal,1\n", {"": LINES}),
+    "two rows of header, merged": Case(
+        "Job,Owner,,Boat,\n,Name,Phone,Name,Length\n1,Keel,0555 1,Teal,7.5\n2,Lund,0555 2,Smew,8.5\n",
+        {"": "Job,Owner Name,Owner Phone,Boat Name,Boat Length\n1,Keel,0555 1,Teal,7.5\n2,Lund,0555 2,Smew,8.5\n"},
+        (Range(0, 0, 1, 0), Range(0, 1, 0, 2), Range(0, 3, 0, 4)),
+    ),
+    "two rows of header, not merged": Case(
+        "Job,Owner,,Boat,\n,Name,Phone,Name,Length\n1,Keel,0555 1,Teal,7.5\n2,Lund,0555 2,Smew,8.5\n",
+        {"": "Job,Owner Name,Owner Phone,Boat Name,Boat Length\n1,Keel,0555 1,Teal,7.5\n2,Lund,0555 2,Smew,8.5\n"},
+    ),
+    "merged down": Case(
+        "Dock,Berth,Boats\nNorth,N1,2\n,N2,3\n,N3,1\nSouth,S1,4\n,,\n",
+        {"": "Dock,Berth,Boats\nNorth,N1,2\nNorth,N2,3\nNorth,N3,1\nSouth,S1,4\n"},
+        (Range(1, 0, 3, 0),),
+    ),
+    "a total of the job on its last line": Case(
+        "Job,Boat,Part,Qty,Job Total\n1,Teal,cleat,4,\n,,rope,1,50.25\n2,Smew,rope,2,\n,,cleat,2,\n,,anode,1,80.00\n3,Knot,anode,1,9.50\n",
+        {
+            "": "Job,Boat,Part,Qty,Job Total\n1,Teal,cleat,4,50.25\n1,Teal,rope,1,50.25\n2,Smew,rope,2,80.00\n"
+            "2,Smew,cleat,2,80.00\n2,Smew,anode,1,80.00\n3,Knot,anode,1,9.50\n"
+        },
+    ),
+    "blank that may mean none": Case(
+        "Boat,Owner,Berth Code\nTeal,Keel,N1\n,,N2\nSmew,Lund,N3\n,,N4\n,,S1\nKnot,Holm,S2\n",
+        {"": "Boat,Owner,Berth Code\nTeal,Keel,N1\n,,N2\nSmew,Lund,N3\n,,N4\n,,S1\nKnot,Holm,S2\n"},
+        doubt="'as above' or 'none'",
+    ),
+    "side by side": Case(
+        "Job,Boat,,Berth,Dock\n1,Teal,,N1,North\n2,Smew,,S1,South\n3,Knot,,,\n4,Rail,,,\n",
+        {"": "Job,Boat\n1,Teal\n2,Smew\n3,Knot\n4,Rail\n", "table 2": "Berth,Dock\nN1,North\nS1,South\n"},
+    ),
+    "one under the other": Case(
+        "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n\nBerths\nBerth,Dock,Boats\nN1,North,4\nS1,South,5\n",
+        {"": "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n", "table 2": "Berth,Dock,Boats\nN1,North,4\nS1,South,5\n"},
+    ),
+    "an empty column inside": Case("Job,,Boat\n1,,Teal\n2,,Smew\n", {"": "Job,Boat\n1,Teal\n2,Smew\n"}),
+    "months side by side": Case(
+        "Berth,Jan,Feb,Mar\nN1,10,12,\nS1,7,,8\n",
+        {"": "Berth\nN1\nS1\n", "Value by Month": "Berth,Value,Month\nN1,10,Jan\nN1,12,Feb\nS1,7,Jan\nS1,8,Mar\n"},
+    ),
+    "blocks of which the last lacks a column": Case(
+        "Job,Part 1,Qty 1,Part 2,Qty 2,Part 3\n1,cleat,4,rope,1,tar\n2,rope,2,,,\n",
+        {"": "Job\n1\n2\n", "Part": "Job,Part,Qty,Position\n1,cleat,4,1\n1,rope,1,2\n1,tar,,3\n2,rope,2,1\n"},
+    ),
+    "lists and texts with commas": Case(
+        'Job,Crew,Port\n1,"Ann, Ben","Ostend, Belgium"\n2,Ben,"Kiel, Germany"\n3,"Ben, Cas, Ann","Ostend, Belgium"\n4,"Cas, Ann","Ostend, Belgium"\n',
+        {
+            "": 'Job,Port\n1,"Ostend, Belgium"\n2,"Kiel, Germany"\n3,"Ostend, Belgium"\n4,"Ostend, Belgium"\n',
+            "Crew": "Job,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Ben,1\n3,Ben,1\n3,Cas,2\n3,Ann,3\n4,Cas,1\n4,Ann,2\n",
+        },
+    ),
+    "no key to hang a list on": Case(
+        "Boat,Crew\nTeal,Ann;Ben\nTeal,Ann;Ben\nSmew,Ben;Cas\nTeal,Cas;Ann\n",
+        {
+            "": "Row No,Boat\n1,Teal\n2,Teal\n3,Smew\n4,Teal\n",
+            "Crew": "Row No,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Ann,1\n2,Ben,2\n3,Ben,1\n3,Cas,2\n4,Cas,1\n4,Ann,2\n",
+        },
+    ),
+    "numbers with signs": Case(
+        'Job,Cost,Saved,Share\n1,"€ 1,250.00",(40.00),7 %\n2,"€ 80.50",12.50,12 %\n3,"€ 7.00",(3.25),9 %\n',
+        {"": "Job,Cost,Saved,Share\n1,1250.00,-40.00,7\n2,80.50,12.50,12\n3,7.00,-3.25,9\n"},
+    ),
+    "a comma for the decimal mark": Case(
+        'Job;Cost\n'.replace(";", ",") + '1,"1.250,75"\n2,"80,50"\n', {"": "Job,Cost\n1,1250.75\n2,80.50\n"}
+    ),
+    "digits that are no amount": Case(
+        "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n",
+        {"": "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n"},
+    ),
+    "dates in several ways": Case(
+        "Job,Day\n1,2026-03-14\n2,15/03/2026\n3,1 Apr 2026\n4,\"April 3, 2026\"\n",
+        {"": "Job,Day\n1,2026-03-14\n2,2026-03-15\n3,2026-04-01\n4,2026-04-03\n"},
+    ),
+    "dates that stay open": Case(
+        "Job,Day\n1,3/4/2026\n2,5/6/2026\n", {"": "Job,Day\n1,3/4/2026\n2,5/6/2026\n"}, doubt="day first or month first"
+    ),
+    "words for a blank": Case(
+        "Job,Hours,Damage,Country\n1,2.5,none,NA\n2,n/a,dent,DE\n3,-,n/a,NL\n4,3.5,scratch,NA\n",
+        {"": "Job,Hours,Damage,Country\n1,2.5,none,NA\n2,,dent,DE\n3,,,NL\n4,3.5,scratch,NA\n"},
+        doubt="may stand for a blank",
+    ),
+    "code and description": Case(
+        "Job,Part\n1,B12 – Brass cleat\n2,R07 – Rope\n3,B12 – Brass cleat\n4,S01 - Shackle\n",
+        {"": "Job,Part Code,Part\n1,B12,Brass cleat\n2,R07,Rope\n3,B12,Brass cleat\n4,S01,Shackle\n"},
+    ),
+    "number and unit": Case(
+        "Boat,Length\nTeal,7.5 m\nSmew,9 m\nKnot,12 m\n",
+        {"": "Boat,Length,Length Unit\nTeal,7.5,m\nSmew,9,m\nKnot,12,m\n"},
+    ),
+    "last name first": Case(
+        'Job,Owner\n1,"Keel, Oskar"\n2,"van Lund, Pia"\n3,"Holm, Tilde"\n',
+        {"": "Job,Owner Last Name,Owner First Name\n1,Keel,Oskar\n2,van Lund,Pia\n3,Holm,Tilde\n"},
+    ),
+    "from and to": Case(
+        "Job,Stay\n1,2026-03-01 - 2026-03-09\n2,2026-04-02 - 2026-04-03\n3,2026-05-01 - 2026-05-30\n",
+        {"": "Job,Stay From,Stay To\n1,2026-03-01,2026-03-09\n2,2026-04-02,2026-04-03\n3,2026-05-01,2026-05-30\n"},
+    ),
+    "pasted twice": Case("Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n2,Smew,3\n3,Knot,4\n", {"": LINES}),
+    "equal events": Case("Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n", {"": "Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n"}),
+    "a slip that the row gives away": Case(
+        "Job,Reg,Boat\n1,M1,Kittiwake\n2,M1,Kittiwake\n3,M1,Kittwiake\n4,M2,Dunlin\n5,M1,Kittiwake\n6,M1,Kittiwake\n",
+        {"": "Job,Reg,Boat\n1,M1,Kittiwake\n2,M1,Kittiwake\n3,M1,Kittiwake\n4,M2,Dunlin\n5,M1,Kittiwake\n6,M1,Kittiwake\n"},
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_sheet_becomes_its_relations(name: str) -> None:
+    case = CASES[name]
+    found = shape(grid(case.sheet, case.merged))
+    relations = {f"table {place}" if place > 1 else "": one.relation for place, one in enumerate(found, 1)}
+    relations |= {part: child for one in found for part, child in one.children}
+    expected = {part: list(csv.reader(io.StringIO(text))) for part, text in case.truth.items()}
+    assert {part: shown(relation) for part, relation in relations.items()} == expected
+    doubts = " ".join(doubt.what for one in found for doubt in one.relation.doubts)
+    assert case.doubt in doubts
