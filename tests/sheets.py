@@ -358,7 +358,7 @@ def _column(random: Random, rows: int) -> dict[str, Callable[[int], str]]:
         "Seen": lambda _: (date(2026, 1, 1) + timedelta(days=random.randint(0, 300))).isoformat(),
         "Due": lambda _: (date(2026, 1, 1) + timedelta(days=random.randint(0, 300))).strftime("%d/%m/%Y"),
         "At": lambda _: f"{random.randint(6, 19):02}:{pick(['00', '15', '30', '45'])}",
-        "Remarks": lambda row: pick(["", f"line {row}: hull, keel and rudder; fine", f"call {row} and ask", "none - so far"]),
+        "Remarks": lambda row: pick(["", f"line {row}: hull, keel and rudder; fine", f"call {row} and ask"]),
         "Serial": lambda _: str(random.randint(10**17, 10**18)),
         "Address Line 1": lambda _: f"{random.randint(1, 99)} Quay Street",
         "Address Line 2": lambda _: pick(["", "Unit 4", "c/o the yard"]),

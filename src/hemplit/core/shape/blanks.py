@@ -29,12 +29,21 @@ def find(working: Working) -> Iterator[Step]:
     """The step if some columns have such blanks."""
     named = {}
     for column in working.columns:
+        if not _could_be(column.cells.texts):
+            continue
         untidy = pc.match_substring_regex(column.cells.texts, UNTIDY).to_numpy(zero_copy_only=False)
         if untidy.any():
             named[column.name] = int(np.append(untidy, False)[column.cells.codes].sum())
     if named:
         why = ", ".join(f"{count:,} in '{name}'" for name, count in named.items())
         yield Step(ACT, (("columns", tuple(named)),), why)
+
+
+def _could_be(texts: pa.StringArray) -> bool:
+    """Whether some text may have such blanks, by tests that cost a tenth of the pattern."""
+    if not pc.all(pc.string_is_ascii(texts)).as_py() or not texts.equals(pc.ascii_trim_whitespace(texts)):
+        return True
+    return any(pc.any(pc.match_substring(texts, sign)).as_py() for sign in ("  ", "\t", "\r"))
 
 
 def act(working: Working, step: Step, number: int) -> Working:

@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, GridColumn
@@ -74,7 +75,11 @@ def separator(column: WorkingColumn) -> str | None:
     if not texts or all(is_number(text) or is_date(text) for text in texts[: kinds.PROBE]):
         return None
     counts = np.bincount(column.cells.codes[column.filled], minlength=len(column.cells.texts))[: len(texts)]
-    return next((by for by in SEPARATORS if _is_list(texts, counts.tolist(), by)), None)
+    for by, pattern in SEPARATORS.items():
+        parted = pc.sum(pc.match_substring_regex(column.cells.texts.slice(0, LOOKED_AT), pattern)).as_py() or 0
+        if parted > 1 and _is_list(texts, counts.tolist(), by):
+            return by
+    return None
 
 
 def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:

@@ -42,6 +42,8 @@ TIMES_IN_CAPITALS = 2
 LONGEST = 60
 #: So many rows must agree that the other spelling belongs there.
 WITNESSES = 2
+#: Shorter texts are all alike, and of those with the same half no more than this are looked at.
+SHORTEST, MOST_ALIKE = 4, 200
 
 
 @dataclass(frozen=True)
@@ -67,8 +69,11 @@ def find(working: Working) -> Iterator[Step]:
 
 
 def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
-    texts = [str(text) for text in column.cells.texts.to_pylist()]
     counts = counts_of(column)
+    in_capitals = len(pc.unique(pc.utf8_lower(column.cells.texts))) < len(counts)
+    if not in_capitals and TIMES * counts.min() > counts.max():
+        return
+    texts = [str(text) for text in column.cells.texts.to_pylist()]
     first = first_places(column)
     for one in _variants(texts, counts):
         agrees = _rest_of_the_row_agrees(working, column, one)
@@ -132,25 +137,32 @@ def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
     Texts within two letters of each other share what is left when one letter is taken out of each, or their first or
     last half; only those are compared.
     """
-    rare = [text for text, count in counts.items() if any(map(str.isalpha, text)) and len(text) >= 4]
+    most = max(counts.values(), default=0)
+    rare = [text for text, count in counts.items() if TIMES * count <= most and len(text) >= SHORTEST]
     index: dict[str, list[str]] = defaultdict(list)
     for text in counts:
-        half = len(text) // 2
-        for part in {f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>"}:
+        for part in _halves(text):
             index[part].append(text)
     found = []
     for text in rare:
-        half = len(text) // 2
         near = {
             other
-            for part in (f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>")
-            for other in index[part][:200]
+            for part in _halves(text)
+            for other in index[part][:MOST_ALIKE]
             if other != text and counts[other] >= TIMES * counts[text]
         }
         near = {other for other in near if abs(len(other) - len(text)) <= 2 and are_twins(text, other)}
         if near:
             found.append((text, max(near, key=lambda other: (counts[other], other))))
     return found
+
+
+def _halves(text: str) -> set[str]:
+    """The halves of a text, cut in either of two places, with its digits: in a number every digit counts."""
+    half = len(text) // 2
+    digits = "".join(letter for letter in text if letter.isdigit())
+    parts = (f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>")
+    return {f"{digits}|{part}" for part in parts}
 
 
 def _rest_of_the_row_agrees(working: Working, column: WorkingColumn, one: Variant) -> bool:

@@ -17,7 +17,7 @@ from hemplit.core.shape.looks import is_number, is_total, number
 from hemplit.core.shape.working import Working, counts_of, occupied, set_aside_rows
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterator
 
     from hemplit.core.shape.working import WorkingColumn
 
@@ -39,15 +39,19 @@ def find(working: Working) -> Iterator[Step]:
     sparse[-LAST:] = True
     rows = np.flatnonzero(sparse)
     labelled = _labelled(working, rows)
-    numbers = {id(column): _numbers(column) for column in working.columns} if labelled or len(rows) == LAST else {}
+    numbers = _Numbers()
     found: list[int] = []
     agreeing: set[str] = set()
     for row in sorted({*labelled, *rows[-LAST:].tolist()}):
+        if row not in labelled and working.columns[0].filled[row]:
+            continue
         sums = _agreeing(working, row, found, numbers)
         at_the_end = row >= working.row_count - LAST and _is_sparse(working, row)
-        if (row in labelled and (sums or at_the_end or _speaks_of_all(working, row))) or (
-            sums and _is_nothing_but(working, row, sums)
-        ):
+        if row in labelled:
+            is_total_line = bool(sums) or at_the_end or _speaks_of_all(working, row)
+        else:
+            is_total_line = bool(sums) and _is_nothing_but(working, row, sums)
+        if is_total_line:
             found.append(row)
             agreeing |= sums
     if found and len(found) < working.row_count / 2:
@@ -71,9 +75,8 @@ def _labelled(working: Working, rows: np.ndarray) -> dict[int, str]:
 
 
 def _is_nothing_but(working: Working, row: int, sums: set[str]) -> bool:
-    """Whether the line has no other cells than those sums, and none where lines begin."""
-    filled = {column.name for column in working.columns if column.filled[row]}
-    return filled == sums and working.columns[0].name not in filled
+    """Whether the line has no other cells than those sums."""
+    return {column.name for column in working.columns if column.filled[row]} == sums
 
 
 def _is_sparse(working: Working, row: int) -> bool:
@@ -90,7 +93,7 @@ def _speaks_of_all(working: Working, row: int) -> bool:
     return len(texts) == 1 or (average and _is_sparse(working, row))
 
 
-def _agreeing(working: Working, row: int, totals: list[int], numbers: Mapping[int, np.ndarray]) -> set[str]:
+def _agreeing(working: Working, row: int, totals: list[int], numbers: _Numbers) -> set[str]:
     """The columns whose number in the row is the sum of the rows above, or of those since the line of totals before.
 
     Where most numbers of the row agree with nothing, those that do are an accident.
@@ -99,10 +102,10 @@ def _agreeing(working: Working, row: int, totals: list[int], numbers: Mapping[in
     shown = 0
     for column in working.columns:
         text = working.text(row, column)
-        if not is_number(text) or id(column) not in numbers:
+        if not is_number(text):
             continue
         shown += 1
-        values = numbers[id(column)][:row].copy()
+        values = numbers.of(column)[:row].copy()
         values[totals] = 0
         since = totals[-1] + 1 if totals else 0
         sums = (np.nansum(values), np.nansum(values[since:]))
@@ -112,10 +115,19 @@ def _agreeing(working: Working, row: int, totals: list[int], numbers: Mapping[in
     return agreeing if 2 * len(agreeing) >= shown else set()
 
 
-def _numbers(column: WorkingColumn) -> np.ndarray:
-    texts = [str(text) for text in column.cells.texts.to_pylist()]
-    values = np.array([number(text) if is_number(text) else np.nan for text in texts] + [np.nan])
-    return values[column.cells.codes]
+class _Numbers:
+    """The columns as numbers, each read once and only if it is asked for."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, np.ndarray] = {}
+
+    def of(self, column: WorkingColumn) -> np.ndarray:
+        """Shape (rows,), not a number where the cell is none."""
+        if column.position not in self._known:
+            texts = [str(text) for text in column.cells.texts.to_pylist()]
+            values = np.array([number(text) if is_number(text) else np.nan for text in texts] + [np.nan])
+            self._known[column.position] = values[column.cells.codes]
+        return self._known[column.position]
 
 
 def act(working: Working, step: Step, number: int) -> Working:
