@@ -25,6 +25,7 @@ check: $(READY)
 
 bench: $(READY)
 	$(BIN)/python benchmarks/load_sheet.py
+	$(BIN)/python benchmarks/read_sheet.py
 	$(BIN)/python benchmarks/dependencies.py
 
 shots: $(READY)

@@ -46,6 +46,7 @@ hemplit demo "$work/yard" >/dev/null 2>&1
 rm -f "$work"/yard/boatyard.*
 mkdir -p docs/screenshots
 shot look "hemplit look jobs.csv"
+shot folder "hemplit look haul-outs"
 shot dependencies "hemplit dependencies jobs.csv --depth 1"
 shot draft "hemplit draft jobs.csv --out boatyard.design.toml"
 shot design "head -40 boatyard.design.toml"

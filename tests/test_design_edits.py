@@ -117,7 +117,7 @@ def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> Non
     ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
     assert ran.code == 0
     assert "7,619 cells = 7,219 carried over (400 computed by the view) + 0 changed + 400 set aside" in ran.out
-    assert "400 cells: left out by the design: Remarks" in ran.out
+    assert "400 set aside: left out by the design: Remarks" in ran.out
 
 
 FAULTS: dict[str, tuple[Edit, str]] = {

@@ -25,7 +25,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each command as it would be typed, and what it says."""
     from hemplit import flow
-    from hemplit.demo.sheets import JOBS, ROSTER, write_sheets
+    from hemplit.demo.sheets import HAUL_OUTS, JOBS, PARTS, ROSTER, write_sheets
     from hemplit.views.designs import show_design
     from hemplit.views.loads import show_proof, show_tables
     from hemplit.views.sheets import show_sheet
@@ -37,7 +37,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     except OSError as error:
         raise InputError(given.folder, f"it cannot be written ({error.strerror})", "name another folder") from error
     screen.note(f"{len(names)} sheets are in {folder}: {', '.join(names[:3])} and {len(names) - 3} more.")
-    paths = [str(folder / JOBS), str(folder / ROSTER)]
+    paths = [str(folder / name) for name in (JOBS, PARTS, ROSTER, HAUL_OUTS)]
     typed = " ".join(paths)
     out, target = folder / "boatyard.design.toml", str(folder / "boatyard.sqlite")
 
@@ -61,6 +61,6 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     show_proof(screen.console, proven.proof)
     screen.note(
         f"\nOpen {out} in an editor to see the design and its reasons, and {target} in any database browser."
-        f"\nThe other sheets in {folder} are yours to try: hemplit look {folder / names[1]}"
+        f"\nTry a sheet of your own next: hemplit look FILE"
     )
     return DONE if loaded.proof.holds and proven.proof.holds else LOOK_AT_IT

@@ -30,7 +30,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     out = Path(given.out) if given.out else flow.default_design_path(given.sheets[0])
-    design = flow.draft(flow.read(given.sheets, screen.progress), screen.progress)
+    sheets = flow.read(given.sheets, screen.progress)
+    for note in sheets.notes:
+        screen.note(note)
+    design = flow.draft(sheets, screen.progress)
     design = flow.save_design(design, out, over_edited=given.replace)
     screen.close()
     if screen.as_json:

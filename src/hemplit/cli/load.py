@@ -38,6 +38,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         loaded = flow.load_design(Path(designs[0]), given.into, replace_target=given.replace, progress=screen.progress)
     else:
         sheets = flow.read(given.inputs, screen.progress)
+        for note in sheets.notes:
+            screen.note(note)
         loaded = flow.load_sheets(sheets, given.into, replace_target=given.replace, progress=screen.progress)
     screen.close()
     if screen.as_json:

@@ -18,7 +18,12 @@ EXAMPLE = "hemplit look demo/jobs.csv"
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
-    parser.add_argument("sheets", nargs="+", metavar="SHEET", help="a .csv or .xlsx file")
+    parser.add_argument(
+        "sheets",
+        nargs="+",
+        metavar="SHEET",
+        help="a sheet, a workbook, a folder of sheets, or a pattern such as 'haul-outs/*.csv'",
+    )
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -27,15 +32,22 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     sheets = flow.read(given.sheets, screen.progress)
-    found = list(flow.findings(sheets, screen.progress).values())
+    found = flow.findings(sheets, screen.progress)
     screen.close()
+    for note in sheets.notes:
+        screen.note(note)
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"sheets": [document.look(one) for one in found]})
+        screen.write_json({"sheets": [document.look(one) for one in found.values()]})
     else:
+        from hemplit.views.previews import show_overview, show_preview
         from hemplit.views.sheets import show_sheet
 
-        for one in found:
+        if len(sheets.grids) > 1:
+            show_overview(screen.console, found)
+        for name, one in found.items():
             show_sheet(screen.console, one)
+            if name in sheets.grids:
+                show_preview(screen.console, sheets.grids[name], sheets.relations[name])
     return DONE

@@ -173,6 +173,7 @@ def proof(given: Proof) -> dict[str, Any]:
                 "carried": ledger.carried,
                 "computed": ledger.computed,
                 "changed": ledger.changed,
+                "changes": [{"reason": part.reason, "cells": part.cells} for part in ledger.changes],
                 "set_aside": [{"reason": part.reason, "cells": part.cells} for part in ledger.set_aside],
                 "adds_up": ledger.adds_up,
             }

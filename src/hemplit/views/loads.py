@@ -41,8 +41,10 @@ def show_proof(console: Console, proof: Proof) -> None:
             f"  {mark} {plain(ledger.sheet)}: {ledger.cells:,} cells = {ledger.carried:,} carried over{computed}"
             f" + {ledger.changed:,} changed + {aside:,} set aside"
         )
+        for part in ledger.changes:
+            console.print(f"      [{QUIET}]{part.cells:,} changed: {plain(part.reason)}[/]")
         for part in ledger.set_aside:
-            console.print(f"      [{QUIET}]{part.cells:,} cells: {plain(part.reason)}[/]")
+            console.print(f"      [{QUIET}]{part.cells:,} set aside: {plain(part.reason)}[/]")
     verdict = (
         f"[{GOOD}]Proven: nothing was lost.[/]" if proof.holds else f"[{BAD}]Not proven: look at the differences.[/]"
     )

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.findings import Formula
 from hemplit.core.model.grid import column_letters
+from hemplit.core.shape import header
 from hemplit.views.style import BAD, NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
@@ -25,14 +26,13 @@ def show_sheet(console: Console, found: Findings) -> None:
     """One sheet for ``hemplit look``."""
     size = f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}"
     title(console, found.source.title, ", ".join(part for part in (size, found.source.taken_as) if part))
-    for step in found.steps:
-        if ";" in step.why or "blank" in step.act:
-            console.print(f"  [{QUIET}]{plain(step.act)}: {plain(step.why)}[/]")
     for one in found.trouble:
         where = f": {plain(', '.join(one.places))}" if one.places else ""
         more = ", …" if one.count > len(one.places) > 0 else ""
         console.print(f"  [{BAD}]![/] {plain(one.what)} ({one.count:,}){where}{more}")
-        console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
+        if one.hint:
+            console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
+    _show_steps(console, found)
     table = grid("", "header", "kind", "blank", "different", "such as", numbers=("blank", "different"))
     for facts in found.columns:
         table.add_row(
@@ -47,6 +47,19 @@ def show_sheet(console: Console, found: Findings) -> None:
     _show_keys(console, found)
     _show_computed(console, found)
     console.print()
+
+
+def _show_steps(console: Console, found: Findings) -> None:
+    """What shaping did, and what it proposes; a plain header is not worth a word."""
+    for step in found.steps:
+        if step.act == header.ACT and ";" not in step.why:
+            continue
+        said = dict(step.settings)
+        what = next((f" in '{said[name]}'" for name in ("column",) if name in said), "")
+        if "of" in said:
+            what = f" '{said['of']}' → '{said['instead']}'{what}"
+        sign = f"[{BAD}]?[/] proposed: " if step.proposed else "[green]·[/] "
+        console.print(f"  {sign}{plain(step.act)}{plain(what)}: [{QUIET}]{plain(step.why)}[/]")
 
 
 def _kind(kind: Kind) -> str:

@@ -45,6 +45,8 @@ def find(working: Working) -> Iterator[Step]:
 def doubled(working: Working) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     """Whether each row repeats an earlier one, shape (rows,)."""
     whole: Grouping | None = None
+    if any(len(column.cells.texts) == working.row_count for column in working.columns):
+        return np.zeros(working.row_count, dtype=bool)
     for column in sorted(working.columns, key=lambda one: -len(one.cells.texts)):
         codes = with_blank(column.cells.codes, len(column.cells.texts))
         whole = codes if whole is None else combine(whole, codes)

@@ -36,6 +36,8 @@ REPEATS = 1.5
 MOST_TEXTS = 20_000
 #: A spelling is a slip of another that is this many times as common, ...
 TIMES = 4
+#: ... and no slip happens more often than this; ...
+RARE = 10
 #: ... in capitals this many times.
 TIMES_IN_CAPITALS = 2
 #: Longer texts are remarks.
@@ -71,7 +73,7 @@ def find(working: Working) -> Iterator[Step]:
 def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
     counts = counts_of(column)
     in_capitals = len(pc.unique(pc.utf8_lower(column.cells.texts))) < len(counts)
-    if not in_capitals and TIMES * counts.min() > counts.max():
+    if not in_capitals and counts.min() > min(counts.max() // TIMES, RARE):
         return
     texts = [str(text) for text in column.cells.texts.to_pylist()]
     first = first_places(column)
@@ -138,7 +140,10 @@ def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
     last half; only those are compared.
     """
     most = max(counts.values(), default=0)
-    rare = [text for text, count in counts.items() if TIMES * count <= most and len(text) >= SHORTEST]
+    often = min(most // TIMES, RARE)
+    rare = [text for text, count in counts.items() if count <= often and len(text) >= SHORTEST]
+    if not rare:
+        return []
     index: dict[str, list[str]] = defaultdict(list)
     for text in counts:
         for part in _halves(text):

@@ -83,7 +83,7 @@ def _is_sparse(working: Working, row: int) -> bool:
     """Whether, beside the label and at most one more word, the line has nothing but numbers, and blanks."""
     texts = [text for text in working.row_texts(row) if text.strip()]
     words = [text for text in texts if not is_number(text) and not is_total(text)]
-    return len(words) <= 1 and len(texts) <= FILLED * len(working.columns) and not is_number(texts[0])
+    return len(words) <= 1 and 0 < len(texts) <= FILLED * len(working.columns) and not is_number(texts[0])
 
 
 def _speaks_of_all(working: Working, row: int) -> bool:

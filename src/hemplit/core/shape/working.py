@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 
 #: So many rows or places are named in words; a count tells how many there are.
 SHOWN = 4
+#: Where so few rows go, it is quicker to look for each of their texts in the others than to count all texts.
+FEW = 3
 CARRIED, CHANGED, ASIDE = "carried", "changed", "set aside"
 
 
@@ -152,7 +154,17 @@ def keep_columns(working: Working, keep: Sequence[WorkingColumn], fate: str, rea
 
 def kept(cells: GridColumn, keep: Flags) -> GridColumn:
     """The cells of some rows, only with the texts that these hold."""
-    return compact(cells.codes[keep], cells.texts)
+    dropped = np.flatnonzero(~keep)
+    if len(dropped) > FEW:
+        return compact(cells.codes[keep], cells.texts)
+    first = int(dropped[-1]) + 1
+    codes = cells.codes[first:] if len(dropped) == first else cells.codes[keep]
+    texts = cells.texts
+    for code in sorted(set(cells.codes[dropped].tolist()) - {EMPTY}, reverse=True):
+        if not (codes == code).any():
+            codes = codes - (codes > code)
+            texts = pa.concat_arrays([texts.slice(0, code), texts.slice(code + 1)])
+    return GridColumn(codes, texts)
 
 
 def compact(codes: Codes, texts: pa.StringArray) -> GridColumn:

@@ -1,0 +1,65 @@
+"""Sheets before and after shaping, side by side for the eye: all in one short table, and the first rows of each."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core import kinds
+from hemplit.core.model.grid import EMPTY, column_letters
+from hemplit.core.shape import header
+from hemplit.views.style import NAME, QUIET, count, grid, plain, short
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from rich.console import Console
+
+    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.relation import Relation
+
+#: So many rows and columns are shown of each.
+ROWS, COLUMNS = 4, 7
+
+
+def show_overview(console: Console, found: Mapping[str, Findings]) -> None:
+    """One line for each relation: how large it is, what was done, what is left to look at."""
+    table = grid("sheet", "rows", "columns", "steps", "trouble", numbers=("rows", "columns", "steps", "trouble"))
+    for one in found.values():
+        done = sum(not step.proposed and step.act != header.ACT for step in one.steps)
+        table.add_row(
+            f"[{NAME}]{plain(one.source.title)}[/]",
+            count(one.row_count),
+            count(len(one.columns)),
+            count(done),
+            count(len(one.trouble)),
+        )
+    console.print(table)
+
+
+def show_preview(console: Console, given: Grid, relation: Relation) -> None:
+    """The first rows as they stand in the sheet and as they stand in the relation, if shaping did more than name them."""
+    if not any(not step.proposed and step.act != header.ACT for step in relation.steps):
+        return
+    console.print(f"  [{QUIET}]as it stands in the sheet[/]")
+    before = grid("", *(column_letters(place) for place in range(min(len(given.columns), COLUMNS))))
+    top = max(int(relation.grid_rows[0]) - 2, 0)
+    for row in range(top, min(top + ROWS, given.row_count)):
+        cells = [_text(given, row, place) for place in range(min(len(given.columns), COLUMNS))]
+        before.add_row(f"[{QUIET}]{row + 1}[/]", *(short(cell) for cell in cells))
+    console.print(before)
+    console.print(f"  [{QUIET}]as a relation[/]")
+    columns = relation.columns[:COLUMNS]
+    after = grid("", *(plain(column.name) for column in columns))
+    for row in range(min(ROWS, relation.row_count)):
+        values = [
+            "" if column.codes[row] == EMPTY else kinds.show(column.values[int(column.codes[row])].as_py(), column.kind)
+            for column in columns
+        ]
+        after.add_row(f"[{QUIET}]{int(relation.grid_rows[row]) + 1}[/]", *(short(value) for value in values))
+    console.print(after)
+
+
+def _text(given: Grid, row: int, place: int) -> str:
+    code = int(given.columns[place].codes[row])
+    return "" if code == EMPTY else str(given.columns[place].texts[code].as_py())
