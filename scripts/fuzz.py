@@ -114,7 +114,7 @@ def attempt(seed: int, folder: Path) -> str:
             shape(grid)
     except HemplitError as refused:
         return "refused" if str(refused).count("\n") == 0 else f"{refused!s} has more than one line"
-    except Exception:  # whatever it is, it is what is looked for
+    except Exception:  # noqa: BLE001 (whatever it is, it is what is looked for)
         return traceback.format_exc()
     return "read"
 

@@ -48,6 +48,6 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             show_overview(screen.console, found)
         for name, one in found.items():
             show_sheet(screen.console, one)
-            if name in sheets.grids:
-                show_preview(screen.console, sheets.grids[name], sheets.relations[name])
+            grid = sheets.grids[sheets.parents.get(name, name)]
+            show_preview(screen.console, grid, sheets.relations[name])
     return DONE

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 def show_design(console: Console, design: Design) -> None:
     """All tables with key, columns and references, and why each is there."""
-    sheets = ", ".join(sheet.file for sheet in design.sheets)
+    sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
     title(console, counted(len(design.tables), "table"), f"for {sheets}")
     table = grid("table", "is a", "key", "columns", "because")
     for plan in design.tables:

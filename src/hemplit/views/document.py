@@ -133,7 +133,9 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
 def design(given: Design) -> dict[str, Any]:
     """The tables of a design."""
     return {
-        "sheets": [{"name": sheet.name, "file": sheet.file, "sheet": sheet.sheet} for sheet in given.sheets],
+        "sheets": [
+            {"name": sheet.name, "file": sheet.file, "sheet": sheet.sheet, "of": sheet.of} for sheet in given.sheets
+        ],
         "tables": [
             {
                 "name": table.name,

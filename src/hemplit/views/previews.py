@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, column_letters
-from hemplit.core.shape import header
+from hemplit.core.shape import header, lists, sideways
 from hemplit.views.style import NAME, QUIET, count, grid, plain, short
 
 if TYPE_CHECKING:
@@ -38,15 +38,17 @@ def show_overview(console: Console, found: Mapping[str, Findings]) -> None:
 
 
 def show_preview(console: Console, given: Grid, relation: Relation) -> None:
-    """The first rows as they stand in the sheet and as they stand in the relation, if shaping did more than name them."""
-    if not any(not step.proposed and step.act != header.ACT for step in relation.steps):
+    """The first rows as they stand in the sheet and in the relation, unless they look the same."""
+    acts = {step.act for step in relation.steps if not step.proposed} - {header.ACT, lists.ACT, sideways.ACT}
+    if not acts and not relation.of:
         return
+    places = sorted({place for column in relation.columns for place in (column.position, *column.places) if place >= 0})
+    places = [place for place in places if place < len(given.columns)][:COLUMNS]
     console.print(f"  [{QUIET}]as it stands in the sheet[/]")
-    before = grid("", *(column_letters(place) for place in range(min(len(given.columns), COLUMNS))))
+    before = grid("", *(column_letters(place) for place in places))
     top = max(int(relation.grid_rows[0]) - 2, 0)
     for row in range(top, min(top + ROWS, given.row_count)):
-        cells = [_text(given, row, place) for place in range(min(len(given.columns), COLUMNS))]
-        before.add_row(f"[{QUIET}]{row + 1}[/]", *(short(cell) for cell in cells))
+        before.add_row(f"[{QUIET}]{row + 1}[/]", *(short(_text(given, row, place)) for place in places))
     console.print(before)
     console.print(f"  [{QUIET}]as a relation[/]")
     columns = relation.columns[:COLUMNS]

@@ -272,6 +272,8 @@ class _Drafting:
             elif facts.name in thing.lead and self._home_of(thing) is None:
                 self._refer_from_base(base, thing, facts.name)
         why = "one row per row of the sheet"
+        if self.findings.of:
+            why = f"one row per entry under '{self.findings.source.part}', with its place"
         return TablePlan(
             base.name,
             self.sheet,

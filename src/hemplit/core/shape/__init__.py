@@ -140,7 +140,7 @@ def _relations(
     whole = _relation(working, tuple(steps), kinds, doubts)
     children = []
     for child in working.children:
-        shared = {(child.name, name): whole.by_name[name].kind for name in child.of}
+        shared = {(child.name, name): whole.by_name[name].kind for name in child.of if name in whole.by_name}
         children.append((child.name, _relation(child, (), {**kinds, **shared}, ())))
     return Shaped(whole, tuple(children))
 

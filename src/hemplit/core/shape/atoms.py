@@ -19,6 +19,7 @@ import pyarrow as pa
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.children import shared
 from hemplit.core.shape.working import Working, WorkingColumn, counts_of, first_places, mark
 from hemplit.core.words import words
 
@@ -92,8 +93,9 @@ SHAPES = {
 
 def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column of such values, to be done or proposed, and the cells that do not fit."""
+    taken = shared(working)
     for column in working.columns:
-        if column.own and not column.places:
+        if column.own and not column.places and column.name not in taken:
             yield from _look_at(working, column)
 
 

@@ -51,6 +51,11 @@ def _unique(columns: tuple[WorkingColumn, ...]) -> bool:
     return bool((np.bincount(whole.codes, minlength=whole.size) <= 1).all())
 
 
+def shared(working: Working) -> set[str]:
+    """The columns by which relations that were taken out already hang on this one, and which must stay."""
+    return {name for child in working.children for name in child.of}
+
+
 def with_key(working: Working, key: Sequence[str]) -> Working:
     """The sheet with its rows numbered, if that is the key and they are not yet."""
     if ROW_NUMBER not in key or working.named(ROW_NUMBER) is not None:

@@ -41,6 +41,8 @@ BLANK_ALONE = 0.3
 LINES = 0.9
 #: A value stands once in a group if that is so in this share of the groups.
 ONCE = 0.8
+#: More words are a remark and no name.
+NAME = 3
 
 
 def find(working: Working) -> Iterator[Step | Doubt]:
@@ -92,9 +94,10 @@ def _repeats(first: WorkingColumn, heads: Flags) -> bool:
 
 
 def _names_groups(first: WorkingColumn) -> bool:
-    """Whether a head that stands alone has another text for each group, and none of a measure."""
+    """Whether a head that stands alone has another text for each group, neither a measure nor a remark."""
     some = [str(text) for text in first.cells.texts.slice(0, 20).to_pylist()]
-    return bool((counts_of(first) == 1).all()) and not any("." in text and is_number(text) for text in some)
+    measured = any("." in text and is_number(text) for text in some)
+    return bool((counts_of(first) == 1).all()) and not measured and all(len(text.split()) <= NAME for text in some)
 
 
 def _tells_lines_apart(column: WorkingColumn) -> bool:

@@ -24,7 +24,7 @@ import pyarrow.compute as pc
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.children import copied, from_codes, key_of, with_key
+from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import ASIDE, CHANGED, Working, WorkingColumn
 
@@ -58,7 +58,10 @@ POSITION = "Position"
 
 def find(working: Working) -> Iterator[Step]:
     """A step for each column that holds lists."""
-    lists = [(column, by) for column in working.columns if (by := separator(column)) is not None]
+    taken = shared(working)
+    lists = [
+        (column, by) for column in working.columns if column.name not in taken and (by := separator(column)) is not None
+    ]
     without = [column.name for column, _ in lists]
     for column, by in lists:
         several = sum(len(_parts(str(text), by)) > 1 for text in column.cells.texts.to_pylist())

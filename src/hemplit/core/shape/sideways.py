@@ -135,6 +135,8 @@ def _numbered(names: Sequence[str]) -> list[Group]:
             and not {by_template[other][one] for one in its} & {by_template[one][n] for one in done for n in runs[one]}
         ]
         same = _without_twins(same, by_template, runs)
+        if not same:
+            continue
         done.update(same)
         longest = max((runs[one] for one in same), key=len)
         blocks = tuple(tuple(by_template[one].get(number, "") for one in same) for number in longest)
