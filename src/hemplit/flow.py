@@ -6,6 +6,7 @@ files ─read→ Grid ─shape→ Relation ─study→ Findings ─draft→ Desi
 from __future__ import annotations
 
 import os
+import re
 import time
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -78,11 +79,23 @@ def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool
         found = files.read(path)
         for grid in found:
             given = Path(grid.source.path)
-            stem = words(given.name.split(".")[0]) or words(given.parent.name)
+            stem = _stem(given)
             several = sum(other.source.path == grid.source.path for other in found) > 1
             parts = (*stem, *words(grid.source.sheet or "")) if several else stem
             grids[unused(snake(parts), grids, "sheet")] = grid
     return shape_grids(grids, progress, uncorrected=uncorrected)
+
+
+def _stem(path: Path) -> tuple[str, ...]:
+    """The words for a sheet: from the file name, of a pattern from its whole words, else from the folder.
+
+    >>> _stem(Path("yard/jobs-2026-0*.csv")), _stem(Path("haul-outs/2026-0*.csv")), _stem(Path("Crew Roster.xlsx"))
+    (('jobs',), ('haul', 'outs'), ('crew', 'roster'))
+    """
+    before, starred, _ = path.name.split(".")[0].partition("*")
+    if not starred:
+        return words(before) or words(path.parent.name)
+    return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
 
 
 def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:

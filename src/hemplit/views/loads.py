@@ -44,7 +44,8 @@ def show_proof(console: Console, proof: Proof) -> None:
         for part in ledger.changes:
             console.print(f"      [{QUIET}]{part.cells:,} changed: {plain(part.reason)}[/]")
         for part in ledger.set_aside:
-            console.print(f"      [{QUIET}]{part.cells:,} set aside: {plain(part.reason)}[/]")
+            reason = plain(part.reason.removeprefix("set aside "))
+            console.print(f"      [{QUIET}]{part.cells:,} set aside: {reason}[/]")
     verdict = (
         f"[{GOOD}]Proven: nothing was lost.[/]" if proof.holds else f"[{BAD}]Not proven: look at the differences.[/]"
     )
