@@ -24,7 +24,8 @@ def from_texts(texts: Sequence[str | None]) -> GridColumn:
     >>> from_texts(["Kittiwake", "", "Kittiwake"]).codes.tolist()
     [0, -1, 0]
     """
-    return from_encoded(pa.array([text or None for text in texts], pa.string()).dictionary_encode())
+    array = pa.array(texts, pa.string())
+    return from_encoded(pc.if_else(pc.equal(array, ""), None, array).dictionary_encode())
 
 
 def from_encoded(encoded: pa.DictionaryArray) -> GridColumn:
@@ -39,7 +40,10 @@ def from_values(values: Sequence[object]) -> GridColumn:
     >>> from_values([1.0, "Kittiwake", True, 1.0]).texts.to_pylist()
     ['1', 'Kittiwake', 'TRUE']
     """
-    if bool in set(map(type, values)):  # True equals 1, and both would get one text
+    types = set(map(type, values))
+    if types == {str}:
+        return from_texts(values)  # type: ignore[arg-type]
+    if bool in types:  # True equals 1, and both would get one text
         values = [plain_text(value) if isinstance(value, bool) else value for value in values]
     codes: dict[object, int] = {}
     texts: dict[str, int] = {}
