@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, column_letters
 from hemplit.core.shape import header, lists, sideways
-from hemplit.views.style import NAME, QUIET, count, grid, plain, short
+from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -24,6 +24,8 @@ ROWS, COLUMNS = 4, 7
 
 def show_overview(console: Console, found: Mapping[str, Findings]) -> None:
     """One line for each relation: how large it is, what was done, what is left to look at."""
+    own = sum(not one.of for one in found.values())
+    title(console, counted(own, "sheet"), f"{len(found) - own} more taken out of them" if own < len(found) else "")
     table = grid("sheet", "rows", "columns", "steps", "trouble", numbers=("rows", "columns", "steps", "trouble"))
     for one in found.values():
         done = sum(not step.proposed and step.act != header.ACT for step in one.steps)
