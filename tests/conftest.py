@@ -14,6 +14,9 @@ import pytest
 from hypothesis import settings
 
 from hemplit.cli.main import main
+from hemplit.core import kinds
+from hemplit.core.model.grid import Grid
+from hemplit.core.model.relation import Relation
 from hemplit.demo.sheets import write_sheets
 
 # Machines differ in speed; and a build should fail for what changed, not for what was never tried before.
@@ -37,6 +40,20 @@ def hemplit(*arguments: object, folder: Path) -> Ran:
     with contextlib.chdir(folder):
         code = main([str(argument) for argument in arguments], out, err)
     return Ran(code, out.getvalue(), err.getvalue())
+
+
+def cells(grid: Grid) -> list[list[str]]:
+    """The texts of a grid, row by row."""
+    return [[column.text(row) for column in grid.columns] for row in range(grid.row_count)]
+
+
+def shown(relation: Relation) -> list[list[str]]:
+    """The values of a relation as the sheet writes them, row by row."""
+    columns = [
+        [kinds.show(column.values[code].as_py(), column.kind) if code >= 0 else "" for code in column.codes.tolist()]
+        for column in relation.columns
+    ]
+    return [list(row) for row in zip(*columns, strict=True)]
 
 
 def cell(value: object) -> str:

@@ -327,8 +327,6 @@ def dirty(seed: int) -> Sheet:
         if step in chosen:
             if step is pasted_twice and total_below in chosen:
                 continue
-            if step is notes_below and blank_rows in chosen:
-                pass
             step(sheet, random)
             sheet.done.append(step.__name__)
     return sheet

@@ -13,8 +13,9 @@ import pyarrow.parquet
 import pytest
 import xlsxwriter
 
+from conftest import cells
 from hemplit import files, flow
-from hemplit.core.model.grid import EMPTY, Grid, Range
+from hemplit.core.model.grid import Range
 from hemplit.errors import InputError
 
 SAID = {
@@ -28,21 +29,13 @@ WORDS = {
 }  # fmt: skip
 
 
-def texts(grid: Grid) -> list[list[str]]:
-    columns = [
-        [column.texts[code].as_py() if code != EMPTY else "" for code in column.codes.tolist()]
-        for column in grid.columns
-    ]
-    return [list(row) for row in zip(*columns, strict=True)]
-
-
 @pytest.mark.parametrize("encoding", SAID)
 def test_an_encoding_is_told(encoding: str, tmp_path: Path) -> None:
     name = WORDS.get(encoding, "Möwe, grün")
     path = tmp_path / "boats.csv"
     path.write_bytes(f'Boat;Note\n"{name}";x\n'.encode(encoding))
     (grid,) = files.read(str(path))
-    assert texts(grid) == [["Boat", "Note"], [name, "x"]]
+    assert cells(grid) == [["Boat", "Note"], [name, "x"]]
     assert grid.source.taken_as == f"{SAID[encoding]}, semicolon"
 
 
@@ -50,7 +43,7 @@ def test_a_late_byte_that_is_no_utf_8(tmp_path: Path) -> None:
     path = tmp_path / "boats.csv"
     path.write_bytes(b"Boat,Note\n" + b"Teal,plain\n" * 500_000 + "Möwe,spät\n".encode("cp1252"))
     (grid,) = files.read(str(path))
-    assert (texts(grid)[-1], grid.row_count) == (["Möwe", "spät"], 500_002)
+    assert (cells(grid)[-1], grid.row_count) == (["Möwe", "spät"], 500_002)
     assert grid.source.taken_as == "Windows-1252, comma"
 
 
@@ -75,7 +68,7 @@ def test_a_workbook_is_read_as_it_is_shown(ending: str, tmp_path: Path) -> None:
     path = tmp_path / f"yard{ending}"
     made_workbook(path)
     jobs, hidden = files.read(str(path))
-    assert texts(jobs) == [
+    assert cells(jobs) == [
         ["Code", "Day", "Open", "Hours", "Dock"],
         ["00042", "2026-04-01", "TRUE", "0.5", "North"],
         ["00043", "2026-04-02", "FALSE", "#DIV/0!", ""],
@@ -90,7 +83,7 @@ def test_parquet_keeps_its_values(tmp_path: Path) -> None:
     columns = {"Job": [1, 2, None], "Day": [date(2026, 4, 1), None, date(2026, 4, 3)], "Hours": [0.5, 2.0, 3.25]}
     pyarrow.parquet.write_table(pa.table(columns), tmp_path / "jobs.parquet")
     (grid,) = files.read(str(tmp_path / "jobs.parquet"))
-    assert texts(grid) == [
+    assert cells(grid) == [
         ["Job", "Day", "Hours"],
         ["1", "2026-04-01", "0.5"],
         ["2", "", "2"],

@@ -9,9 +9,8 @@ from statistics import mode
 
 import pytest
 
-from hemplit.core import kinds
+from conftest import shown
 from hemplit.core.model.grid import Grid, Range, Source
-from hemplit.core.model.relation import Relation
 from hemplit.core.shape import shape
 from hemplit.files.cells import from_texts
 
@@ -33,14 +32,6 @@ def grid(text: str, merged: tuple[Range, ...]) -> Grid:
     columns = [from_texts([line[at] if at < len(line) else "" for line in lines]) for at in range(width)]
     long = tuple(row for row, line in enumerate(lines) if len(line) > usual and any(line[usual:]))
     return Grid(Source("yard.csv"), tuple(columns), len(lines), merged, long)
-
-
-def shown(relation: Relation) -> list[list[str]]:
-    columns = [
-        [kinds.show(column.values[code].as_py(), column.kind) if code >= 0 else "" for code in column.codes.tolist()]
-        for column in relation.columns
-    ]
-    return [list(relation.names), *map(list, zip(*columns, strict=True))]
 
 
 LINES = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
@@ -169,6 +160,6 @@ def test_a_sheet_becomes_its_relations(name: str) -> None:
     relations = {f"table {place}" if place > 1 else "": one.relation for place, one in enumerate(found, 1)}
     relations |= {part: child for one in found for part, child in one.children}
     expected = {part: list(csv.reader(io.StringIO(text))) for part, text in case.truth.items()}
-    assert {part: shown(relation) for part, relation in relations.items()} == expected
+    assert {part: [list(relation.names), *shown(relation)] for part, relation in relations.items()} == expected
     doubts = " ".join(doubt.what for one in found for doubt in one.relation.doubts)
     assert case.doubt in doubts

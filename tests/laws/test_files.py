@@ -11,21 +11,13 @@ import xlsxwriter
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from conftest import cells
 from hemplit import files
-from hemplit.core.model.grid import EMPTY, Grid
 
 CELLS = st.text(st.characters(codec="utf-8", exclude_characters="\x00\r", exclude_categories=("Cs",)), max_size=6)
 SHEETS = st.integers(2, 4).flatmap(
     lambda width: st.lists(st.lists(CELLS | st.just('a\n,"b'), min_size=width, max_size=width), min_size=1, max_size=8)
 )
-
-
-def cells(grid: Grid) -> list[list[str]]:
-    columns = [
-        ["" if code == EMPTY else column.texts[code].as_py() for code in column.codes.tolist()]
-        for column in grid.columns
-    ]
-    return [list(row) for row in zip(*columns, strict=True)]
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])

@@ -6,7 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 import sheets
-from hemplit.core import kinds
+from conftest import shown
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape import header, shape
 from hemplit.files.cells import from_texts
@@ -41,11 +41,7 @@ def counted(rows: Iterable[dict[str, str]]) -> Counter[tuple[tuple[str, str], ..
 
 
 def rows_of(relation: Relation) -> list[dict[str, str]]:
-    columns = [
-        [kinds.show(column.values[code].as_py(), column.kind) if code >= 0 else "" for code in column.codes.tolist()]
-        for column in relation.columns
-    ]
-    return [dict(zip(relation.names, row, strict=True)) for row in zip(*columns, strict=True)]
+    return [dict(zip(relation.names, row, strict=True)) for row in shown(relation)]
 
 
 def comes_back(sheet: sheets.Sheet) -> bool:

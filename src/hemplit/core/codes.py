@@ -13,6 +13,8 @@ import numpy as np
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Codes
@@ -85,6 +87,20 @@ def by_first_appearance(grouping: Grouping) -> tuple[Grouping, npt.NDArray[np.in
     renumbered = np.zeros(grouping.size, dtype=np.int32)
     renumbered[order] = np.arange(len(order), dtype=np.int32)
     return Grouping(renumbered[grouping.codes], len(order)), first[order]
+
+
+def doubled(columns: Iterable[Grouping], rows: int) -> npt.NDArray[np.bool_]:
+    """Whether each row agrees with an earlier one in all columns, shape (rows,).
+
+    >>> doubled([Grouping(np.array([0, 1, 0]), 2), Grouping(np.array([0, 0, 0]), 1)], 3).tolist()
+    [False, False, True]
+    """
+    whole = Grouping(np.zeros(rows, dtype=np.int32), 1)
+    for column in sorted(columns, key=lambda column: -column.size):
+        whole = combine(whole, column)
+        if whole.size == rows:
+            return np.zeros(rows, dtype=bool)
+    return first_rows(whole)[whole.codes] != np.arange(rows)
 
 
 def first_conflict(grouping: Grouping, codes: Codes) -> tuple[int, int] | None:

@@ -143,8 +143,7 @@ def check_cells(grid: Grid, relation: Relation) -> Check:
             compared += len(some)
             wrong += len(faulty)
             for row in faulty[: SHOWN - len(shown)]:
-                code = int(cells.codes[relation.grid_rows[row]])
-                text = "" if code == EMPTY else str(cells.texts[code].as_py())
+                text = cells.text(int(relation.grid_rows[row]))
                 shown.append(Difference(relation.address(int(row), column), text, _cell(column, int(row))))
     what = f"the cells of {relation.source.title} that no step changed are as in the sheet"
     return Check(what, compared, "cells", wrong, tuple(shown))

@@ -12,14 +12,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
 
-from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
+from hemplit.core.model.grid import Grid, Range, Source
 from hemplit.core.shape.looks import DEEPEST, header_row
-from hemplit.core.shape.working import start
+from hemplit.core.shape.working import stacked, start
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
+
+    from hemplit.core.model.grid import GridColumn
 
 
 def is_pattern(path: str) -> bool:
@@ -80,7 +81,7 @@ def _stacked(name: str, group: Sequence[tuple[Grid, list[str]]]) -> Grid:
     counts = [grid.row_count for grid, _ in group]
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).tolist()
     columns = tuple(
-        _column([(grid, order[place]) for (grid, _), order in zip(group, orders, strict=True)])
+        stacked([_cells(grid, order[place]) for (grid, _), order in zip(group, orders, strict=True)])
         for place in range(width)
     )
     merged, too_long, notes = [], [], []
@@ -105,20 +106,5 @@ def _order(names: Sequence[str], first: Sequence[str], own: int, width: int) -> 
     return order + [None] * (width - len(order))
 
 
-def _column(parts: Sequence[tuple[Grid, int | None]]) -> GridColumn:
-    codes: list[np.ndarray] = []
-    texts: list[pa.Array] = []
-    offset = 0
-    for grid, place in parts:
-        if place is None:
-            codes.append(np.full(grid.row_count, EMPTY, dtype=np.int32))
-            continue
-        column = grid.columns[place]
-        codes.append(np.where(column.codes == EMPTY, column.codes, column.codes + np.int32(offset)).astype(np.int32))
-        texts.append(column.texts)
-        offset += len(column.texts)
-    if not texts:
-        return GridColumn(np.concatenate(codes), pa.array([], pa.string()))
-    encoded = pa.concat_arrays(texts).dictionary_encode()
-    renumber = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))
-    return GridColumn(renumber[np.concatenate(codes)], encoded.dictionary)
+def _cells(grid: Grid, place: int | None) -> tuple[GridColumn | None, int]:
+    return (None if place is None else grid.columns[place]), grid.row_count

@@ -50,7 +50,7 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
     before = grid("", *(column_letters(place) for place in places))
     top = max(int(relation.grid_rows[0]) - 2, 0)
     for row in range(top, min(top + ROWS, given.row_count)):
-        before.add_row(f"[{QUIET}]{row + 1}[/]", *(short(_text(given, row, place)) for place in places))
+        before.add_row(f"[{QUIET}]{row + 1}[/]", *(short(given.columns[place].text(row)) for place in places))
     console.print(before)
     console.print(f"  [{QUIET}]as a relation[/]")
     columns = relation.columns[:COLUMNS]
@@ -62,8 +62,3 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
         ]
         after.add_row(f"[{QUIET}]{int(relation.grid_rows[row]) + 1}[/]", *(short(value) for value in values))
     console.print(after)
-
-
-def _text(given: Grid, row: int, place: int) -> str:
-    code = int(given.columns[place].codes[row])
-    return "" if code == EMPTY else str(given.columns[place].texts[code].as_py())

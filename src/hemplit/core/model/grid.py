@@ -79,6 +79,11 @@ class GridColumn:
     codes: Codes
     texts: pa.StringArray
 
+    def text(self, row: int) -> str:
+        """The text of one cell, empty if there is none."""
+        code = int(self.codes[row])
+        return "" if code == EMPTY else str(self.texts[code].as_py())
+
 
 @dataclass(frozen=True)
 class Range:

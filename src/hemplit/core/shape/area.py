@@ -151,7 +151,6 @@ def _one_under_the_other(working: Working, group: list[int]) -> list[Range]:
         if tables and title:
             # A line of one cell is the title of what follows, if that turns out to be a table, else a note.
             pending = start if pending is None else pending
-            tables[-1] = (tables[-1][0], tables[-1][1])
             continue
         if tables:
             tables[-1] = (tables[-1][0], end)

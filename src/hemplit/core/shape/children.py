@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 
-from hemplit.core.codes import Grouping, combine
-from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.grid import GridColumn
 from hemplit.core.shape.looks import is_date
-from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
 from hemplit.core.words import MEASURE, words
 
 if TYPE_CHECKING:
@@ -29,12 +27,12 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
     """The column or two of the sheet that tell its rows apart; the number of the row if there are none."""
     columns = [column for column in working.columns if column.name not in without and _may_be_key(column)]
     for column in columns:
-        if _unique((column,)):
+        if tell_apart((column,)):
             return (column.name,)
     first = columns[:FIRST_COLUMNS]
     for place, one in enumerate(first):
         for two in first[place + 1 :]:
-            if _unique((one, two)):
+            if tell_apart((one, two)):
                 return (one.name, two.name)
     return (ROW_NUMBER,)
 
@@ -44,11 +42,6 @@ def _may_be_key(column: WorkingColumn) -> bool:
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     return not any("." in text and text.replace(".", "").isdigit() for text in probe) and not all(map(is_date, probe))
-
-
-def _unique(columns: tuple[WorkingColumn, ...]) -> bool:
-    whole = reduce(combine, (Grouping(column.cells.codes, len(column.cells.texts)) for column in columns))
-    return bool((np.bincount(whole.codes, minlength=whole.size) <= 1).all())
 
 
 def shared(working: Working) -> set[str]:
@@ -79,21 +72,3 @@ def from_codes(name: str, position: int, codes: npt.NDArray[np.integer], texts: 
     return WorkingColumn(
         position, name, GridColumn(codes.astype(np.int32), pa.array(list(texts), pa.string())), own=False
     )
-
-
-def stacked(columns: Sequence[WorkingColumn | None], rows: int) -> GridColumn:
-    """The cells of several columns one below the other, a lacking column being blank in all rows."""
-    parts: list[npt.NDArray[np.int32]] = []
-    texts: list[pa.Array] = []
-    offset = 0
-    for column in columns:
-        if column is None:
-            parts.append(np.full(rows, EMPTY, dtype=np.int32))
-            continue
-        codes = column.cells.codes
-        parts.append(np.where(codes == EMPTY, codes, codes + np.int32(offset)).astype(np.int32))
-        texts.append(column.cells.texts)
-        offset += len(column.cells.texts)
-    encoded = pa.concat_arrays(texts).dictionary_encode()
-    renumber = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))
-    return GridColumn(renumber[np.concatenate(parts)], encoded.dictionary)

@@ -6,18 +6,17 @@ two equal rows may be two equal events, and both stay.
 
 from __future__ import annotations
 
-from functools import reduce
 from typing import TYPE_CHECKING
 
-import numpy as np
-
-from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.codes import doubled, with_blank
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.working import Working, set_aside_rows
+from hemplit.core.shape.working import Working, set_aside_rows, tell_apart
 from hemplit.core.words import IDENTIFIER, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
+
+    import numpy as np
 
     from hemplit.core.shape.working import WorkingColumn
 
@@ -31,7 +30,8 @@ FIRST_COLUMNS = 2
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such rows, and a key that they double."""
-    again = doubled(working)
+    columns = [with_blank(column.cells.codes, len(column.cells.texts)) for column in working.columns]
+    again = doubled(columns, working.row_count)
     if not again.any():
         return
     key = _key(working, ~again)
@@ -42,29 +42,14 @@ def find(working: Working) -> Iterator[Step]:
         yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), why)
 
 
-def doubled(working: Working) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Whether each row repeats an earlier one, shape (rows,)."""
-    whole: Grouping | None = None
-    if any(len(column.cells.texts) == working.row_count for column in working.columns):
-        return np.zeros(working.row_count, dtype=bool)
-    for column in sorted(working.columns, key=lambda one: -len(one.cells.texts)):
-        codes = with_blank(column.cells.codes, len(column.cells.texts))
-        whole = codes if whole is None else combine(whole, codes)
-        if whole.size == working.row_count:
-            return np.zeros(working.row_count, dtype=bool)
-    if whole is None:
-        return np.zeros(working.row_count, dtype=bool)
-    return first_rows(whole)[whole.codes] != np.arange(working.row_count)
-
-
 def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> tuple[str, ...]:
     """A column, or one and the number of the line under it, that tells the rows apart once each is there once."""
     for place, column in enumerate(working.columns):
-        if _numbers_things(column, place) and _unique(working, (column,), keep):
+        if _numbers_things(column, place) and _unique((column,), keep):
             return (column.name,)
     for one in working.columns[: 2 * FIRST_COLUMNS]:
         for line in working.columns:
-            if line is not one and _numbers_lines(line) and _unique(working, (one, line), keep):
+            if line is not one and _numbers_lines(line) and _unique((one, line), keep):
                 return (one.name, line.name)
     return ()
 
@@ -83,14 +68,8 @@ def _numbers_lines(column: WorkingColumn) -> bool:
     return bool(LINE.intersection(words(column.name))) and all(text.isdigit() for text in probe)
 
 
-def _unique(
-    working: Working, columns: tuple[WorkingColumn, ...], keep: np.ndarray[tuple[int], np.dtype[np.bool_]]
-) -> bool:
-    if any((column.cells.codes[keep] < 0).any() for column in columns):
-        return False
-    groupings = (Grouping(column.cells.codes[keep], len(column.cells.texts)) for column in columns)
-    whole = reduce(combine, groupings)
-    return bool((np.bincount(whole.codes, minlength=whole.size) <= 1).all())
+def _unique(columns: tuple[WorkingColumn, ...], keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> bool:
+    return all(column.filled[keep].all() for column in columns) and tell_apart(columns, keep)
 
 
 def act(working: Working, step: Step, number: int) -> Working:

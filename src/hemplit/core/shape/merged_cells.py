@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Range
 
-ACT = "fill merged cells"
+ACT = "spread merged cells"
 SETTINGS = {"columns": "texts"}
 
 

@@ -26,13 +26,12 @@ SAME = 0.6
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such rows."""
     places = [pc.index(column.cells.texts, pa.scalar(column.name, pa.string())).as_py() for column in working.columns]
-    if sum(code >= 0 for code in places) < max(min(2, len(places)), SAME * len(places)):
+    named = len(places)
+    if sum(code >= 0 for code in places) < max(min(2, named), SAME * named):
         return
     same = np.zeros(working.row_count, dtype=np.int64)
     other = np.zeros(working.row_count, dtype=np.int64)
-    named = 0
     for column, code in zip(working.columns, places, strict=True):
-        named += 1
         hits = column.cells.codes == code if code >= 0 else np.zeros(working.row_count, dtype=bool)
         same += hits
         other += column.filled & ~hits

@@ -21,9 +21,9 @@ import numpy as np
 
 from hemplit.core import kinds
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.children import copied, from_codes, key_of, stacked, with_key
+from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import MONTHS, is_number, is_word
-from hemplit.core.shape.working import ASIDE, Working, WorkingColumn, keep_rows
+from hemplit.core.shape.working import ASIDE, Working, WorkingColumn, keep_rows, stacked
 from hemplit.core.words import words
 
 if TYPE_CHECKING:
@@ -302,7 +302,9 @@ def _stood_up(name: str, lane: Sequence[WorkingColumn | None], rows: int, number
         changed = np.concatenate(
             [none if column is None or column.changed is None else column.changed for column in lane]
         )
-    return WorkingColumn(first.position, name, stacked(lane, rows), changed=changed, places=places)
+    return WorkingColumn(
+        first.position, name, stacked([(one and one.cells, rows) for one in lane]), changed=changed, places=places
+    )
 
 
 def _ordered(child: Working, order: np.ndarray) -> Working:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.codes import Grouping, first_rows
+from hemplit.core.codes import Grouping, combine, first_rows
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
 
 if TYPE_CHECKING:
@@ -78,8 +79,7 @@ class Working:
 
     def text(self, row: int, column: WorkingColumn) -> str:
         """The text of one cell, empty if there is none."""
-        code = int(column.cells.codes[row])
-        return "" if code == EMPTY else str(column.cells.texts[code].as_py())
+        return column.cells.text(row)
 
     def row_texts(self, row: int) -> list[str]:
         """The texts of one row."""
@@ -174,6 +174,29 @@ def compact(codes: Codes, texts: pa.StringArray) -> GridColumn:
         return GridColumn(codes, texts)
     renumber = np.append(np.cumsum(held, dtype=np.int32) - np.int32(1), np.int32(EMPTY))
     return GridColumn(renumber[codes], texts.filter(pa.array(held)))
+
+
+def stacked(parts: Sequence[tuple[GridColumn | None, int]]) -> GridColumn:
+    """The cells of several columns one below the other; where there is no column, so many blanks."""
+    codes: list[Codes] = []
+    texts: list[pa.Array] = []
+    offset = 0
+    for cells, rows in parts:
+        if cells is None:
+            codes.append(np.full(rows, EMPTY, dtype=np.int32))
+            continue
+        codes.append(np.where(cells.codes == EMPTY, cells.codes, cells.codes + np.int32(offset)).astype(np.int32))
+        texts.append(cells.texts)
+        offset += len(cells.texts)
+    encoded = (pa.concat_arrays(texts) if texts else pa.array([], pa.string())).dictionary_encode()
+    renumber = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))
+    return GridColumn(renumber[np.concatenate(codes)], encoded.dictionary)
+
+
+def tell_apart(columns: Sequence[WorkingColumn], rows: Flags | slice = slice(None)) -> bool:
+    """Whether the columns, which are filled there, tell those rows apart."""
+    whole = reduce(combine, (Grouping(column.cells.codes[rows], len(column.cells.texts)) for column in columns))
+    return bool((np.bincount(whole.codes, minlength=whole.size) <= 1).all())
 
 
 def rewritten(column: WorkingColumn, texts: pa.StringArray, number: int) -> WorkingColumn:

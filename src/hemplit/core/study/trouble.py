@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.codes import combine, first_rows, with_blank
+from hemplit.core.codes import doubled, with_blank
 from hemplit.core.model.findings import Trouble
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
@@ -41,12 +41,8 @@ def trouble(relation: Relation) -> tuple[Trouble, ...]:
 
 
 def _doubled_rows(relation: Relation) -> Iterator[Trouble]:
-    whole = with_blank(relation.columns[0].codes, len(relation.columns[0].values))
-    for column in relation.columns[1:]:
-        if whole.size == relation.row_count:
-            return
-        whole = combine(whole, with_blank(column.codes, len(column.values)))
-    again = np.flatnonzero(first_rows(whole)[whole.codes] != np.arange(relation.row_count))
+    columns = [with_blank(column.codes, len(column.values)) for column in relation.columns]
+    again = np.flatnonzero(doubled(columns, relation.row_count))
     if len(again):
         rows = tuple(relation.row(int(row)) for row in again[:PLACES])
         yield Trouble(

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.shape.working import Flags
 
-ACT = "fill down"
+ACT = "repeat the heads"
 SETTINGS = {"columns": "texts", "once": "texts"}
 #: Blank in at least this share of the rows, a first column may be one of heads; ...
 BLANK = 0.15
