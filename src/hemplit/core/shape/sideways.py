@@ -303,7 +303,11 @@ def _stood_up(name: str, lane: Sequence[WorkingColumn | None], rows: int, number
             [none if column is None or column.changed is None else column.changed for column in lane]
         )
     return WorkingColumn(
-        first.position, name, stacked([(one and one.cells, rows) for one in lane]), changed=changed, places=places
+        first.position,
+        name,
+        stacked([(None if one is None else one.cells, rows) for one in lane]),
+        changed=changed,
+        places=places,
     )
 
 
