@@ -18,6 +18,7 @@ import time
 import traceback
 from pathlib import Path
 from random import Random
+from typing import TYPE_CHECKING
 
 import pyarrow as pa
 import pyarrow.parquet
@@ -26,6 +27,9 @@ import xlsxwriter
 from hemplit import files
 from hemplit.core.shape import shape
 from hemplit.errors import HemplitError
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 BREAKERS = [
     b'"', b'""', b"\n", b"\r", b"\r\n\r\n", b"\x00", b"\xff", b"\xef\xbb\xbf", b"\xff\xfe", b",", b";" * 40, b"\t",
@@ -63,7 +67,13 @@ def parquet(_: Random) -> bytes:
     return out.getvalue()
 
 
-MAKERS = {".csv": text_sheet, ".xlsx": workbook, ".xls": workbook, ".ods": workbook, ".parquet": parquet}
+def saved(ending: str) -> Callable[[Random], bytes]:
+    return lambda _: (Path(__file__).parents[1] / "tests/workbooks" / f"yard{ending}").read_bytes()
+
+
+MAKERS = {
+    ".csv": text_sheet, ".xlsx": workbook, ".xls": saved(".xls"), ".ods": saved(".ods"), ".parquet": parquet,
+}  # fmt: skip
 
 
 def mutated(content: bytes, random: Random) -> bytes:
@@ -101,12 +111,16 @@ def inside_of(content: bytes, random: Random) -> bytes:
     return out.getvalue()
 
 
-def attempt(seed: int, folder: Path) -> str:
+def attempt(seed: int, endings: list[str], folder: Path) -> str:
     """What came of one file: read, refused, or the traceback."""
     random = Random(seed)
-    ending = random.choice(list(MAKERS))
+    ending = random.choice(endings)
     content = MAKERS[ending](random)
-    odd = inside_of(content, random) if ending == ".xlsx" and random.random() < 0.6 else mutated(content, random)
+    odd = (
+        inside_of(content, random)
+        if ending in (".xlsx", ".ods") and random.random() < 0.6
+        else mutated(content, random)
+    )
     path = folder / f"sheet{ending}"
     path.write_bytes(odd)
     try:
@@ -123,13 +137,14 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--seconds", type=float, default=20)
     parser.add_argument("--seed", type=int, default=0)
+    parser.add_argument("--formats", nargs="+", choices=MAKERS, default=list(MAKERS))
     given = parser.parse_args()
     end = time.monotonic() + given.seconds
     counts = {"read": 0, "refused": 0}
     seed = given.seed * 1_000_000
     with tempfile.TemporaryDirectory() as folder:
         while time.monotonic() < end:
-            came = attempt(seed, Path(folder))
+            came = attempt(seed, given.formats, Path(folder))
             if came not in counts:
                 print(f"seed {seed}:\n{came}", file=sys.stderr)
                 return 1

@@ -45,7 +45,7 @@ def test_a_folder_without_sheets(tmp_path: Path) -> None:
     assert (ran.code, ran.err) == (
         2,
         "hemplit: jobs.csv: there is no sheet of that name; "
-        "these are read: .csv, .tsv, .txt, .tab, .xlsx, .xlsm, .xls, .ods, .parquet\n",
+        "these are read: .csv, .tsv, .txt, .tab, .xlsx, .xlsm, .ods, .xls, .parquet\n",
     )
 
 

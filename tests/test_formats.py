@@ -18,6 +18,7 @@ from hemplit import files, flow
 from hemplit.core.model.grid import Range
 from hemplit.errors import InputError
 
+SAVED = Path(__file__).parent / "workbooks"
 SAID = {
     "utf-8": "UTF-8", "utf-8-sig": "UTF-8 with mark", "utf-16": "UTF-16", "utf-16-le": "UTF-16", "utf-16-be": "UTF-16",
     "cp1252": "Windows-1252", "cp1250": "Windows-1250", "cp1251": "Windows-1251", "cp1253": "Windows-1253",
@@ -63,10 +64,13 @@ def made_workbook(path: Path) -> None:
         jobs.merge_range(1, 4, 2, 4, "North")
 
 
-@pytest.mark.parametrize("ending", [".xlsx", ".xlsm"])
+@pytest.mark.parametrize("ending", [".xlsx", ".xlsm", ".xls", ".ods"])
 def test_a_workbook_is_read_as_it_is_shown(ending: str, tmp_path: Path) -> None:
     path = tmp_path / f"yard{ending}"
-    made_workbook(path)
+    if ending in (".xlsx", ".xlsm"):
+        made_workbook(path)
+    else:  # the same, saved by a spreadsheet program
+        path = SAVED / path.name
     jobs, hidden = files.read(str(path))
     assert cells(jobs) == [
         ["Code", "Day", "Open", "Hours", "Dock"],
@@ -74,7 +78,7 @@ def test_a_workbook_is_read_as_it_is_shown(ending: str, tmp_path: Path) -> None:
         ["00043", "2026-04-02", "FALSE", "#DIV/0!", ""],
     ]
     assert jobs.merged == (Range(1, 4, 2, 4),)
-    assert jobs.notes == ("1 cells hold an error: D3 #DIV/0!",)
+    assert jobs.notes == ("1 cell holds an error: D3 #DIV/0!",)
     assert hidden.notes == ("this sheet is hidden",)
     assert flow.read([str(path)]).notes[-1].endswith("this sheet is left out")
 

@@ -95,12 +95,21 @@ def doubled(columns: Iterable[Grouping], rows: int) -> npt.NDArray[np.bool_]:
     >>> doubled([Grouping(np.array([0, 1, 0]), 2), Grouping(np.array([0, 0, 0]), 1)], 3).tolist()
     [False, False, True]
     """
+    again = np.zeros(rows, dtype=bool)
+    left = np.arange(rows)
     whole = Grouping(np.zeros(rows, dtype=np.int32), 1)
-    for column in sorted(columns, key=lambda column: -column.size):
-        whole = combine(whole, column)
-        if whole.size == rows:
-            return np.zeros(rows, dtype=bool)
-    return first_rows(whole)[whole.codes] != np.arange(rows)
+    todo = sorted(columns, key=lambda column: -column.size)
+    while todo and len(left):
+        # Of the columns that need no sorting the one that tells the most rows apart goes first.
+        quick = (place for place, one in enumerate(todo) if one.size * whole.size <= FLAGS_PER_ROW * len(left))
+        column = todo.pop(next(quick, -1))
+        whole = combine(whole, Grouping(column.codes[left], column.size))
+        alone = (np.bincount(whole.codes, minlength=whole.size) == 1)[whole.codes]
+        if alone.any():
+            left = left[~alone]
+            whole, _ = by_first_appearance(Grouping(whole.codes[~alone], whole.size))
+    again[left] = first_rows(whole)[whole.codes] != np.arange(len(left))
+    return again
 
 
 def first_conflict(grouping: Grouping, codes: Codes) -> tuple[int, int] | None:

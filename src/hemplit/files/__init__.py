@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.errors import InputError
-from hemplit.files import delimited, parquet, workbook
+from hemplit.files import delimited, old_workbook, parquet, workbook
 from hemplit.files.together import is_pattern, matching, together
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Grid
 
-FORMATS = (delimited, workbook, parquet)
+FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
 
 
@@ -56,7 +56,7 @@ def _read_file(path: str) -> tuple[Grid, ...]:
                 return module.read(file)
     except OSError as error:
         raise InputError(
-            path, f"it cannot be read ({error.strerror})", "close it in other programs and try again"
+            path, f"it cannot be read ({error.strerror or error})", "close it in other programs and try again"
         ) from error
     raise InputError(
         path, f"'{ending or file.name}' is not a kind of file that is read", f"these are: {', '.join(ENDINGS)}"

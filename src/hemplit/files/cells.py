@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, time
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.shape.working import stacked
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -18,13 +20,13 @@ if TYPE_CHECKING:
 EXACT = 1e15
 
 
-def from_texts(texts: Sequence[str | None]) -> GridColumn:
+def from_texts(texts: Sequence[str | None] | pa.StringArray) -> GridColumn:
     """The grid column of these texts; None and the empty text are cells without content.
 
     >>> from_texts(["Kittiwake", "", "Kittiwake"]).codes.tolist()
     [0, -1, 0]
     """
-    array = pa.array(texts, pa.string())
+    array = texts if isinstance(texts, pa.Array) else pa.array(texts, pa.string())
     return from_encoded(pc.if_else(pc.equal(array, ""), None, array).dictionary_encode())
 
 
@@ -34,24 +36,41 @@ def from_encoded(encoded: pa.DictionaryArray) -> GridColumn:
     return GridColumn(codes, encoded.dictionary)
 
 
-def from_values(values: Sequence[object]) -> GridColumn:
-    """The grid column of cells that hold numbers, dates, yes and no, or texts; each different value is written once.
+def from_pieces(pieces: Sequence[pa.Array]) -> GridColumn:
+    """The grid column of pieces one below the other, each as ``piece`` makes them; each value is written once.
 
-    >>> from_values([1.0, "Kittiwake", True, 1.0]).texts.to_pylist()
-    ['1', 'Kittiwake', 'TRUE']
+    >>> from_pieces([piece(["Length"]), piece([1.0, 1.5]), piece([1.0, "", True])]).texts.to_pylist()
+    ['Length', '1', '1.5', 'TRUE']
     """
-    types = set(map(type, values))
-    if types == {str}:
-        return from_texts(values)  # type: ignore[arg-type]
-    if bool in types:  # True equals 1, and both would get one text
-        values = [plain_text(value) if isinstance(value, bool) else value for value in values]
-    codes: dict[object, int] = {}
-    texts: dict[str, int] = {}
-    for value in dict.fromkeys(values):
-        text = plain_text(value)
-        codes[value] = texts.setdefault(text, len(texts)) if text else EMPTY
-    numbers = np.fromiter(map(codes.__getitem__, values), dtype=np.int32, count=len(values))
-    return GridColumn(numbers, pa.array(list(texts), pa.string()))
+    runs = [pa.concat_arrays(list(run)) for _, run in groupby(pieces, key=lambda one: one.type)]
+    parts = [_from_numbers(run) if pa.types.is_floating(run.type) else from_texts(run) for run in runs]
+    return parts[0] if len(parts) == 1 else stacked([(part, len(part.codes)) for part in parts])
+
+
+def piece(values: Sequence[object]) -> pa.Array:
+    """The cells of one column in some rows: as texts or as numbers if all are that, and else as plain texts.
+
+    >>> piece([4.0, ""]).type, piece([4.0, "m"]).type
+    (DataType(double), DataType(string))
+    """
+    for blanks_apart in (False, True):
+        try:
+            array = pa.array([None if value == "" else value for value in values] if blanks_apart else values)
+        except (pa.ArrowInvalid, pa.ArrowTypeError):
+            continue  # the values are of several types
+        if array.type in (pa.string(), pa.float64()):
+            return array
+    return pa.array([plain_text(value) for value in values], pa.string())
+
+
+def _from_numbers(values: pa.DoubleArray) -> GridColumn:
+    encoded = pc.add(values, 0.0).dictionary_encode()  # which makes 0 of -0
+    numbers = encoded.dictionary.to_numpy()
+    if (np.mod(numbers, 1) == 0).all() and (np.abs(numbers) < EXACT).all():
+        texts = pa.array(numbers.astype(np.int64)).cast(pa.string())
+    else:
+        texts = pa.array([plain_text(number) for number in numbers.tolist()], pa.string())
+    return from_encoded(pa.DictionaryArray.from_arrays(encoded.indices, texts))
 
 
 def plain_text(value: object) -> str:

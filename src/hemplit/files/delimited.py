@@ -46,6 +46,8 @@ NOT_TEXT = {
 }
 #: So much of a file is looked at in one go.
 CHUNK = 1 << 24
+#: So much of it stays in the cache of the processor.
+CACHED = 1 << 20
 #: A cell longer than this is no cell of an office sheet but an unclosed quote that swallows the file.
 LONGEST_CELL = 1 << 20
 #: The delimiter is the one that parts the most of so many records alike.
@@ -106,18 +108,20 @@ class _Layout:
 
 
 def _layout(content: mmap.mmap | bytes) -> _Layout:
-    """Counted by comparing bytes at memory speed, in pieces."""
-    count = lines = 0
+    """Counted by comparing bytes at memory speed, in pieces; a break stands in quotes after an odd number of quotes."""
+    lines, odd = 0, False
     inside = False
-    for start in range(0, len(content), CHUNK):
-        chunk = np.frombuffer(content[start : start + CHUNK], dtype=np.uint8)
+    for start in range(0, len(content), CACHED):
+        chunk = np.frombuffer(content[start : start + CACHED], dtype=np.uint8)
         breaks = np.flatnonzero(chunk == LINE_BREAK)
-        quotes = np.flatnonzero(chunk == QUOTE)
+        starts = np.append(0, breaks + 1)
+        quotes = (chunk == QUOTE).view(np.uint8)
+        odd_lines = np.bitwise_xor.reduceat(quotes, starts[starts < len(chunk)]).astype(bool)
+        odd_so_far = np.logical_xor.accumulate(odd_lines) ^ odd
+        inside = inside or bool(odd_so_far[: len(breaks)].any())
         lines += len(breaks)
-        if (count or len(quotes)) and not inside:
-            inside = bool(((count + np.searchsorted(quotes, breaks)) % 2).any())
-        count += len(quotes)
-    return _Layout(lines + (content[-1:] != b"\n"), count % 2 == 0, inside)
+        odd = bool(odd_so_far[-1])
+    return _Layout(lines + (content[-1:] != b"\n"), not odd, inside)
 
 
 def _has_empty_line(content: mmap.mmap | bytes) -> bool:

@@ -13,18 +13,25 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 
-from hemplit.core.model.grid import Range
+from hemplit.core.model.grid import Range, address
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
     from pathlib import Path
 
+#: How containers begin: old workbooks, and new ones that are protected, in which these names stand.
+OLE = b"\xd0\xcf\x11\xe0"
+PROTECTED = ("EncryptedPackage".encode("utf-16-le"), "EncryptionInfo".encode("utf-16-le"))
 #: A workbook may expand to so many bytes, ...
 MOST_BYTES = 6 << 30
 #: ... and beyond this size to no more than so many times its own: sheets compress to a tenth, bombs to a thousandth.
 FREE_BYTES, MOST_TIMES = 64 << 20, 400
-PIECE = 1 << 24
+#: So many cells are still a sheet and no slip of a finger in its last corner.
+MOST_CELLS = 200_000_000
+#: A number format that shows so many digits.
+ZERO_FORMAT = re.compile("0{2,15}")
+PIECE = 1 << 20
 CELL = re.compile(rb'<c r="([A-Z]+)(\d+)"([^>]*)>(?:<f[^>]*>[^<]*</f>|<f[^>]*/>)?<v>([^<]*)</v>')
 DIMENSION = re.compile(rb'<dimension ref="(?:[A-Z]+\d+:)?([A-Z]+)(\d+)"')
 LAST_CELL = re.compile(rb'<c r="([A-Z]+)(\d+)"')
@@ -37,29 +44,59 @@ class DamagedError(Exception):
 
 @dataclass
 class Inside:
-    """One sheet: its used range from the first cell, texts that cells show, and which of these are errors."""
+    """One sheet: its used range from the first cell, texts that cells show, which of these are errors, merged cells."""
 
     last: Range
     texts: dict[tuple[int, int], str] = field(default_factory=dict)
     errors: list[tuple[int, int]] = field(default_factory=list)
+    merged: list[Range] = field(default_factory=list)
+
+
+def check_beginning(path: Path, beginnings: tuple[bytes, ...]) -> None:
+    """Raises ``InputError`` if the file is protected, or does not begin as such a workbook does."""
+    with path.open("rb") as file:
+        beginning = file.read(1 << 20)
+    if beginning.startswith(OLE) and any(mark in beginning for mark in PROTECTED):
+        raise protected(path)
+    if not beginning.startswith(beginnings):
+        ending = path.suffix.lower()
+        raise InputError(
+            str(path), "this is not a workbook", f"open it in a spreadsheet program and save it as {ending}"
+        )
+
+
+def protected(path: Path) -> InputError:
+    """The error for a workbook that cannot be opened without its password."""
+    return InputError(str(path), "the workbook is protected by a password", "save it without one")
+
+
+def notes(found: Inside, hidden: bool) -> tuple[str, ...]:
+    """What is worth saying of a sheet."""
+    said = ["this sheet is hidden"] if hidden else []
+    if found.errors:
+        shown = ", ".join(f"{address(*place)} {found.texts[place]}" for place in found.errors[:4])
+        many = "cells hold" if len(found.errors) > 1 else "cell holds"
+        said.append(f"{len(found.errors):,} {many} an error: {shown}")
+    return tuple(said)
 
 
 def look_inside(path: Path) -> dict[str, Inside]:
     """What is found, by the names of the sheets."""
     try:
         with zipfile.ZipFile(path) as archive:
-            _check_expansion(path, archive)
+            check_expansion(path, archive)
             zeros = _zero_formats(archive)
             return {name: _sheet(archive, part, zeros) for name, part in _parts(archive).items()}
-    except (zipfile.BadZipFile, zlib.error, ElementTree.ParseError, KeyError, EOFError, ValueError) as error:
+    except (zipfile.BadZipFile, zlib.error, ElementTree.ParseError, LookupError, EOFError, ValueError) as error:
         raise DamagedError(str(error).strip("'\"")) from error
     except NotImplementedError as error:
         raise DamagedError(f"it is packed in an unusual way: {error}") from error
     except RuntimeError as error:  # what zipfile raises for an encrypted archive
-        raise InputError(str(path), "the workbook is protected by a password", "save it without one") from error
+        raise protected(path) from error
 
 
-def _check_expansion(path: Path, archive: zipfile.ZipFile) -> None:
+def check_expansion(path: Path, archive: zipfile.ZipFile) -> None:
+    """Raises ``InputError`` if the workbook would become unreasonably big."""
     total = sum(part.file_size for part in archive.infolist())
     packed = max(path.stat().st_size, 1)
     if total > MOST_BYTES or (total > FREE_BYTES and total > MOST_TIMES * packed):
@@ -102,7 +139,7 @@ def _zero_formats(archive: zipfile.ZipFile) -> dict[bytes, int]:
     plain = {
         one.get("numFmtId"): len(str(one.get("formatCode")))
         for one in tree.iter()
-        if NAMESPACE.sub("", one.tag) == "numFmt" and re.fullmatch("0{2,15}", str(one.get("formatCode")))
+        if NAMESPACE.sub("", one.tag) == "numFmt" and ZERO_FORMAT.fullmatch(str(one.get("formatCode")))
     }
     styles = next((one for one in tree if NAMESPACE.sub("", one.tag) == "cellXfs"), ())
     return {

@@ -1,29 +1,42 @@
-"""Workbooks (.xlsx, .xlsm, .xls, .ods) → one grid per sheet with content.
+"""Workbooks (.xlsx, .xlsm, .ods) → one grid per sheet with content.
 
 Numbers are written as plainly as they can be without loss, dates in the ISO form, so that a text stands for one value.
 """
 
 from __future__ import annotations
 
+from collections import defaultdict
+from itertools import islice
 from typing import TYPE_CHECKING
 
 import python_calamine
 
 from hemplit.core.model.grid import Grid, Range, Source, address
 from hemplit.errors import InputError
-from hemplit.files import inside
-from hemplit.files.cells import from_values
+from hemplit.files import inside, open_document
+from hemplit.files.cells import from_pieces, piece
+from hemplit.files.inside import Inside
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+    from datetime import date, datetime, time, timedelta
     from pathlib import Path
 
-    from hemplit.files.inside import Inside
+    import pyarrow as pa
 
-ENDINGS = (".xlsx", ".xlsm", ".xls", ".ods")
-ZIP, OLE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0"
-PROTECTED = ("EncryptedPackage".encode("utf-16-le"), "EncryptionInfo".encode("utf-16-le"))
-#: So many cells are still a sheet and no slip of a finger in its last corner.
-MOST_CELLS = 200_000_000
+    from hemplit.core.model.grid import GridColumn
+
+    Value = int | float | str | bool | time | date | datetime | timedelta
+
+LOOK_INSIDE = {
+    ".xlsx": inside.look_inside,
+    ".xlsm": inside.look_inside,
+    ".ods": open_document.look_inside,
+}
+ENDINGS = tuple(LOOK_INSIDE)
+ZIP = b"PK\x03\x04"
+#: So many rows are taken at once.
+ROWS = 1_000
 
 
 def read(path: Path) -> tuple[Grid, ...]:
@@ -31,9 +44,9 @@ def read(path: Path) -> tuple[Grid, ...]:
 
     Raises ``InputError`` if the file is no workbook, is protected, or all its sheets are empty.
     """
-    _check(path)
+    inside.check_beginning(path, (ZIP,))
     try:
-        details = inside.look_inside(path) if path.suffix.lower() in (".xlsx", ".xlsm") else {}
+        details = LOOK_INSIDE[path.suffix.lower()](path)
         for name, detail in details.items():
             _check_size(path, name, detail)
         workbook = python_calamine.CalamineWorkbook.from_path(path)
@@ -41,11 +54,11 @@ def read(path: Path) -> tuple[Grid, ...]:
         for sheet in workbook.sheets_metadata:
             if sheet.typ == python_calamine.SheetTypeEnum.WorkSheet:
                 hidden = sheet.visible != python_calamine.SheetVisibleEnum.Visible
-                grid = _grid(path, workbook, sheet.name, details.get(sheet.name), hidden)
+                grid = _grid(path, workbook, sheet.name, details.get(sheet.name, Inside(Range(0, 0, 0, 0))), hidden)
                 if grid is not None:
                     grids.append(grid)
     except python_calamine.PasswordError as error:
-        raise _protected(path) from error
+        raise inside.protected(path) from error
     except (python_calamine.CalamineError, inside.DamagedError) as error:
         raise InputError(str(path), f"the workbook is damaged ({error})", "save it again") from error
     if not grids:
@@ -53,28 +66,9 @@ def read(path: Path) -> tuple[Grid, ...]:
     return tuple(grids)
 
 
-def _check(path: Path) -> None:
-    old = path.suffix.lower() == ".xls"
-    with path.open("rb") as file:
-        beginning = file.read(len(ZIP))
-        if beginning == OLE:
-            file.seek(0)
-            if any(mark in file.read(1 << 20) for mark in PROTECTED):
-                raise _protected(path)
-    if beginning != (OLE if old else ZIP) and not (old and beginning[:1] == b"\t"):
-        ending = path.suffix.lower()
-        raise InputError(
-            str(path), "this is not a workbook", f"open it in a spreadsheet program and save it as {ending}"
-        )
-
-
-def _protected(path: Path) -> InputError:
-    return InputError(str(path), "the workbook is protected by a password", "save it without one")
-
-
 def _check_size(path: Path, name: str, detail: Inside) -> None:
     cells = (detail.last.bottom + 1) * (detail.last.right + 1)
-    if cells > MOST_CELLS:
+    if cells > inside.MOST_CELLS:
         corner = address(detail.last.bottom, detail.last.right)
         raise InputError(
             f"{path} [{name}] {corner}",
@@ -84,28 +78,43 @@ def _check_size(path: Path, name: str, detail: Inside) -> None:
 
 
 def _grid(
-    path: Path, workbook: python_calamine.CalamineWorkbook, name: str, detail: Inside | None, hidden: bool
+    path: Path, workbook: python_calamine.CalamineWorkbook, name: str, detail: Inside, hidden: bool
 ) -> Grid | None:
     sheet = workbook.get_sheet_by_name(name)
-    rows = sheet.to_python(skip_empty_area=False)
-    if not rows:
+    if sheet.start is None or sheet.end is None:
         return None
-    notes = ["this sheet is hidden"] if hidden else []
-    for (row, column), text in (detail.texts if detail else {}).items():
-        if row < len(rows) and column < len(rows[row]):
-            rows[row][column] = text
-    if detail and detail.errors:
-        shown = ", ".join(f"{address(*place)} {detail.texts[place]}" for place in detail.errors[:4])
-        notes.append(f"{len(detail.errors):,} cells hold an error: {shown}")
-    if workbook_has_merged(path):
+    if detail.merged:
+        merged = detail.merged
+    elif path.suffix.lower() != ".ods":
         merged = [Range(top, left, bottom, right) for (top, left), (bottom, right) in sheet.merged_cell_ranges or ()]
     else:
         merged = []
-    columns = tuple(from_values(column) for column in zip(*rows, strict=True))
-    source = Source(str(path), name)
-    return Grid(source, columns, len(rows), tuple(merged), notes=tuple(notes))
+    columns = _columns(sheet.iter_rows(), sheet.start[1], sheet.end[1] + 1, detail.texts)
+    notes = inside.notes(detail, hidden)
+    return Grid(Source(str(path), name), columns, len(columns[0].codes), tuple(merged), notes=notes)
 
 
-def workbook_has_merged(path: Path) -> bool:
-    """Whether merged ranges can be read from this kind of workbook."""
-    return path.suffix.lower() in (".xlsx", ".xlsm", ".xls")
+def _columns(
+    rows: Iterator[list[Value]], left: int, width: int, shown: Mapping[tuple[int, int], str]
+) -> tuple[GridColumn, ...]:
+    """The cells in pieces of some rows, which are still in the cache when they become columns; the header is the first.
+
+    The rows begin at the column ``left``; ``shown`` are texts that stand in the place of values.
+    """
+    pieces: list[list[pa.Array]] = [[] for _ in range(width)]
+    special = defaultdict(list)
+    for (row, column), text in shown.items():
+        if column < width:
+            special[row].append((column, text))
+    first, count = 0, 1
+    while some := list(islice(rows, count)):
+        if left or not special.keys().isdisjoint(range(first, first + len(some))):
+            some = [[""] * left + row for row in some]
+            for place, cells in enumerate(some, first):
+                for column, text in special.get(place, ()):
+                    cells[column] = text
+        for of_column, values in zip(pieces, zip(*some, strict=True), strict=True):
+            of_column.append(piece(values))
+        first += len(some)
+        count = ROWS
+    return tuple(map(from_pieces, pieces))

@@ -7,10 +7,12 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 if TYPE_CHECKING:
-    import numpy as np
     import numpy.typing as npt
     import pyarrow as pa
 
@@ -78,6 +80,21 @@ class GridColumn:
 
     codes: Codes
     texts: pa.StringArray
+
+    @cached_property
+    def filled(self) -> npt.NDArray[np.bool_]:
+        """Which cells have content, shape (rows,)."""
+        return self.codes != EMPTY
+
+    @cached_property
+    def full(self) -> bool:
+        """Whether all cells have content."""
+        return bool(self.filled.all())
+
+    @cached_property
+    def counts(self) -> npt.NDArray[np.int64]:
+        """How many cells hold each distinct text, shape (texts,)."""
+        return np.bincount(self.codes if self.full else self.codes[self.filled], minlength=len(self.texts))
 
     def text(self, row: int) -> str:
         """The text of one cell, empty if there is none."""

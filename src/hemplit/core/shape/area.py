@@ -76,6 +76,8 @@ def _area(text: str) -> Range:
 def _filled(working: Working, columns: Sequence[int]) -> Flags:
     rows = np.zeros(working.row_count, dtype=bool)
     for index in columns:
+        if working.columns[index].cells.full:
+            return working.columns[index].filled
         rows |= working.columns[index].filled
     return rows
 

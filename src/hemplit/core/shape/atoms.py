@@ -20,7 +20,7 @@ from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
-from hemplit.core.shape.working import Working, WorkingColumn, counts_of, first_places, mark
+from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.words import words
 
 if TYPE_CHECKING:
@@ -111,7 +111,7 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         unfit = [code for code, text in enumerate(texts) if not pattern.fullmatch(text)]
-        counts = counts_of(column)
+        counts = column.cells.counts
         if counts[unfit].sum() > (1 - NEARLY_ALL) * counts.sum():
             continue
         if _stands_elsewhere(working, column, pattern):

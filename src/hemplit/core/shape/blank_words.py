@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_date, is_number
-from hemplit.core.shape.working import Working, counts_of, first_places, rewritten, with_column
+from hemplit.core.shape.working import Working, first_places, rewritten, with_column
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -51,7 +51,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
         words = {str(texts[int(hit)].as_py()): str(folded[int(hit)].as_py()) for hit in hits}
         others = [str(text) for text in texts.slice(0, LOOKED_AT + len(hits)).to_pylist() if text not in words]
         blank = tuple(text for text, word in words.items() if _means_blank(word, others))
-        counts = counts_of(column)
+        counts = column.cells.counts
         if blank:
             total = int(sum(counts[int(hit)] for hit in hits if str(texts[int(hit)].as_py()) in blank))
             yield Step(ACT, (("column", column.name), ("texts", blank)), f"{total:,} in a column of {_what(others)}")

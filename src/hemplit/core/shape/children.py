@@ -38,7 +38,7 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 
 
 def _may_be_key(column: WorkingColumn) -> bool:
-    if not column.filled.all() or MEASURE.intersection(words(column.name)):
+    if not column.cells.full or MEASURE.intersection(words(column.name)):
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     return not any("." in text and text.replace(".", "").isdigit() for text in probe) and not all(map(is_date, probe))

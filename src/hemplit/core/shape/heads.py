@@ -22,7 +22,7 @@ import numpy as np
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_number, is_word
-from hemplit.core.shape.working import Working, WorkingColumn, counts_of, mark
+from hemplit.core.shape.working import Working, WorkingColumn, mark
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -97,11 +97,11 @@ def _names_groups(first: WorkingColumn) -> bool:
     """Whether a head that stands alone has another text for each group, neither a measure nor a remark."""
     some = [str(text) for text in first.cells.texts.slice(0, 20).to_pylist()]
     measured = any("." in text and is_number(text) for text in some)
-    return bool((counts_of(first) == 1).all()) and not measured and all(len(text.split()) <= NAME for text in some)
+    return bool((first.cells.counts == 1).all()) and not measured and all(len(text.split()) <= NAME for text in some)
 
 
 def _tells_lines_apart(column: WorkingColumn) -> bool:
-    if not column.filled.all() or (counts_of(column) > 1).any():
+    if not column.cells.full or (column.cells.counts > 1).any():
         return False
     some = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     return all(is_word(text) for text in some)

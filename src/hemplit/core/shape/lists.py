@@ -77,10 +77,9 @@ def separator(column: WorkingColumn) -> str | None:
     texts = [str(text) for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist()]
     if not texts or all(is_number(text) or is_date(text) for text in texts[: kinds.PROBE]):
         return None
-    counts = np.bincount(column.cells.codes[column.filled], minlength=len(column.cells.texts))[: len(texts)]
     for by, pattern in SEPARATORS.items():
         parted = pc.sum(pc.match_substring_regex(column.cells.texts.slice(0, LOOKED_AT), pattern)).as_py() or 0
-        if parted > 1 and _is_list(texts, counts.tolist(), by):
+        if parted > 1 and _is_list(texts, column.cells.counts[: len(texts)].tolist(), by):
             return by
     return None
 

@@ -233,7 +233,7 @@ def _of_one_sort(lane: Sequence[WorkingColumn]) -> bool:
 
 def _leaves_blank(lane: Sequence[WorkingColumn]) -> bool:
     """Whether a block is filled only where the one before it is, and not always."""
-    if all(column.filled.all() for column in lane):
+    if all(column.cells.full for column in lane):
         return False
     return all(not (two.filled & ~one.filled).any() for one, two in pairwise(lane))
 

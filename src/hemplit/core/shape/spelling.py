@@ -19,7 +19,7 @@ from hemplit.core.codes import Grouping
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
-from hemplit.core.shape.working import Working, counts_of, first_places, rewritten, with_column
+from hemplit.core.shape.working import Working, first_places, rewritten, with_column
 from hemplit.core.twins import are_twins
 
 if TYPE_CHECKING:
@@ -71,7 +71,7 @@ def find(working: Working) -> Iterator[Step]:
 
 
 def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
-    counts = counts_of(column)
+    counts = column.cells.counts
     in_capitals = len(pc.unique(pc.utf8_lower(column.cells.texts))) < len(counts)
     if not in_capitals and counts.min() > min(counts.max() // TIMES, RARE):
         return

@@ -14,7 +14,7 @@ import numpy as np
 
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_number, is_total, number
-from hemplit.core.shape.working import Working, counts_of, occupied, set_aside_rows
+from hemplit.core.shape.working import Working, occupied, set_aside_rows
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -65,11 +65,10 @@ def _labelled(working: Working, rows: np.ndarray) -> dict[int, str]:
     found: dict[int, str] = {}
     for column in working.columns:
         codes = column.cells.codes[rows]
-        counts = counts_of(column)
         for code in np.unique(codes[codes >= 0]).tolist():
             text = str(column.cells.texts[code].as_py())
             # A word that other lines have in that column, too, is a value there.
-            if is_total(text) and counts[code] == np.count_nonzero(codes == code):
+            if is_total(text) and column.cells.counts[code] == np.count_nonzero(codes == code):
                 found.update(dict.fromkeys(rows[codes == code].tolist(), text))
     return found
 

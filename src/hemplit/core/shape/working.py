@@ -46,7 +46,7 @@ class WorkingColumn:
 
     @property
     def filled(self) -> Flags:
-        return self.cells.codes != EMPTY
+        return self.cells.filled
 
 
 @dataclass(frozen=True)
@@ -162,7 +162,8 @@ def kept(cells: GridColumn, keep: Flags) -> GridColumn:
     texts = cells.texts
     for code in sorted(set(cells.codes[dropped].tolist()) - {EMPTY}, reverse=True):
         if not (codes == code).any():
-            codes = codes - (codes > code)
+            # The header stands first, so its text has the first code, and the quicker way is the usual one.
+            codes = codes - (codes > code) if code else np.maximum(codes - np.int32(1), np.int32(EMPTY))
             texts = pa.concat_arrays([texts.slice(0, code), texts.slice(code + 1)])
     return GridColumn(codes, texts)
 
@@ -224,12 +225,6 @@ def with_column(working: Working, column: WorkingColumn, instead: WorkingColumn)
     return replace(working, columns=tuple(instead if one is column else one for one in working.columns))
 
 
-def counts_of(column: WorkingColumn) -> npt.NDArray[np.int64]:
-    """How many cells hold each distinct text."""
-    codes = column.cells.codes
-    return np.bincount(codes[codes != EMPTY], minlength=len(column.cells.texts))
-
-
 def first_places(column: WorkingColumn) -> npt.NDArray[np.int64]:
     """The first row that holds each distinct text."""
     filled = np.flatnonzero(column.filled)
@@ -238,7 +233,9 @@ def first_places(column: WorkingColumn) -> npt.NDArray[np.int64]:
 
 def occupied(working: Working) -> npt.NDArray[np.int64]:
     """How many cells of each row are filled, shape (rows,)."""
-    total = np.zeros(working.row_count, dtype=np.int64)
+    full = sum(column.cells.full for column in working.columns)
+    total = np.full(working.row_count, full, dtype=np.int64)
     for column in working.columns:
-        total += column.filled
+        if not column.cells.full:
+            total += column.filled
     return total

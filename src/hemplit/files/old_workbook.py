@@ -1,0 +1,102 @@
+"""Old workbooks (.xls) → one grid per sheet with content; codes that a number format shows with zeros are kept so."""
+
+from __future__ import annotations
+
+import struct
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.grid import Grid, Range, Source
+from hemplit.errors import InputError
+from hemplit.files.cells import from_pieces, piece
+from hemplit.files.inside import OLE, ZERO_FORMAT, Inside, check_beginning, notes, protected
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    import xlrd
+    import xlrd.sheet
+
+ENDINGS = (".xls",)
+#: How the oldest ones begin, which are no containers.
+OLDEST = b"\t"
+#: What the library beneath raises for a damaged file, beside its own errors.
+DAMAGED = (
+    struct.error, AssertionError, LookupError, ValueError, TypeError, AttributeError, ArithmeticError, MemoryError,
+    RecursionError,
+)  # fmt: skip
+
+
+def read(path: Path) -> tuple[Grid, ...]:
+    """The sheets that have content.
+
+    Raises ``InputError`` if the file is no workbook, is protected, or all its sheets are empty.
+    """
+    import xlrd
+    import xlrd.compdoc
+
+    check_beginning(path, (OLE, OLDEST))
+    try:
+        book = xlrd.open_workbook(path, logfile=_Silence(), formatting_info=True)
+        zeros = _zero_formats(book)
+        grids = [_grid(path, sheet, book.datemode, zeros) for sheet in book.sheets() if sheet.nrows and sheet.ncols]
+    except (xlrd.XLRDError, xlrd.compdoc.CompDocError, *DAMAGED) as error:
+        if "encrypted" in str(error):
+            raise protected(path) from error
+        said = " ".join(str(error).split()) or type(error).__name__
+        raise InputError(str(path), f"the workbook is damaged ({said})", "save it again") from error
+    if not grids:
+        raise InputError(str(path), "the workbook is empty", "nothing can be read from it")
+    return tuple(grids)
+
+
+class _Silence:
+    """Where the library beneath may write what it thinks of the file."""
+
+    def write(self, text: str) -> int:
+        return len(text)
+
+
+def _zero_formats(book: xlrd.Book) -> dict[int, int]:
+    """The cell styles that show numbers with zeros in front, and to how many digits."""
+    formats = {key: one.format_str for key, one in book.format_map.items()}
+    return {
+        place: len(formats[style.format_key])
+        for place, style in enumerate(book.xf_list)
+        if ZERO_FORMAT.fullmatch(formats.get(style.format_key, ""))
+    }
+
+
+def _grid(path: Path, sheet: xlrd.sheet.Sheet, datemode: int, zeros: dict[int, int]) -> Grid:
+    found = Inside(Range(0, 0, sheet.nrows - 1, sheet.ncols - 1))
+    columns = []
+    for column in range(sheet.ncols):
+        values = [_value(sheet, row, column, datemode, zeros, found) for row in range(sheet.nrows)]
+        columns.append(from_pieces([piece(values[:1]), piece(values[1:])]))
+    merged = tuple(Range(top, left, end - 1, right - 1) for top, end, left, right in sheet.merged_cells)
+    return Grid(
+        Source(str(path), sheet.name), tuple(columns), sheet.nrows, merged, notes=notes(found, sheet.visibility > 0)
+    )
+
+
+def _value(
+    sheet: xlrd.sheet.Sheet, row: int, column: int, datemode: int, zeros: dict[int, int], found: Inside
+) -> object:
+    import xlrd
+
+    if column >= sheet.row_len(row):
+        return ""
+    kind, value = sheet.cell_type(row, column), sheet.cell_value(row, column)
+    match kind:
+        case xlrd.XL_CELL_NUMBER if zeros and value >= 0 and float(value).is_integer():
+            value = (
+                str(int(value)).zfill(zeros[style]) if (style := sheet.cell_xf_index(row, column)) in zeros else value
+            )
+        case xlrd.XL_CELL_DATE:
+            moment = xlrd.xldate_as_datetime(value, datemode)
+            value = moment.time() if 0 <= value < 1 else moment
+        case xlrd.XL_CELL_BOOLEAN:
+            value = bool(value)
+        case xlrd.XL_CELL_ERROR:
+            value = found.texts[row, column] = xlrd.error_text_from_code.get(value, "#ERROR!")
+            found.errors.append((row, column))
+    return value
