@@ -17,6 +17,25 @@ IDENTIFIER = frozenset(
 )
 #: Such a column tells how to reach somebody; it comes with a person and decides nothing.
 CONTACT = frozenset("phone telephone tel mobile fax email mail handy telefon telefono courriel correo web url".split())
+#: Such a column describes in sentences; it decides nothing, even where no two are the same.
+FREE_TEXT = frozenset(
+    "description desc note notes remark remarks comment comments memo details text title bemerkung bemerkungen notiz"
+    " beschreibung commentaire remarque descripcion observaciones nota".split()
+)
+#: Such a column is a line of an address.
+ADDRESS = frozenset(
+    "address street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
+)
+#: Such a column is a part of a person's name, which only the parts together tell.
+PART_OF_NAME = frozenset(
+    "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
+)
+#: With such a word a column numbers the lines under something.
+LINE = frozenset("line pos position item seq sequence zeile ligne linea posten".split())
+#: Words that say that a column holds the name of what the other words say.
+NAME = frozenset("name nom nombre bezeichnung".split())
+#: Words that end like an identifier without being one.
+NO_IDENTIFIER = frozenset("paid unpaid valid invalid grid void solid liquid fluid hybrid bid rapid acid aid".split())
 #: Such a column holds an amount, a size or a moment, even where its values are whole numbers.
 MEASURE = frozenset(
     "qty quantity amount price cost total sum rate hours days weight length width height depth size age count balance"
@@ -36,6 +55,29 @@ def words(header: str) -> tuple[str, ...]:
     plain = anyascii(header.replace("#", " no "))
     plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
+
+
+def is_identifier(parts: Iterable[str]) -> bool:
+    """Whether a header with these words says that it identifies something by a code or a number.
+
+    >>> [is_identifier(words(header)) for header in ("Boat Reg", "berthid", "Paid", "Owner")]
+    [True, True, False, False]
+    """
+    return any(
+        word in IDENTIFIER or (re.fullmatch("[a-z]{2,}(id|code)", word) and word not in NO_IDENTIFIER) for word in parts
+    )
+
+
+def stem_of(header: str) -> tuple[str, ...]:
+    """What a header speaks of: its words without those for identifiers, names and parts of names.
+
+    >>> stem_of("Boat Reg"), stem_of("OwnerName"), stem_of("berthid"), stem_of("ID")
+    (('boat',), ('owner',), ('berth',), ())
+    """
+    parts = tuple(word for word in words(header) if word not in IDENTIFIER | NAME | PART_OF_NAME)
+    if parts and is_identifier(parts[-1:]):
+        parts = (*parts[:-1], re.sub("(id|code)$", "", parts[-1]))
+    return parts
 
 
 def snake(parts: Iterable[str]) -> str:

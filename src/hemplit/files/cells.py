@@ -58,7 +58,8 @@ def piece(values: Sequence[object]) -> pa.Array:
             array = pa.array([None if value == "" else value for value in values] if blanks_apart else values)
         except (pa.ArrowInvalid, pa.ArrowTypeError):
             continue  # the values are of several types
-        if array.type in (pa.string(), pa.float64()):
+        # Among numbers, Arrow takes yes for 1.
+        if array.type == pa.string() or (array.type == pa.float64() and bool not in set(map(type, values))):
             return array
     return pa.array([plain_text(value) for value in values], pa.string())
 

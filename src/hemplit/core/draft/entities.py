@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from hemplit.core.theory.closure import closure
-from hemplit.core.words import words
+from hemplit.core.words import stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -77,13 +77,30 @@ def _leads(
     for left in order:
         if len(left) == 1 and left[0] not in taken:
             alike = tuple(
-                other[0] for other in order if len(other) == 1 and other != left and _equal(reach, left, other)
+                other[0]
+                for other in order
+                if len(other) == 1
+                and other != left
+                and _equal(reach, left, other)
+                and not _is_another_thing(left[0], other[0], findings)
             )
             taken.update(alike)
             leads[left] = alike
         elif len(left) > 1 and not taken.intersection(left):
             leads[left] = ()
     return leads
+
+
+def _is_another_thing(one: str, other: str, findings: Findings) -> bool:
+    """Whether two columns that decide each other speak of two things, of which each has columns of its own.
+
+    On a sheet of four boats with an engine each, the engines are still no boats.
+    """
+    stems = stem_of(one), stem_of(other)
+    if not all(stems) or stems[0][: len(stems[1])] == stems[1] or stems[1][: len(stems[0])] == stems[0]:
+        return False
+    names = [words(facts.name) for facts in findings.columns]
+    return all(sum(name[: len(about)] == about for name in names) > 1 for about in stems)
 
 
 def _equal(reach: dict[tuple[str, ...], frozenset[str]], one: tuple[str, ...], other: tuple[str, ...]) -> bool:
@@ -103,7 +120,11 @@ def _homes(
         name = facts.name
         if name in key or any(name in alike for alike in leads.values()):
             continue
-        candidates = [lead for lead in leads if name in reach[lead] and name not in lead]
+        candidates = [
+            lead
+            for lead in leads
+            if name in reach[lead] and name not in lead and not _stands_before((name,), lead, leads, reach)
+        ]
         nearest = [
             lead
             for lead in candidates
@@ -115,6 +136,19 @@ def _homes(
         if nearest:
             homes[name] = min(nearest, key=lambda lead: _distance(lead, leads[lead], name, position))
     return homes
+
+
+def _stands_before(
+    one: tuple[str, ...],
+    other: tuple[str, ...],
+    leads: dict[tuple[str, ...], tuple[str, ...]],
+    reach: dict[tuple[str, ...], frozenset[str]],
+) -> bool:
+    """Of two things that decide each other, the first refers to the second and not the other way round."""
+    if one not in leads or len(other) > 1 or not _equal(reach, one, other):
+        return False
+    order = list(leads)
+    return order.index(one) < order.index(other)
 
 
 def _distance(

@@ -8,11 +8,21 @@ left, that is about ``q**n``; it must be small even after dividing by how many d
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import log10
 from typing import TYPE_CHECKING
 
-from hemplit.core.words import CONTACT, IDENTIFIER, MEASURE, words
+from hemplit.core.words import (
+    ADDRESS,
+    CONTACT,
+    FREE_TEXT,
+    LINE,
+    MEASURE,
+    PART_OF_NAME,
+    is_identifier,
+    stem_of,
+    words,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -21,6 +31,10 @@ if TYPE_CHECKING:
 
 #: A dependency is believed if chance would give it in less than one of 10^3 such searches.
 MARGIN = 3.0
+#: Where the headers say that the one belongs to the other ("Boat Reg", "Boat Length"), next to nothing needs to be shown.
+NAMED_MARGIN = 0.5
+#: Where it stands right behind it, less, and half of the searches count.
+ADJACENT_MARGIN = 2.0
 #: Two columns together are many more candidates and rarely meant: they need this much more evidence, in powers of ten.
 COMPOSITE_MARGIN = 3.0
 #: Where a pair of columns repeats in fewer rows than this share, a table of its own saves nothing.
@@ -47,11 +61,12 @@ class Judged:
 def can_decide(facts: ColumnFacts) -> bool:
     """Whether a column is of the sort that identifies something."""
     said = set(words(facts.name))
-    if facts.distinct < 2 or said & CONTACT:
+    if facts.distinct < 2 or said & (CONTACT | ADDRESS):
         return False
     if facts.kind.word == "text":
-        return facts.mean_length <= LONGEST_NAME and facts.list_like < LISTS
-    return facts.kind.word == "whole number" and bool(said & IDENTIFIER) and not said & MEASURE
+        described = bool(said & FREE_TEXT) and not is_identifier(said)
+        return facts.mean_length <= LONGEST_NAME and facts.list_like < LISTS and not described
+    return facts.kind.word == "whole number" and is_identifier(said) and not said & MEASURE
 
 
 def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple[Judged, ...]:
@@ -65,7 +80,11 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     ]
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
-    singles = _believed([one for one in usable if len(one.left) == 1], findings, MARGIN)
+    singles = _believed(
+        [one for one in usable if len(one.left) == 1 and not _is_part(one.left[0]) and not _is_name_of_coded(one, usable)],
+        findings,
+    )
+    singles += _constants(singles, findings)
     decided = {one.right for one in singles}
     pairs_of = {(one.left[0], one.right) for one in singles}
     below = {right for left, right in pairs_of if (right, left) not in pairs_of}
@@ -74,18 +93,72 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
         for one in usable
         if len(one.left) == 2
         and one.right not in decided
-        and below.isdisjoint(one.left)
+        and (_is_person(one.left) or below.isdisjoint(one.left))
         and one.right not in key
         and _groups(one) <= (1 - COMPOSITE_REPEATS) * findings.row_count
     ]
-    return (*singles, *_believed(pairs, findings, MARGIN + COMPOSITE_MARGIN))
+    return (*singles, *_believed(pairs, findings))
 
 
-def _believed(candidates: Sequence[Dependency], findings: Findings, margin: float) -> list[Judged]:
-    columns = len(findings.columns)
-    size = max((len(one.left) for one in candidates), default=1)
-    needed = margin + log10(columns ** (size + 1))
-    return [one for one in (_weigh(one, candidates, findings) for one in candidates) if one.strength >= needed]
+def _constants(singles: Sequence[Judged], findings: Findings) -> list[Judged]:
+    """The columns with one value only, which says nothing of where they belong, by the things that they name."""
+    constant = [one.right for one in findings.dependencies if not one.left]
+    lefts = {one.left: one for one in singles}
+    made = [replace(one, right=right) for right in constant for one in lefts.values() if right not in one.left]
+    return [one for one in made if _is_named(one)]
+
+
+def _is_part(name: str) -> bool:
+    return bool(PART_OF_NAME.intersection(words(name)))
+
+
+def _is_name_of_coded(one: Dependency, usable: Sequence[Dependency]) -> bool:
+    """Whether the left side is the name of something that a code tells apart more finely: two boats of one name."""
+    about = stem_of(one.left[0])
+    return bool(about) and any(
+        (other.right,) == one.left
+        and len(other.left) == 1
+        and stem_of(other.left[0]) == about
+        and is_identifier(words(other.left[0]))
+        and _groups(other) > _groups(one)
+        for other in usable
+    )
+
+
+def _is_person(left: Sequence[str]) -> bool:
+    """Whether two columns are the parts of one name."""
+    return all(map(_is_part, left)) and len({stem_of(name) for name in left}) == 1
+
+
+def _believed(candidates: Sequence[Dependency], findings: Findings) -> list[Judged]:
+    tried = len(findings.columns) ** (max((len(one.left) for one in candidates), default=1) + 1)
+    weighed = (_weigh(one, candidates, findings) for one in candidates)
+    return [one for one in weighed if one.strength >= _needed(one, tried, findings)]
+
+
+def _needed(one: Judged, tried: int, findings: Findings) -> float:
+    """How strong the evidence must be; few are tried of those that the headers name, so that these need little."""
+    if _is_named(one):
+        return NAMED_MARGIN
+    if len(one.left) > 1:
+        return MARGIN + COMPOSITE_MARGIN + log10(tried)
+    if _follows(one, findings):
+        return ADJACENT_MARGIN + log10(tried) / 2
+    return MARGIN + log10(tried)
+
+
+def _is_named(one: Dependency | Judged) -> bool:
+    """Whether the headers say that the right side belongs to the left."""
+    about = stem_of(one.left[0])
+    right = words(one.right)
+    return (len(one.left) == 1 or _is_person(one.left)) and bool(about) and about == right[: len(about)]
+
+
+def _follows(one: Judged, findings: Findings) -> bool:
+    """Whether the right side stands behind the left, with nothing between that could have decided it."""
+    left, right = findings.by_name[one.left[-1]], findings.by_name[one.right]
+    between = findings.columns[left.position + 1 : right.position]
+    return left.position < right.position and not any(can_decide(facts) for facts in between)
 
 
 def _groups(one: Dependency) -> int:
@@ -96,7 +169,8 @@ def _weigh(one: Dependency, candidates: Sequence[Dependency], findings: Findings
     """Rows that repeat a finer left side say the same thing again, so repeats are counted among its groups."""
     groups = _groups(one)
     finer = [_groups(other) for other in candidates if (other.right,) == one.left and _groups(other) > groups]
-    repeats = min(finer, default=findings.row_count) - groups
+    # Unless the headers name what belongs together, and only say nothing of how many there are.
+    repeats = (findings.row_count if _is_named(one) else min(finer, default=findings.row_count)) - groups
     agreement = min(max(findings.by_name[one.right].agreement, 1e-12), 1.0)
     return Judged(one.left, one.right, groups, repeats, -repeats * log10(agreement))
 
@@ -107,15 +181,23 @@ def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
     good: list[tuple[str, ...]] = []
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
-        if not key or skip.intersection(key) or any(one.blanks or not can_decide(one) for one in facts):
+        lines = [one for one in facts if is_line(one)] if len(key) > 1 else []
+        if not key or skip.intersection(key) or any(one.blanks for one in facts):
             continue
         if len(key) == 1:
-            if is_code(facts[0]):
+            if can_decide(facts[0]) and is_code(facts[0]):
                 good.append(key)
-        elif all(is_code(one) for one in facts) and _unlikely_unique(facts, findings.row_count):
+        elif all(one in lines or (can_decide(one) and is_code(one)) for one in facts) and (
+            lines or _unlikely_unique(facts, findings.row_count)
+        ):
             good.append(key)
     position = {facts.name: facts.position for facts in findings.columns}
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
+
+
+def is_line(facts: ColumnFacts) -> bool:
+    """Whether a column numbers the lines under something else."""
+    return facts.kind.word == "whole number" and bool(LINE.intersection(words(facts.name)))
 
 
 def _unlikely_unique(facts: Sequence[ColumnFacts], rows: int) -> bool:
@@ -128,5 +210,5 @@ def _unlikely_unique(facts: Sequence[ColumnFacts], rows: int) -> bool:
 def is_code(facts: ColumnFacts) -> bool:
     """Whether the values look like codes or numbers that were given out: short and without spaces."""
     if facts.kind.word == "whole number":
-        return bool(set(words(facts.name)) & IDENTIFIER)
+        return is_identifier(words(facts.name))
     return facts.kind.word == "text" and facts.code_like >= 0.95 and facts.longest <= 20

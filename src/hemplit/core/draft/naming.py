@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import inflection
 
-from hemplit.core.words import IDENTIFIER, snake, words
+from hemplit.core.words import snake, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence
@@ -26,8 +26,7 @@ def stem(headers: Sequence[str]) -> tuple[str, ...]:
             min(len(common), len(other)),
         )
         common = common[:length] or common
-    meaningful = tuple(word for word in common if word not in IDENTIFIER)
-    return meaningful or common
+    return stem_of(" ".join(common)) or common
 
 
 def singular(parts: Sequence[str]) -> tuple[str, ...]:

@@ -51,6 +51,11 @@ class ColumnPlan:
     why: str = ""
 
     @property
+    def sources(self) -> tuple[str, ...]:
+        """All headers it comes from."""
+        return (self.source,) if self.source is not None else ()
+
+    @property
     def target(self) -> tuple[str, str | None] | None:
         """The table and, where it is named, the column that this one refers to."""
         if self.to is None:

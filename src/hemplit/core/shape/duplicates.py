@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.codes import doubled, with_blank
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, set_aside_rows, tell_apart
-from hemplit.core.words import IDENTIFIER, words
+from hemplit.core.words import LINE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -22,8 +22,6 @@ if TYPE_CHECKING:
 
 ACT = "set aside doubled rows"
 SETTINGS = {"rows": "rows"}
-#: With such a word the second column of a key numbers the lines under the first.
-LINE = frozenset("line pos position item row seq sequence zeile ligne linea posten".split())
 #: A key without a word for it stands in one of the first columns and holds digits.
 FIRST_COLUMNS = 2
 
@@ -55,7 +53,7 @@ def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> 
 
 
 def _numbers_things(column: WorkingColumn, place: int) -> bool:
-    if IDENTIFIER.intersection(words(column.name)):
+    if is_identifier(words(column.name)):
         return True
     probe = [str(text) for text in column.cells.texts.slice(0, 50).to_pylist()]
     coded = all(any(map(str.isdigit, text)) and any(map(str.isalpha, text)) for text in probe)
