@@ -1,11 +1,11 @@
-"""How good drafts are: small worlds with known tables are flattened and drafted, and the drafts scored against the truth.
+"""How good drafts are: small worlds with known tables are flattened and drafted, and scored against the truth.
 
     python benchmarks/judgement.py                    the seeds to work with
     python benchmarks/judgement.py --judge            the seeds that nobody looks at
     python benchmarks/judgement.py --rows 200 --show 3    what went wrong with the three worst
 
-Of 100 points 50 are for columns in the right table, 20 for keys, 20 for references, 10 for not making nonsense tables. A
-lookup counts as its column where it is referred to: whether a status gets a table of its own is a matter of taste.
+Of 100 points 50 are for columns in the right table, 20 for keys, 20 for references, 10 for no nonsense tables. A lookup
+counts as its column where it is referred to: whether a status gets a table of its own is a matter of taste.
 """
 
 from __future__ import annotations

@@ -53,13 +53,16 @@ ATTRIBUTES = {
     "Supplier": ["email", "place:Town", "measure:Days"],
 }
 WORDS = {
-    "Rig": "sloop ketch cutter yawl".split(), "Hull": "steel oak larch glass".split(), "Fuel": "diesel petrol electric".split(),
+    "Rig": "sloop ketch cutter yawl".split(), "Hull": "steel oak larch glass".split(),
+    "Fuel": "diesel petrol electric".split(),
     "Material": "brass bronze steel nylon rubber".split(), "Grade": "junior senior master".split(),
     "Colour": "white blue green red black cream grey".split(), "Side": "west east north south".split(),
     "Country": "Norland Estmark Vesterby Kaloria Arvenia".split(),
     "Town": "Marlow Saltby Quayford Tarn Ebbing Wick Rowhedge Anstey Brightsea Merrow".split(),
 }  # fmt: skip
-NOTES = "checked painted replaced worn loose sound dry damp scraped greased tested fitted moved waiting left early".split()
+NOTES = (
+    "checked painted replaced worn loose sound dry damp scraped greased tested fitted moved waiting left early".split()
+)
 
 
 @dataclass
@@ -133,7 +136,9 @@ class _Maker:
             if count <= len(words):
                 names = np.array(words[:count])
             else:
-                names = np.array([f"{words[one % len(words)]} {_roman(one // len(words))}".strip() for one in range(count)])
+                names = np.array(
+                    [f"{words[one % len(words)]} {_roman(one // len(words))}".strip() for one in range(count)]
+                )
             called = self.random.choice(["", "Name"])
             made.names = (self.put(made, self.header(label, called), names[row_of]),)
         for kind in self.random.sample(ATTRIBUTES[name], self.random.randint(1, min(4, len(ATTRIBUTES[name])))):
@@ -152,7 +157,10 @@ class _Maker:
         pick = self.numbers
         match sort:
             case "phone":
-                made = [f"0{700 + a} {b:06}" for a, b in zip(pick.integers(0, 90, count), pick.integers(0, 10**6, count))]
+                made = [
+                    f"0{700 + a} {b:06}"
+                    for a, b in zip(pick.integers(0, 90, count), pick.integers(0, 10**6, count), strict=True)
+                ]
             case "email":
                 made = [f"office{one}@{'abcdefgh'[one % 8]}yard.example" for one in pick.permutation(count)]
             case "length":
@@ -168,9 +176,15 @@ class _Maker:
             case "flag":
                 made = [("yes", "no")[one] for one in pick.integers(0, 2, count)]
             case "text":
-                made = [" ".join(pick.choice(NOTES, 3)) if called == "Description" else str(pick.choice(WORDS[called])) for _ in range(count)]
+                made = [
+                    " ".join(pick.choice(NOTES, 3)) if called == "Description" else str(pick.choice(WORDS[called]))
+                    for _ in range(count)
+                ]
             case "note":
-                made = ["" if pick.random() < 0.5 else " ".join(pick.choice(NOTES, pick.integers(3, 9))) for _ in range(count)]
+                made = [
+                    "" if pick.random() < 0.5 else " ".join(pick.choice(NOTES, pick.integers(3, 9)))
+                    for _ in range(count)
+                ]
             case "status":
                 made = [("open", "done", "invoiced", "waiting")[one] for one in pick.integers(0, 4, count)]
             case _:
@@ -203,7 +217,11 @@ class _Maker:
             count = max(self.rows // random.randint(3, 6), 3)
             row_of = np.sort(np.concatenate([np.arange(count), self.numbers.integers(0, count, self.rows - count)]))
             first = np.searchsorted(row_of, np.arange(count))
-            document.key = (self.put(document, self.header(middle, "No"), np.char.add("", (4000 + np.arange(count)).astype(str))[row_of]),)
+            document.key = (
+                self.put(
+                    document, self.header(middle, "No"), np.char.add("", (4000 + np.arange(count)).astype(str))[row_of]
+                ),
+            )
             document.coded = True
             base.key = (*document.key, self.header("Line"))
             self.put(base, self.header("Line"), (rows - first[row_of] + 1).astype(str))
@@ -230,7 +248,11 @@ class _Maker:
             self.around("Part", _dense(partner), len(np.unique(partner)), base, 1, used)
         self.put(base, self.header("Quantity"), self.values("measure", "", self.rows))
         if random.random() < 0.7:
-            self.put(base, self.header("Hours"), np.array([f"{one / 4:.2f}" for one in self.numbers.integers(1, 80, self.rows)]))
+            self.put(
+                base,
+                self.header("Hours"),
+                np.array([f"{one / 4:.2f}" for one in self.numbers.integers(1, 80, self.rows)]),
+            )
         if random.random() < 0.6:
             self.put(owner, self.header("Status"), self.values("status", "", count)[row_of])
         if random.random() < 0.6:

@@ -19,12 +19,17 @@ IDENTIFIER = frozenset(
 CONTACT = frozenset("phone telephone tel mobile fax email mail handy telefon telefono courriel correo web url".split())
 #: Such a column describes in sentences; it decides nothing, even where no two are the same.
 FREE_TEXT = frozenset(
-    "description desc note notes remark remarks comment comments memo details text title bemerkung bemerkungen notiz"
+    "description desc note notes remark remarks comment comments memo details bemerkung bemerkungen notiz"
     " beschreibung commentaire remarque descripcion observaciones nota".split()
 )
 #: Such a column is a line of an address.
 ADDRESS = frozenset(
     "address street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
+)
+#: Such a column is a place in an address, which seldom is a thing by itself.
+PLACE = frozenset(
+    "city town village place state province region county country district ort stadt bundesland land ville pays ciudad"
+    " provincia pais".split()
 )
 #: Such a column is a part of a person's name, which only the parts together tell.
 PART_OF_NAME = frozenset(
@@ -63,7 +68,8 @@ def is_identifier(parts: Iterable[str]) -> bool:
     >>> [is_identifier(words(header)) for header in ("Boat Reg", "berthid", "Paid", "Owner")]
     [True, True, False, False]
     """
-    return any(
+    parts = set(parts)
+    return not parts & ADDRESS and any(
         word in IDENTIFIER or (re.fullmatch("[a-z]{2,}(id|code)", word) and word not in NO_IDENTIFIER) for word in parts
     )
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.entities import Entity, entities
-from hemplit.core.draft.judge import base_key, can_decide, is_code, judge
+from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import column_name, plural, singular, stem, unused, without
 from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
@@ -14,7 +14,7 @@ from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.study.computed import IN_VIEWS
-from hemplit.core.words import snake, words
+from hemplit.core.words import NAME, is_identifier, snake, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -127,6 +127,8 @@ class _Drafting:
     def _stem_of(self, thing: Entity) -> tuple[str, ...]:
         if len(thing.lead) == 1:
             return stem([*thing.lead, *thing.alike])
+        if is_person(thing.lead):
+            return stem_of(thing.lead[0]) or ("person",)
         return tuple(part for name in thing.lead for part in singular(stem([name])))
 
     def _facts(self, name: str) -> ColumnFacts:
@@ -140,8 +142,13 @@ class _Drafting:
     def _natural_key(self, thing: Entity) -> tuple[str, ...]:
         """The code that identifies a thing, if there is a good one: filled wherever the thing has content."""
         if len(thing.lead) > 1:
-            return () if self._blank_decides(thing, thing.lead) else thing.lead
-        codes = ((name,) for name in (*thing.lead, *thing.alike) if is_code(self._facts(name)))
+            return () if is_person(thing.lead) or self._blank_decides(thing, thing.lead) else thing.lead
+        about = {stem_of(thing.lead[0])}
+        codes = (
+            (name,)
+            for name in (*thing.lead, *thing.alike)
+            if is_code(self._facts(name)) and (is_identifier(words(name)) or stem_of(name) in about)
+        )
         return next((code for code in codes if not self._blank_decides(thing, code)), ())
 
     def _blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
@@ -166,6 +173,8 @@ class _Drafting:
 
     def _why_made_up(self, thing: Entity) -> str:
         shown = " + ".join(f"'{name}'" for name in thing.lead)
+        if is_person(thing.lead):
+            return f"made up: two people may have the same {shown}"
         if self._blank_decides(thing, thing.lead):
             return f"made up: {shown} is blank in rows that have content here"
         return f"made up: {shown} is a name and no code"
@@ -184,6 +193,10 @@ class _Drafting:
 
     def _add(self, named: _Named, header: str, inside: Entity | None, rows: int) -> None:
         """One column of the sheet inside a table: as it is, as a reference to a thing, or as a lookup."""
+        composite = self._composite(header, inside)
+        if composite is not None:
+            self._refer_to_composite(named, composite, header)
+            return
         facts = self._facts(header)
         required = facts.blanks == (0 if inside is None else self._blank_rows(inside))
         to = self._referred(header, inside)
@@ -198,6 +211,15 @@ class _Drafting:
         else:
             name = column_name(header, named.stem, named.taken, self._letters(header))
             named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required))
+
+    def _composite(self, header: str, inside: Entity | None) -> Entity | None:
+        """The thing that the header identifies together with others which also belong to the thing ``inside``."""
+        if inside is None:
+            return None
+        wholes = (
+            thing for thing in self.things if len(thing.lead) > 1 and header in thing.lead and thing is not inside
+        )
+        return next((thing for thing in wholes if set(thing.lead) <= set(inside.members)), None)
 
     def _blank_rows(self, thing: Entity) -> int:
         """How many rows of the sheet speak of no such thing."""
@@ -214,6 +236,7 @@ class _Drafting:
     def _lookup(self, named: _Named, facts: ColumnFacts, rows: int, required: bool) -> ColumnPlan:
         parts = singular(without(words(facts.name), named.stem))
         parts = parts if parts != ("name",) else singular(words(facts.name))
+        parts = parts[:-1] if len(parts) > 1 and parts[-1] in NAME else parts
         parts = parts or (self._letters(facts.name),)
         table = self._table_name(plural(parts))
         key = f"{snake(singular(parts))}_id"
@@ -311,7 +334,10 @@ class _Drafting:
     def _refer_from_base(self, base: _Named, thing: Entity, header: str) -> None:
         if len(thing.lead) == 1:
             self._add(base, header, None, self.findings.row_count)
-            return
+        else:
+            self._refer_to_composite(base, thing, header)
+
+    def _refer_to_composite(self, base: _Named, thing: Entity, header: str) -> None:
         named = self.named[thing.lead]
         required = not any(self._facts(name).blanks for name in thing.lead)
         if named.columns[0].ids is None:

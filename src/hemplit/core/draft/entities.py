@@ -37,7 +37,10 @@ def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -
     leads = _leads(findings, reach, key)
     while True:
         homes = _homes(findings, leads, reach, key)
-        kept = _without_clashes({lead: alike for lead, alike in leads.items() if alike or lead in homes.values()})
+        said = {lead: alike for lead, alike in leads.items() if alike or lead in homes.values()}
+        # What identifies a thing together is referred to from one place.
+        whole = {lead: alike for lead, alike in said.items() if len({homes.get(name) for name in lead}) == 1}
+        kept = _without_clashes(whole)
         if len(kept) == len(leads):
             break
         leads = kept

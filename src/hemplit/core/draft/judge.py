@@ -9,6 +9,7 @@ left, that is about ``q**n``; it must be small even after dividing by how many d
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from math import log10
 from typing import TYPE_CHECKING
 
@@ -19,6 +20,7 @@ from hemplit.core.words import (
     LINE,
     MEASURE,
     PART_OF_NAME,
+    PLACE,
     is_identifier,
     stem_of,
     words,
@@ -29,14 +31,16 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
 
-#: A dependency is believed if chance would give it in less than one of 10^3 such searches.
-MARGIN = 3.0
-#: Where the headers say that the one belongs to the other ("Boat Reg", "Boat Length"), next to nothing needs to be shown.
+#: A dependency is believed if chance would give it in less than one of 10^2 such searches.
+MARGIN = 2.0
+#: Where the headers say that the one belongs to the other ("Boat Reg", "Boat Length"), next to nothing need be shown.
 NAMED_MARGIN = 0.5
 #: Where it stands right behind it, less, and half of the searches count.
-ADJACENT_MARGIN = 2.0
+ADJACENT_MARGIN = 0.5
+#: A place has a table of its own if it stands in so many rows of the finer thing on average.
+PLACE_REPEATS = 4
 #: Two columns together are many more candidates and rarely meant: they need this much more evidence, in powers of ten.
-COMPOSITE_MARGIN = 3.0
+COMPOSITE_MARGIN = 4.0
 #: Where a pair of columns repeats in fewer rows than this share, a table of its own saves nothing.
 COMPOSITE_REPEATS = 0.3
 #: Texts that are longer on average are sentences, not names.
@@ -80,10 +84,9 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     ]
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
-    singles = _believed(
-        [one for one in usable if len(one.left) == 1 and not _is_part(one.left[0]) and not _is_name_of_coded(one, usable)],
-        findings,
-    )
+    single = [one for one in usable if len(one.left) == 1 and not _is_part(one.left[0])]
+    singles = _believed([one for one in single if not _is_name_of_coded(one, usable)], findings)
+    singles += _persons(usable, findings)
     singles += _constants(singles, findings)
     decided = {one.right for one in singles}
     pairs_of = {(one.left[0], one.right) for one in singles}
@@ -93,11 +96,27 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
         for one in usable
         if len(one.left) == 2
         and one.right not in decided
-        and (_is_person(one.left) or below.isdisjoint(one.left))
+        and below.isdisjoint(one.left)
+        and not is_person(one.left)
         and one.right not in key
         and _groups(one) <= (1 - COMPOSITE_REPEATS) * findings.row_count
     ]
     return (*singles, *_believed(pairs, findings))
+
+
+def _persons(usable: Sequence[Dependency], findings: Findings) -> list[Judged]:
+    """What the two parts of a name decide together, even where one of them is enough on this sheet."""
+    parts = [facts.name for facts in findings.columns if _is_part(facts.name)]
+    made = []
+    for pair in pairwise(parts):
+        groups = {_groups(one) for one in usable if set(one.left) <= set(pair)}
+        coded = {
+            one.left for one in usable if one.right in pair and _groups(one) in groups and not set(one.left) & set(pair)
+        }
+        if is_person(pair) and not coded:
+            of_pair = [one for one in usable if set(one.left) <= set(pair) and one.right not in pair]
+            made += _believed([replace(one, left=pair) for one in of_pair], findings)
+    return made
 
 
 def _constants(singles: Sequence[Judged], findings: Findings) -> list[Judged]:
@@ -125,23 +144,35 @@ def _is_name_of_coded(one: Dependency, usable: Sequence[Dependency]) -> bool:
     )
 
 
-def _is_person(left: Sequence[str]) -> bool:
+def is_person(left: Sequence[str]) -> bool:
     """Whether two columns are the parts of one name."""
     return all(map(_is_part, left)) and len({stem_of(name) for name in left}) == 1
 
 
 def _believed(candidates: Sequence[Dependency], findings: Findings) -> list[Judged]:
-    tried = len(findings.columns) ** (max((len(one.left) for one in candidates), default=1) + 1)
+    able = sum(map(can_decide, findings.columns))
+    tried = len(findings.columns) * max(able, 1) ** max((len(one.left) for one in candidates), default=1)
     weighed = (_weigh(one, candidates, findings) for one in candidates)
-    return [one for one in weighed if one.strength >= _needed(one, tried, findings)]
+    return [one for one in weighed if one.strength >= _needed(one, tried, findings) and not _is_in_an_address(one)]
+
+
+def _is_in_an_address(one: Judged) -> bool:
+    """Whether a town tells its country, as a part of addresses: unless it comes again and again, it stays there."""
+    said = set(words(one.left[0]))
+    return bool(said & PLACE) and not is_identifier(said) and one.groups + one.repeats < PLACE_REPEATS * one.groups
 
 
 def _needed(one: Judged, tried: int, findings: Findings) -> float:
     """How strong the evidence must be; few are tried of those that the headers name, so that these need little."""
     if _is_named(one):
         return NAMED_MARGIN
-    if len(one.left) > 1:
+    if len(one.left) > 1 and not is_person(one.left):
         return MARGIN + COMPOSITE_MARGIN + log10(tried)
+    if _heads(one, findings):
+        return NAMED_MARGIN
+    codes = {facts.name for facts in findings.columns if is_code_by_name(facts)}
+    if one.left[0] in codes and one.right in codes:
+        return NAMED_MARGIN + log10(len(codes))
     if _follows(one, findings):
         return ADJACENT_MARGIN + log10(tried) / 2
     return MARGIN + log10(tried)
@@ -151,7 +182,19 @@ def _is_named(one: Dependency | Judged) -> bool:
     """Whether the headers say that the right side belongs to the left."""
     about = stem_of(one.left[0])
     right = words(one.right)
-    return (len(one.left) == 1 or _is_person(one.left)) and bool(about) and about == right[: len(about)]
+    return (len(one.left) == 1 or is_person(one.left)) and bool(about) and about == right[: len(about)]
+
+
+def _heads(one: Judged, findings: Findings) -> bool:
+    """Whether the left side is an id or a code, and the right stands behind it before the next one."""
+    left, right = findings.by_name[one.left[0]], findings.by_name[one.right]
+    between = findings.columns[left.position + 1 : right.position + 1]
+    return left.position < right.position and is_code_by_name(left) and not any(map(is_code_by_name, between))
+
+
+def is_code_by_name(facts: ColumnFacts) -> bool:
+    """Whether the header says so."""
+    return is_identifier(words(facts.name))
 
 
 def _follows(one: Judged, findings: Findings) -> bool:

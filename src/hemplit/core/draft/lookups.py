@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.judge import LISTS
-from hemplit.core.words import CONTACT, words
+from hemplit.core.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts
@@ -34,5 +34,5 @@ def is_lookup(facts: ColumnFacts, rows: int) -> bool:
         and facts.mean_length <= MEAN_LENGTH
         and facts.code_like <= MOST_CODES
         and facts.list_like < LISTS
-        and not set(words(facts.name)) & CONTACT
+        and not set(words(facts.name)) & (CONTACT | ADDRESS | FREE_TEXT | PART_OF_NAME)
     )
