@@ -123,7 +123,7 @@ def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> Non
 FAULTS: dict[str, tuple[Edit, str]] = {
     "no TOML": (lambda text: text.replace("format = 1", "format = "), "this is not TOML"),
     "unknown word": (lambda text: text.replace("purpose", "porpoise", 1), "did you mean 'purpose'?"),
-    "unknown column word": (lambda text: text.replace('{ from = "Crew"', '{ form = "Crew"'), "has one of from, to and ids"),
+    "unknown column word": (lambda text: text.replace('{ from = "Crew"', '{ form = "Crew"'), "has from, to, or ids alone"),
     "unknown kind": (lambda text: text.replace('"whole number"', '"whole"', 1), "'whole' is not a kind"),
     "unknown form": (lambda text: text.replace("YYYY-MM-DD", "DD-MMM", 1), "'DD-MMM' is not a form of 'date'"),
     "unknown step": (lambda text: text.replace("take names from", "guess names from"), "is not a step"),

@@ -300,11 +300,12 @@ def _decided_kinds(
 ) -> dict[tuple[str, str], Kind]:
     names = {"": sheet.name} | {part: name for (of, part), name in parts.items() if of == sheet.name}
     return {
-        (part, column.source): column.kind
+        (part, header): column.kind
         for part, name in names.items()
         for table in design.tables_of(name)
         for column in table.columns
-        if column.source is not None and column.kind is not None
+        if column.kind is not None
+        for header in column.sources
     }
 
 

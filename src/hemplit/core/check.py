@@ -59,6 +59,10 @@ def _check_keys(table: TablePlan) -> None:
                     f"'{name}' is computed and not stored" if computed else f"the table has no column '{name}'",
                     "write store = true" if computed else nearest(name, stored),
                 )
+    if table.each_row and table.role_count > 1:
+        raise DesignError(
+            resolve.place(table), "it has one row per row of the sheet, so no column has several headers", "take one"
+        )
     if len([column for column in table.columns if column.ids is not None]) > 1:
         raise DesignError(resolve.place(table), "two columns have made-up ids", "one is enough")
     made_up = next((column for column in table.columns if column.ids is not None), None)
@@ -108,19 +112,19 @@ def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
     used: dict[str, tuple[TablePlan, ColumnPlan]] = {}
     for table in tables:
         for column in table.columns:
-            if column.source is not None:
-                other = used.setdefault(column.source, (table, column))
+            for header in column.sources if column.to is None else ():
+                other = used.setdefault(header, (table, column))
                 if other[1] is not column:
                     raise DesignError(
                         resolve.place(table, column),
-                        f"'{column.source}' is used twice: also in {resolve.place(*other)}",
+                        f"'{header}' is used twice: also in {resolve.place(*other)}",
                         "take one of the two lines out, or let it refer with 'to'",
                     )
 
 
 def _check_operands(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
     columns = [(table, column) for table in tables for column in table.columns if column.source is not None]
-    given = {column.source for _, column in columns if column.store}
+    given = {header for _, column in columns if column.store for header in column.sources}
     todo = [(table, column) for table, column in columns if not column.store and column.formula is not None]
     while todo:
         ready = [
@@ -135,5 +139,5 @@ def _check_operands(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
                 f"it is computed from '{lacking}', which no table of sheet '{sheet.name}' stores",
                 "write store = true, or add that column",
             )
-        given.update(column.source for _, column in ready)
+        given.update(header for _, column in ready for header in column.sources)
         todo = [one for one in todo if one not in ready]

@@ -61,17 +61,17 @@ def target(design: Design, table: TablePlan, column: ColumnPlan) -> Target | Non
     return Target(other, other.by_name[column_name])
 
 
-def source(design: Design, table: TablePlan, column: ColumnPlan) -> str | None:
-    """The header from which the values of a column come; None for made-up ids and references to them.
+def source(design: Design, table: TablePlan, column: ColumnPlan, role: int = 0) -> str | None:
+    """The header from which the values of a column come, in a role; None for made-up ids and references to them.
 
-    A reference to a natural key comes from the header of that key.
+    A reference to a natural key comes from the header of that key, unless it has one of its own.
     """
-    while column.source is None:
-        pointed = target(design, table, column)
-        if pointed is None:
-            return None
-        table, column = pointed.table, pointed.column
-    return column.source
+    pointed = target(design, table, column)
+    own = column.sources[role] if role < len(column.sources) else None
+    if pointed is None:
+        return own
+    inner = source(design, pointed.table, pointed.column, role)
+    return inner if column.source is None or inner is None else own
 
 
 def references(design: Design, table: TablePlan) -> tuple[Reference, ...]:
@@ -114,7 +114,8 @@ def filling_order(design: Design, tables: Sequence[TablePlan]) -> tuple[TablePla
             )
         open_.append(table.name)
         for reference in references(design, table):
-            visit(design.by_name[reference.table])
+            if reference.table != table.name:
+                visit(design.by_name[reference.table])
         open_.pop()
         done[table.name] = table
 

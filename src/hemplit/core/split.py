@@ -4,7 +4,7 @@ stand against it; nothing is ever dropped in silence.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -34,10 +34,20 @@ ID = Kind("whole number")
 
 @dataclass(frozen=True)
 class Filled:
-    """A table with its place in the sheet: ``row_of`` of shape (sheet rows,) is its row for each, or ``EMPTY``."""
+    """A table with its place in the sheet.
 
-    table: Table
+    ``row_of`` of shape (roles × sheet rows,) is its row for each, or ``EMPTY``; ``first`` of shape (table rows,) the
+    first of those for each of its rows.
+    """
+
     row_of: Codes
+    first: npt.NDArray[np.int64]
+    table: Table | None = None
+
+    def by_name(self, column: str) -> TableColumn:
+        """A column of the table."""
+        assert self.table is not None
+        return self.table.by_name[column]
 
 
 def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
@@ -51,7 +61,7 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
     ordered = sorted(design.sheets, key=lambda sheet: sheet.of is None)
     views = tuple(_view(design, sheet, relations) for sheet in ordered)
-    return Tables(tuple(one.table for one in filled.values()), views)
+    return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
 
 
 def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[str, Filled]) -> Filled:
@@ -63,19 +73,47 @@ def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[s
         first: npt.NDArray[np.int64] = np.arange(relation.row_count)
     else:
         row_of, first = _rows_by_identity(plan, relation, cells)
-    columns = tuple(_column(plan, column, cells, first) for column in plan.stored)
-    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, resolve.references(design, plan), len(first))
+    columns = tuple(_column(plan, column, cells, row_of, first) for column in plan.stored)
+    references = resolve.references(design, plan)
+    columns = _inward(design, plan, columns, Filled(row_of, first), relation)
+    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first))
     _check_filled(plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
         _check_unique(plan, relation, table, columns_alike, first)
-    return Filled(table, row_of)
+    return Filled(row_of, first, table)
 
 
 def _cells(
     design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled]
 ) -> TableColumn:
-    """The column as it would be with one row per row of the sheet."""
-    header = resolve.source(design, plan, column)
+    """The column as it would be with one row per row of the sheet, for each role one after the other."""
+    reach = len(column.sources) if column.source is not None else plan.role_count
+    parts = [_cells_in_role(design, plan, column, relation, filled, role) for role in range(reach)]
+    if len({part.kind for part in parts}) > 1:
+        raise DesignError(
+            resolve.place(plan, column),
+            "its headers are of different kinds",
+            "give the same 'kind' to all, or part them",
+        )
+    blank = np.full((plan.role_count - reach) * relation.row_count, EMPTY, dtype=np.int32)
+    if len(parts) == 1 or all(part.values is parts[0].values for part in parts):
+        return replace(parts[0], codes=np.concatenate([*(part.codes for part in parts), blank]))
+    encoded = pa.concat_arrays([part.values for part in parts]).dictionary_encode()
+    renumber = encoded.indices.to_numpy().astype(np.int32)
+    starts = np.cumsum([0, *(len(part.values) for part in parts)])
+    codes = [
+        np.append(renumber[start : start + len(part.values)], np.int32(EMPTY))[part.codes]
+        for part, start in zip(parts, starts.tolist(), strict=False)
+    ]
+    return replace(parts[0], codes=np.concatenate([*codes, blank]), values=encoded.dictionary)
+
+
+def _cells_in_role(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled], role: int
+) -> TableColumn:
+    pointed = resolve.target(design, plan, column)
+    inward = pointed is not None and pointed.table.name == plan.name
+    header = column.source if inward else resolve.source(design, plan, column, role)
     if header is not None:
         if header not in relation.by_name:
             raise DesignError(
@@ -85,22 +123,33 @@ def _cells(
             )
         came = relation.by_name[header]
         cells = TableColumn(column.name, came.kind, came.codes, came.values, column.required)
-        to = resolve.target(design, plan, column)
-        if to is not None and to.table.sheet != plan.sheet:
-            return _with_values_of(filled[to.table.name].table.by_name[to.column.name], cells, plan, column, relation)
-        return cells
-    pointed = resolve.target(design, plan, column)
+        if pointed is None or inward or (pointed.table.sheet == plan.sheet and column.source is None):
+            return cells
+        key = filled[pointed.table.name].by_name(pointed.column.name)
+        return _with_values_of(key, cells, plan, column, relation)
     if pointed is None:
         raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
+    if column.source is not None:
+        found = pointed.table.role_of(column.source)
+        if found is None:
+            raise DesignError(
+                resolve.place(plan, column),
+                f"no column of '{pointed.table.name}' comes from '{column.source}'",
+                f"add '{column.source}' to the 'from' of the column that names it there",
+            )
+        role = found
     other = filled[pointed.table.name]
-    ids = other.table.by_name[pointed.column.name]
-    return TableColumn(column.name, ids.kind, other.row_of, ids.values, column.required)
+    ids = other.by_name(pointed.column.name)
+    start = role * relation.row_count if role < pointed.table.role_count else 0
+    return TableColumn(
+        column.name, ids.kind, other.row_of[start : start + relation.row_count], ids.values, column.required
+    )
 
 
 def _with_values_of(
     key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, relation: Relation
 ) -> TableColumn:
-    """The column with the values of the key that it refers to, which stands in another relation."""
+    """The column with the values of the key that it refers to, which stands in another table or relation."""
     renumber = pc.fill_null(pc.index_in(cells.values, key.values), EMPTY).to_numpy(zero_copy_only=False)
     codes = np.append(renumber.astype(np.int32), np.int32(EMPTY))[cells.codes]
     orphan = (codes == EMPTY) & (cells.codes != EMPTY)
@@ -108,14 +157,18 @@ def _with_values_of(
         row = int(orphan.argmax())
         raise DesignError(
             resolve.place(plan, column),
-            f"{relation.source.title} {relation.row(row)} has {_shown(cells, row)}, which '{column.to}' has not",
+            f"{relation.source.title} {_row(relation, row)} has {_shown(cells, row)}, which '{column.to}' has not",
             "take 'to' off the column, or correct the sheet",
         )
     return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
 
 
 def _column(
-    plan: TablePlan, column: ColumnPlan, cells: Mapping[str, TableColumn], first: npt.NDArray[np.int64]
+    plan: TablePlan,
+    column: ColumnPlan,
+    cells: Mapping[str, TableColumn],
+    row_of: Codes,
+    first: npt.NDArray[np.int64],
 ) -> TableColumn:
     if column.ids is not None:
         return TableColumn(
@@ -123,7 +176,65 @@ def _column(
         )
     whole = cells[column.name]
     required = column.required or column.name in plan.key
-    return TableColumn(whole.name, whole.kind, whole.codes[first], whole.values, required)
+    if 0 < len(column.sources) < plan.role_count:
+        rows = _reached(plan, column, row_of)
+        own = first_rows(Grouping(row_of[rows], len(first)))
+        codes = np.where(own == EMPTY, np.int32(EMPTY), whole.codes[rows[own]])
+    else:
+        codes = whole.codes[first]
+    return TableColumn(whole.name, whole.kind, codes, whole.values, required)
+
+
+def _reached(plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:
+    """The rows, role after role, that speak of a thing and in which the column can have content."""
+    rows = len(row_of) // plan.role_count
+    reach = len(column.sources) or plan.role_count
+    return np.flatnonzero(row_of[: rows * reach] != EMPTY)
+
+
+def _inward(
+    design: Design, plan: TablePlan, columns: Sequence[TableColumn], filled: Filled, relation: Relation
+) -> tuple[TableColumn, ...]:
+    """The columns; one that refers to its own table with the keys of the rows that it names."""
+    by_name = {column.name: column for column in columns}
+    made = []
+    for column in columns:
+        said = plan.by_name[column.name]
+        pointed = resolve.target(design, plan, said)
+        if pointed is None or pointed.table.name != plan.name:
+            made.append(column)
+        elif pointed.column.ids is None:
+            made.append(_with_values_of(by_name[pointed.column.name], column, plan, said, relation))
+        else:
+            key = by_name[pointed.column.name]
+            codes = _rows_named(plan, said, column, by_name, filled, relation)
+            made.append(replace(column, kind=key.kind, codes=codes, values=key.values))
+    return tuple(made)
+
+
+def _rows_named(
+    plan: TablePlan,
+    said: ColumnPlan,
+    column: TableColumn,
+    by_name: Mapping[str, TableColumn],
+    filled: Filled,
+    relation: Relation,
+) -> Codes:
+    """For each row of the table the row of it that the column names."""
+    role = plan.role_of(str(said.source))
+    if role is not None:
+        start = role * relation.row_count
+        named = filled.row_of[start : start + relation.row_count][filled.first % relation.row_count]
+        return np.where(column.codes == EMPTY, np.int32(EMPTY), named)
+    names = identity(plan)
+    if len(names) != 1:
+        raise DesignError(
+            resolve.place(plan, said), f"{' + '.join(names)} together name a row", "name one column in 'unique'"
+        )
+    name = by_name[names[0]]
+    found = _with_values_of(name, column, plan, said, relation)
+    rows = first_rows(with_blank(name.codes, len(name.values)))[: len(name.values)]
+    return np.append(rows, EMPTY).astype(np.int32)[found.codes]
 
 
 def identity(plan: TablePlan) -> tuple[str, ...]:
@@ -142,25 +253,27 @@ def _rows_by_identity(
     plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn]
 ) -> tuple[Codes, npt.NDArray[np.int64]]:
     names = identity(plan)
+    rows_of_all = relation.row_count * plan.role_count
     blank = {name: cell.codes == EMPTY for name, cell in cells.items()}
-    rest_blank = _all([blank[name] for name in cells if name not in names], relation.row_count)
+    rest_blank = _all([blank[name] for name in cells if name not in names], rows_of_all)
     if names == plan.key:
-        some_blank = ~_all([~blank[name] for name in names], relation.row_count)
+        some_blank = ~_all([~blank[name] for name in names], rows_of_all)
         absent = some_blank & rest_blank
         _check_key_filled(plan, relation, cells, some_blank & ~rest_blank)
     else:
-        absent = rest_blank & _all([blank[name] for name in names], relation.row_count)
+        absent = rest_blank & _all([blank[name] for name in names], rows_of_all)
     present = np.flatnonzero(~absent)
     grouped = reduce(combine, (_grouping(cells[name], present) for name in names))
     grouping, first = by_first_appearance(grouped)
+    row_of = np.full(rows_of_all, EMPTY, dtype=np.int32)
+    row_of[present] = grouping.codes
     for name in cells:
         if name not in names:
-            conflict = first_conflict(grouping, cells[name].codes[present])
+            rows = _reached(plan, plan.by_name[name], row_of)
+            conflict = first_conflict(Grouping(row_of[rows], len(first)), cells[name].codes[rows])
             if conflict is not None:
-                rows = (int(present[conflict[0]]), int(present[conflict[1]]))
-                raise _conflict(plan, relation, [cells[one] for one in names], cells[name], rows)
-    row_of = np.full(relation.row_count, EMPTY, dtype=np.int32)
-    row_of[present] = grouping.codes
+                found = (int(rows[conflict[0]]), int(rows[conflict[1]]))
+                raise _conflict(plan, relation, [cells[one] for one in names], cells[name], found)
     return row_of, present[first]
 
 
@@ -178,7 +291,8 @@ def _shown(column: TableColumn, row: int) -> str:
 
 
 def _row(relation: Relation, row: int) -> str:
-    return relation.row(row)
+    """The row of the sheet; in a table of several roles, all rows come once for each."""
+    return relation.row(row % relation.row_count)
 
 
 def _conflict(
@@ -245,17 +359,23 @@ def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -
     formulas = {
         column.source: column.formula for table in design.tables for column in table.columns if not column.store
     }
-    queue: list[tuple[TablePlan, tuple[Reference, ...]]] = [(base, ())]
-    for table, path in queue:
+    queue: list[tuple[TablePlan, tuple[Reference, ...], int]] = [(base, (), 0)]
+    seen: set[tuple[str, int]] = set()
+    for table, path, role in queue:
         for column in table.stored:
-            header = resolve.source(design, table, column)
+            header = resolve.source(design, table, column, role)
             if header is not None:
                 ways.setdefault(header, (path, column.name))
-        queue += [
-            (design.by_name[reference.table], (*path, reference))
-            for reference in resolve.references(design, table)
-            if design.by_name[reference.table].sheet == sheet.name
-        ]
+        seen.add((table.name, role))
+        for reference in resolve.references(design, table):
+            other = design.by_name[reference.table]
+            own = [table.by_name[name].source for name in reference.columns]
+            onward = role if own[0] is None else other.role_of(own[0])
+            if onward is None and own[0] is not None:
+                # A row names another row of its own table.
+                ways.setdefault(own[0], ((*path, reference), identity(other)[0]))
+            elif onward is not None and other.sheet == sheet.name and (other.name, onward) not in seen:
+                queue.append((other, (*path, reference), onward if onward < other.role_count else 0))
     columns = gathered(design, sheet, relations)
     for came in relation.columns:
         if came.name in ways:

@@ -188,9 +188,9 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     if not isinstance(part, dict):
         raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
     _known(place, part, COLUMN_KEYS)
-    if sum(key in part for key in ("from", "to", "ids")) != 1:
-        raise DesignError(place, "a column has one of from, to and ids", 'write { from = "HEADER" }')
-    if "from" not in part:
+    if not any(key in part for key in ("from", "to", "ids")) or ("ids" in part and len(part) > 1):
+        raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
+    if "from" not in part or "to" in part:
         extra = next((key for key in ("kind", "form", "store", "places", *FORMULAS) if key in part), None)
         if extra:
             raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
@@ -200,15 +200,19 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     store = _flag(place, part, "store", True)
     if not store and formula is None:
         raise DesignError(f"{place}.store", "only a computed column need not be stored", "take store = false out")
+    headers = _texts(place, "from", part["from"]) if "from" in part else (None,)
+    if not headers or "" in headers:
+        raise DesignError(f"{place}.from", "this must be a header, or a list of them", 'write from = "HEADER"')
     return ColumnPlan(
         name,
         _kind(place, part),
-        _text(place, part, "from"),
+        headers[0],
         _text(place, part, "to"),
         _text(place, part, "ids"),
         _flag(place, part, "required", False) or "ids" in part,
         formula,
         store,
+        roles=tuple(str(header) for header in headers[1:]),
     )
 
 

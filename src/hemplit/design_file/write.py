@@ -115,12 +115,12 @@ def _table(table: TablePlan) -> str:
 def _column(column: ColumnPlan) -> dict[str, Any]:
     pairs: dict[str, Any] = {}
     if column.source is not None:
-        pairs["from"] = column.source
+        pairs["from"] = column.sources if column.roles else column.source
     if column.to is not None:
         pairs["to"] = column.to
     if column.ids is not None:
         pairs["ids"] = column.ids
-    if column.source is not None and column.kind is not None:
+    if column.source is not None and column.to is None and column.kind is not None:
         pairs["kind"] = column.kind.word
         if column.kind.form:
             pairs["form"] = column.kind.form

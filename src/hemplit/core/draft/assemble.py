@@ -9,6 +9,7 @@ from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import column_name, plural, singular, stem, unused, without
+from hemplit.core.draft.roles import roles
 from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
@@ -96,9 +97,13 @@ class _Drafting:
             if one.name not in deciding and not one.breaking and one.formula.operation in IN_VIEWS
         }
         self.key = key or (_key_of_part(findings) if findings.of else base_key(findings, self.computed))
-        self.things = entities(findings, judge(findings, self.key, self.computed), self.key)
+        found = entities(findings, judge(findings, self.key, self.computed), self.key)
+        self.roles = roles(findings, found, self.key, {*self.computed, *upward})
+        self.things = tuple(self.roles.without_others(thing) for thing in found if not self.roles.is_other(thing))
         self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}
+        self.home |= {name: self.home[one] for name, one in self.roles.within.items() if one in self.home}
         self.by_column = {thing.lead: thing for thing in self.things}
+        self.pools: dict[str, _Named] = {}
         self.named: dict[tuple[str, ...], _Named] = {}
         self.lookups: list[TablePlan] = []
 
@@ -106,7 +111,7 @@ class _Drafting:
         base_stem = self._base_stem()
         base = _Named(self._table_name(plural(base_stem)), singular(base_stem))
         for thing in self.things:
-            parts = singular(self._stem_of(thing))
+            parts = self.roles.stems.get(thing.lead[0]) or singular(self._stem_of(thing))
             self.named[thing.lead] = _Named(self._table_name(plural(parts)), parts)
         for thing in self.things:
             self._choose_key(thing)
@@ -161,7 +166,7 @@ class _Drafting:
         natural = self._natural_key(thing)
         if natural:
             for header in natural:
-                name = unused(snake(words(header)), named.taken, self._letters(header))
+                name = unused(snake(words(self._plain(header))), named.taken, self._letters(header))
                 inner = self._referred(header, thing)
                 why = "identifies it" if inner is None else f"identifies it, and is a row of {inner.name}"
                 named.columns.append(self._referring(header, name, inner, required=True, why=why))
@@ -181,14 +186,25 @@ class _Drafting:
 
     def _referred(self, header: str, inside: Entity | None) -> _Named | None:
         """The thing that a header identifies, unless that is the one the header stands in."""
-        thing = self.by_column.get((header,))
+        thing = self.by_column.get((self.roles.first.get(header, header),))
+        if thing is inside and header in self.roles.first:
+            return None if thing is None else self.named[thing.lead]
         return None if thing is None or thing is inside else self.named[thing.lead]
+
+    def _own_source(self, header: str, inside: Entity | None) -> str | None:
+        """The header of a reference to one of several roles, unless the table has the same roles itself."""
+        if header not in self.roles.first and header not in self.roles.others:
+            return None
+        if inside is None or inside.lead[0] not in self.roles.others:
+            return header
+        return None if header in (*inside.members, *inside.alike) and header in self.roles.others else header
 
     # Columns --------------------------------------------------------------------------------------------------------
 
     def _referring(self, header: str, name: str, to: _Named | None, *, required: bool, why: str) -> ColumnPlan:
         if to is None:
-            return ColumnPlan(name, self._facts(header).kind, source=header, required=required, why=why)
+            further = self.roles.others.get(header, ())
+            return ColumnPlan(name, self._facts(header).kind, source=header, required=required, why=why, roles=further)
         return ColumnPlan(name, to=to.name, required=required, why=why)
 
     def _add(self, named: _Named, header: str, inside: Entity | None, rows: int) -> None:
@@ -201,16 +217,33 @@ class _Drafting:
         required = facts.blanks == (0 if inside is None else self._blank_rows(inside))
         to = self._referred(header, inside)
         if to is not None:
-            name = unused(to.key[0], named.taken, "id")
+            own = self._own_source(header, inside)
+            name = unused(to.key[0] if own is None else self._role_name(header, to), named.taken, "id")
             why = f"{facts.distinct} {to.name} in {rows} rows"
-            named.columns.append(ColumnPlan(name, to=to.name, required=required, why=why))
+            named.columns.append(ColumnPlan(name, to=to.name, source=own, required=required, why=why))
+        elif inside is None and header in self.roles.inward:
+            name = snake(words(header)) if self.key else self._role_name(header, named)
+            why = f"every one is a '{self.roles.inward[header]}' of these rows"
+            name = unused(name, named.taken, "id")
+            named.columns.append(ColumnPlan(name, to=named.name, source=header, required=required, why=why))
         elif header in self.computed:
             named.columns.append(self._computed_column(named, self.computed[header]))
-        elif is_lookup(facts, rows):
-            named.columns.append(self._lookup(named, facts, rows, required))
+        elif self.roles.first.get(header, header) in self.roles.lists or is_lookup(facts, rows):
+            named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
-            name = column_name(header, named.stem, named.taken, self._letters(header))
-            named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required))
+            name = column_name(self._plain(header), named.stem, named.taken, self._letters(header))
+            further = self.roles.others.get(header, ())
+            named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required, roles=further))
+
+    def _plain(self, header: str) -> str:
+        """A header without the words for its role."""
+        return self.roles.names.get(header, header)
+
+    def _role_name(self, header: str, to: _Named) -> str:
+        """The name of a reference to one of several roles: as the header says, and an id where the key is one."""
+        parts = [word for word in words(header) if word not in NAME]
+        made_up = any(column.name == to.key[0] and column.ids for column in to.columns)
+        return snake((*parts, "id") if made_up else parts)
 
     def _composite(self, header: str, inside: Entity | None) -> Entity | None:
         """The thing that the header identifies together with others which also belong to the thing ``inside``."""
@@ -233,20 +266,33 @@ class _Drafting:
         kind = self._facts(computed.name).kind
         return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=False, why=why)
 
-    def _lookup(self, named: _Named, facts: ColumnFacts, rows: int, required: bool) -> ColumnPlan:
+    def _lookup(
+        self, named: _Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None
+    ) -> ColumnPlan:
+        own = self._own_source(facts.name, inside)
+        first = self.roles.first.get(facts.name, facts.name)
+        if first in self.pools:
+            to = self.pools[first]
+            name = unused(self._role_name(facts.name, to), named.taken, "id")
+            why = f"the same values as '{first}'"
+            return ColumnPlan(name, to=to.name, source=own, required=required, why=why)
+        further = self.roles.others.get(facts.name, ())
         parts = singular(without(words(facts.name), named.stem))
         parts = parts if parts != ("name",) else singular(words(facts.name))
         parts = parts[:-1] if len(parts) > 1 and parts[-1] in NAME else parts
-        parts = parts or (self._letters(facts.name),)
+        parts = self.roles.stems.get(facts.name, parts) or (self._letters(facts.name),)
         table = self._table_name(plural(parts))
         key = f"{snake(singular(parts))}_id"
         columns = (
             ColumnPlan(key, ID, ids="number", required=True),
-            ColumnPlan("name", TEXT, source=facts.name, required=True),
+            ColumnPlan("name", TEXT, source=facts.name, required=True, roles=further),
         )
         why = f"'{facts.name}' has {facts.distinct} different texts in {rows} rows of {named.name}"
         self.lookups.append(TablePlan(table, self.sheet, "lookup", (key,), columns, unique=(("name",),), why=why))
-        return ColumnPlan(unused(key, named.taken, "id"), to=table, required=required, why=why)
+        if further:
+            self.pools[facts.name] = _Named(table, parts, (key,), list(columns))
+        name = key if own is None else self._role_name(facts.name, self.pools[facts.name])
+        return ColumnPlan(unused(name, named.taken, "id"), to=table, source=own, required=required, why=why)
 
     # Tables ---------------------------------------------------------------------------------------------------------
 
@@ -257,7 +303,11 @@ class _Drafting:
         unique: list[tuple[str, ...]] = []
         for header in identifying:
             inner = self._referred(header, thing)
-            name = inner.key[0] if inner else column_name(header, named.stem, named.taken, self._letters(header))
+            name = (
+                inner.key[0]
+                if inner
+                else column_name(self._plain(header), named.stem, named.taken, self._letters(header))
+            )
             required = self._facts(header).blanks == self._blank_rows(thing)
             column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
             named.columns.append(column)
@@ -312,8 +362,10 @@ class _Drafting:
         """Further columns that identify the rows: every code, and beside a made-up key the first name."""
         alone = {key[0] for key in self.findings.keys if len(key) == 1} - set(self.key)
         columns = [column for column in base.columns if column.source in alone and column.store]
-        codes = [column for column in columns if is_code(self._facts(str(column.source)))]
-        names = [column for column in columns if can_decide(self._facts(str(column.source)))]
+        columns = [column for column in columns if can_decide(self._facts(str(column.source)))]
+        named = set(self.roles.inward.values())
+        names = sorted(columns, key=lambda column: column.source not in named)
+        codes = [column for column in names if is_code(self._facts(str(column.source))) or column.source in named]
         return tuple((column.name,) for column in codes or (names[:1] if not self.key else []))
 
     def _add_key_column(self, base: _Named, facts: ColumnFacts) -> None:

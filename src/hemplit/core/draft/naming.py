@@ -12,6 +12,10 @@ if TYPE_CHECKING:
     from collections.abc import Container, Sequence
 
 
+#: Words that are one and many.
+UNCOUNTABLE = frozenset("staff personnel equipment stock gear".split())
+
+
 def stem(headers: Sequence[str]) -> tuple[str, ...]:
     """The words for the thing that the headers identify: what they begin with in common, without words like "No".
 
@@ -45,6 +49,8 @@ def plural(parts: Sequence[str]) -> tuple[str, ...]:
     (('hull', 'classes'), ('jobs',))
     """
     one = singular(parts)
+    if one and one[-1] in UNCOUNTABLE:
+        return one
     return (*one[:-1], inflection.pluralize(one[-1])) if one else ()
 
 

@@ -38,6 +38,9 @@ class ColumnPlan:
 
     ``source`` is the header it comes from, ``to`` the table (or ``table.column``) it refers to, ``ids`` the style of
     the ids that are made up for it; ``formula`` says that other columns give it, ``store`` whether it is kept anyway.
+
+    A table may hold the same things from several places of the sheet, their roles: ``roles`` are the further headers of
+    such a column. A column with both ``source`` and ``to`` refers to the thing that its header names.
     """
 
     name: str
@@ -49,11 +52,12 @@ class ColumnPlan:
     formula: Formula | None = None
     store: bool = True
     why: str = ""
+    roles: tuple[str, ...] = ()
 
     @property
     def sources(self) -> tuple[str, ...]:
-        """All headers it comes from."""
-        return (self.source,) if self.source is not None else ()
+        """All headers it comes from, one for each role."""
+        return (self.source, *self.roles) if self.source is not None else ()
 
     @property
     def target(self) -> tuple[str, str | None] | None:
@@ -80,6 +84,16 @@ class TablePlan:
     @cached_property
     def by_name(self) -> dict[str, ColumnPlan]:
         return {column.name: column for column in self.columns}
+
+    @property
+    def role_count(self) -> int:
+        """In how many places of a row of the sheet such a thing is spoken of."""
+        return max((len(column.sources) for column in self.columns), default=1) or 1
+
+    def role_of(self, header: str) -> int | None:
+        """The role in which a header names such a thing."""
+        own = (column.sources for column in self.columns if column.to is None and header in column.sources)
+        return next((sources.index(header) for sources in own), None)
 
     @property
     def stored(self) -> tuple[ColumnPlan, ...]:

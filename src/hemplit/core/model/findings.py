@@ -112,6 +112,17 @@ class Band:
 
 
 @dataclass(frozen=True)
+class SharedValues:
+    """Two columns whose values come from one pool, ``common`` of them in both; ``alike`` are pairs of columns that say
+    the same of them on either side."""
+
+    one: str
+    other: str
+    common: int
+    alike: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
 class Formula:
     """A column that others compute: the operation over the operands, rounded to ``places`` decimal places.
 
@@ -164,6 +175,7 @@ class Findings:
     near: tuple[Near, ...] = ()
     multivalued: tuple[Multivalued, ...] = ()
     bands: tuple[Band, ...] = ()
+    shared: tuple[SharedValues, ...] = ()
     of: tuple[str, ...] = ()
     """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
 

@@ -18,6 +18,7 @@ from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
 from hemplit.core.study.multivalued import multivalued
 from hemplit.core.study.near import near
+from hemplit.core.study.shared import shared_values
 from hemplit.core.study.trouble import trouble
 
 if TYPE_CHECKING:
@@ -44,6 +45,14 @@ def study(
     decided = decide(groupings, relation.row_count, depth, progress, most=MOST, lefts=lefts)
     proofs = evidence(groupings, relation.row_count, decided.dependencies)
     names = relation.names
+    single = {(names[one.left[0]], names[one.right]) for one in decided.dependencies if len(one.left) == 1}
+    single |= {
+        (names[key[0]], right) for key in decided.keys if len(key) == 1 for right in names if right != names[key[0]]
+    }
+    place = {name: index for index, name in enumerate(names)}
+    formulas = (*computed(relation), *derived(relation.columns))
+    made = {one.name for one in formulas}
+    pairs = {(place[left], place[right]) for left, right in single}
     return Findings(
         source=relation.source,
         row_count=relation.row_count,
@@ -60,7 +69,9 @@ def study(
             )
             for found in decided.dependencies
         ),
-        computed=(*computed(relation), *derived(relation.columns)),
+        computed=formulas,
+        bands=tuple(band for band in bands(relation.columns, pairs) if band.name not in made),
+        shared=shared_values(relation.columns, single),
         trouble=trouble(relation),
         depth=depth,
         unfinished=decided.unfinished,
@@ -81,7 +92,6 @@ def study_ties(
     exact = {(place[one.left[0]], place[one.right]) for one in found.dependencies if len(one.left) == 1}
     exact |= {(left, right) for left in place.values() for right in constant}
     exact |= {(place[key[0]], right) for key in found.keys if len(key) == 1 for right in place.values()}
-    made = {one.name for one in found.computed}
     nearly: tuple[Near, ...] = ()
     unfinished = found.unfinished
     try:
@@ -93,7 +103,6 @@ def study_ties(
         unfinished=unfinished,
         near=nearly,
         multivalued=multivalued(relation.names, groupings, exact),
-        bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
     )
 
 

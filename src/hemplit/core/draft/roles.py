@@ -1,0 +1,174 @@
+"""Columns of one sort of thing in several roles: from-berth and to-berth are both berths, and point to one table.
+
+The first of the columns gives the table its place; the others, and what stands beside them in the same way, come to it
+as further roles. A column of names that all stand in the table of the sheet's own rows refers to these rows.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.judge import can_decide, is_code
+from hemplit.core.draft.lookups import is_lookup
+from hemplit.core.words import IDENTIFIER, NAME, words
+
+if TYPE_CHECKING:
+    from collections.abc import Container, Mapping, Sequence
+
+    from hemplit.core.draft.entities import Entity
+    from hemplit.core.model.findings import Findings, SharedValues
+
+#: Where the headers share no word, the pools must be the same to this share of the values of both sides.
+SAME_POOL = 0.8
+#: Words that say what a role is, not what the thing is.
+ROLE_WORDS = frozenset("by from to at of in on for via old new first second before after previous next".split())
+#: Words for a thing above others of its sort.
+ABOVE = frozenset(
+    "supervisor manager boss parent superior chief lead reports vorgesetzter chef jefe responsable".split()
+)
+PERSON = ("person",)
+
+
+@dataclass(frozen=True)
+class Roles:
+    """Which headers are roles of which.
+
+    ``others`` gives the further headers of a column, one for each role; ``first`` the column that a further one goes
+    with; ``lists`` the first columns that are nothing but a list of values; ``within`` those that stand beside a
+    further role; ``stems`` what the thing is called, and ``names`` a column without the words for its role.
+    ``inward`` names columns that refer to the sheet's own rows, with the column that identifies these.
+    """
+
+    others: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    first: Mapping[str, str] = field(default_factory=dict)
+    lists: frozenset[str] = frozenset()
+    stems: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    within: Mapping[str, str] = field(default_factory=dict)
+    names: Mapping[str, str] = field(default_factory=dict)
+    inward: Mapping[str, str] = field(default_factory=dict)
+
+    def is_other(self, thing: Entity) -> bool:
+        """Whether a thing is a further role of another."""
+        return len(thing.lead) == 1 and thing.lead[0] in self.first
+
+    def without_others(self, thing: Entity) -> Entity:
+        """The thing without the columns that are a further role inside another."""
+        kept = tuple(name for name in thing.members if name not in self.within)
+        return replace(thing, members=kept)
+
+
+def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], aside: Container[str]) -> Roles:
+    """The roles that the shared values show; columns in ``key`` or ``aside`` have none."""
+    found = _Found({thing.lead[0]: thing for thing in things if len(thing.lead) == 1}, findings)
+    identifying = {name for thing in things for name in (*thing.lead, *thing.alike)}
+    home = {name: thing.lead for thing in things for name in thing.members}
+    for shared in findings.shared:
+        pair = shared.one, shared.other
+        if any(name in aside or name in found.first or name in found.inward for name in pair):
+            continue
+        whole, part = sorted(pair, key=lambda name: (name not in key, (name,) not in findings.keys))
+        if (whole,) in findings.keys and part not in identifying and part not in key:
+            if _is_within(shared, whole, part, findings):
+                found.inward[part] = whole
+        elif set(pair) & {*key}:
+            continue
+        elif len(found.by_lead.keys() & {*pair}) == 2:
+            if _same_sort(shared, findings):
+                found.add_thing(shared)
+        elif not identifying.intersection(pair):
+            facts = [findings.by_name[name] for name in pair]
+            beside = home.get(shared.one) == home.get(shared.other)
+            listed = any(is_lookup(one, one.rows) for one in facts) and all(map(can_decide, facts))
+            if beside and listed and _same_sort(shared, findings):
+                found.add(*pair)
+                found.lists.add(pair[0])
+        else:
+            whole, part = sorted(pair, key=lambda name: name not in found.by_lead)
+            if whole in found.by_lead and part not in identifying and _is_within(shared, whole, part, findings):
+                found.add(whole, part)
+    return found.roles()
+
+
+class _Found:
+    """What has been found so far."""
+
+    def __init__(self, by_lead: Mapping[str, Entity], findings: Findings) -> None:
+        self.by_lead = by_lead
+        self.findings = findings
+        self.others: dict[str, tuple[str, ...]] = {}
+        self.first: dict[str, str] = {}
+        self.within: dict[str, str] = {}
+        self.inward: dict[str, str] = {}
+        self.lists: set[str] = set()
+
+    def add(self, one: str, other: str) -> None:
+        """The second is a further role of the first."""
+        self.first[other] = one
+        self.others[one] = (*self.others.get(one, ()), other)
+
+    def add_thing(self, shared: SharedValues) -> None:
+        """The things of two roles, if the second says nothing of its own that the first does not say as well."""
+        pairs = {two: one for one, two in shared.alike}
+        one, other = self.by_lead[shared.one], self.by_lead[shared.other]
+        beside = (*other.members, *other.alike)
+        if all(pairs.get(two) in (*one.members, *one.alike) for two in beside):
+            self.add(shared.one, shared.other)
+            for two in beside:
+                self.add(pairs[two], two)
+                self.within[two] = pairs[two]
+
+    def roles(self) -> Roles:
+        """All of it, with names."""
+        names = {name: " ".join(_common((name, *further))) or name for name, further in self.others.items()}
+        stems = {name: _stem((name, *further)) for name, further in self.others.items()}
+        for name in self.by_lead.keys() & self.others.keys() - self.lists:
+            if not _noun(name) & _noun(self.others[name][0]):
+                stems.pop(name)  # one is within the other, which has the name
+                names.pop(name)
+        return Roles(self.others, self.first, frozenset(self.lists), stems, self.within, names, self.inward)
+
+
+def _same_sort(shared: SharedValues, findings: Findings) -> bool:
+    """Whether the headers share a word for the thing, or else nearly all values, which numbers do by accident."""
+    one, other = (findings.by_name[name] for name in (shared.one, shared.other))
+    if is_code(one) != is_code(other):
+        return False
+    if _noun(shared.one) & _noun(shared.other):
+        return True
+    alike = shared.common >= SAME_POOL * max(one.distinct, other.distinct) and min(one.distinct, other.distinct) > 2
+    return alike and one.kind.word == "text"
+
+
+def _is_within(shared: SharedValues, whole: str, part: str, findings: Findings) -> bool:
+    """Whether all values of one column are values of another that identifies rows or things, and not by accident."""
+    facts = findings.by_name[part]
+    said = set(words(part))
+    if shared.common < facts.distinct or facts.distinct < 2 or not can_decide(facts):
+        return False
+    return bool(_noun(whole) & _noun(part)) or bool(said & ABOVE) or (facts.kind.word == "text" and facts.distinct > 2)
+
+
+def _noun(header: str) -> set[str]:
+    return set(words(header)) - ROLE_WORDS - NAME - IDENTIFIER
+
+
+def _common(headers: Sequence[str]) -> tuple[str, ...]:
+    split = [words(header) for header in headers]
+    return tuple(word for word in split[0] if all(word in other for other in split[1:]) and word not in ROLE_WORDS)
+
+
+def _stem(headers: Sequence[str]) -> tuple[str, ...]:
+    """What the headers speak of together; people where each says what somebody did.
+
+    >>> _stem(["From Berth", "To Berth"]), _stem(["Launched By", "Signed Off By"]), _stem(["Skipper", "Mate"])
+    (('berth',), ('person',), ('skipper',))
+    """
+    split = [[word for word in words(header) if word not in NAME] for header in headers]
+    common = tuple(word for word in _common(headers) if word not in NAME)
+    common = tuple(word for word in common if word not in IDENTIFIER) or common
+    if common:
+        return common
+    if all(parts and parts[-1] == "by" for parts in split):
+        return PERSON
+    return tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or tuple(split[0])

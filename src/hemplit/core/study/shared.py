@@ -1,0 +1,114 @@
+"""Columns that hold the same sort of thing: their values come from one pool, as those of from-berth and to-berth do.
+
+Beside each such pair stand the columns that follow from the one and the other in the same way, from-dock and to-dock:
+what one side says of a thing, the other does not contradict.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core.codes import Grouping, first_conflict
+from hemplit.core.model.findings import SharedValues
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT
+from hemplit.core.words import MEASURE, is_identifier, words
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Sequence
+
+    from hemplit.core.model.relation import Column
+
+#: With fewer values in common, or a smaller share of the values of the side that has fewer, they may be two pools.
+FEWEST_COMMON = 2
+SHARE = 0.5
+#: So many values are tried before all.
+SAMPLE = 50
+#: Texts longer than this on average are sentences.
+LONGEST = 40
+
+
+def shared_values(columns: Sequence[Column], exact: Collection[tuple[str, str]]) -> tuple[SharedValues, ...]:
+    """The pairs of columns with a pool in common; ``exact`` has the pairs of which the first decides the second."""
+    found = []
+    able = [column for column in columns if _names_things(column)]
+    for one, other in combinations(able, 2):
+        if one.kind != other.kind:
+            continue
+        common = _common(one, other)
+        if common >= max(FEWEST_COMMON, SHARE * min(len(one.values), len(other.values))):
+            found.append(SharedValues(one.name, other.name, common, _alike(one, other, columns, exact)))
+    return tuple(found)
+
+
+def _names_things(column: Column) -> bool:
+    said = words(column.name)
+    if len(column.values) < FEWEST_COMMON or MEASURE.intersection(said):
+        return False
+    if column.kind == TEXT:
+        return bool((pc.mean(pc.utf8_length(column.values.slice(0, SAMPLE))).as_py() or 0) <= LONGEST)
+    return column.kind.word == "whole number" and is_identifier(said)
+
+
+def _common(one: Column, other: Column) -> int:
+    few, many = sorted((one, other), key=lambda column: len(column.values))
+    sample = few.values.slice(0, SAMPLE)
+    if pc.sum(pc.is_in(sample, many.values)).as_py() < SHARE * len(sample) / 2:
+        return 0
+    return int(pc.sum(pc.is_in(few.values, many.values)).as_py())
+
+
+def _alike(
+    one: Column, other: Column, columns: Sequence[Column], exact: Collection[tuple[str, str]]
+) -> tuple[tuple[str, str], ...]:
+    """The pairs of columns that belong to the two sides in the same way, by name and without a contradiction."""
+    alike = []
+    for left in columns:
+        for right in columns:
+            if (
+                (one.name, left.name) in exact
+                and (other.name, right.name) in exact
+                and left.kind == right.kind
+                and _same_but_for_role(one.name, other.name, left.name, right.name)
+                and _agree((one, left), (other, right))
+            ):
+                alike.append((left.name, right.name))
+    return tuple(alike)
+
+
+def _same_but_for_role(one: str, other: str, left: str, right: str) -> bool:
+    """Whether left is to right as one is to other: what is different in the headers is the same words.
+
+    >>> _same_but_for_role("From Berth", "To Berth", "From Dock", "To Dock")
+    True
+    """
+    return left != right and _rest(words(one), words(other)) == _rest(words(left), words(right))
+
+
+def _rest(one: Sequence[str], other: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    return tuple(word for word in one if word not in other), tuple(word for word in other if word not in one)
+
+
+def _agree(one: tuple[Column, Column], other: tuple[Column, Column]) -> bool:
+    """Whether both sides say the same of each thing that both name."""
+    lefts, rights = (pc.index_in(other[place].values, one[place].values) for place in (0, 1))
+    left, right = (
+        _renumbered(found, len(one[place].values), other[place]) for place, found in ((0, lefts), (1, rights))
+    )
+    both = np.concatenate([one[0].codes, left])
+    rows = np.flatnonzero(both != EMPTY)
+    return (
+        first_conflict(Grouping(both[rows], int(both.max()) + 1), np.concatenate([one[1].codes, right])[rows]) is None
+    )
+
+
+def _renumbered(found: object, offset: int, column: Column) -> np.ndarray:
+    """The codes of a column among the values of another; those that it has not come after them."""
+    places = pc.fill_null(found, EMPTY).to_numpy(zero_copy_only=False).astype(np.int64)
+    missing = places == EMPTY
+    places[missing] = offset + np.arange(int(missing.sum()))
+    return np.append(places, EMPTY)[column.codes].astype(np.int32)
