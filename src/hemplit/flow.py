@@ -16,6 +16,7 @@ from hemplit import files
 from hemplit.core import shape, study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft.naming import unused
+from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.proof import Check, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, ledger
 from hemplit.core.shape import spelling
@@ -43,6 +44,8 @@ if TYPE_CHECKING:
 DESIGN_ENDING = ".design.toml"
 #: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
 WIDE = 100
+#: A draft looks for determinants of up to so many columns.
+DEPTH = 2
 
 
 @dataclass(frozen=True)
@@ -146,10 +149,10 @@ def read_as_it_is(path: str) -> Relation:
     return shape.take_as_it_is(grids[0])
 
 
-def findings(sheets: Sheets, progress: Progress = silent) -> dict[str, Findings]:
+def findings(sheets: Sheets, progress: Progress = silent, depth: int | None = DEPTH) -> dict[str, Findings]:
     """What the study of each sheet shows, under the name of the sheet; as deep as a draft needs it."""
     return {
-        name: study_relation(relation, 2 if len(relation.columns) <= WIDE else 1, progress)
+        name: study_relation(relation, depth if len(relation.columns) <= WIDE or depth != DEPTH else 1, progress)
         for name, relation in sheets.relations.items()
     }
 
@@ -202,9 +205,9 @@ def _watch(relation: Relation, seconds: float | None, progress: Progress) -> Pro
     return watch
 
 
-def draft(sheets: Sheets, progress: Progress = silent) -> Design:
+def draft(sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Design:
     """The design that Hemplit proposes for the sheets; the files in it are named as they were given."""
-    return draft_design(findings(sheets, progress), sheets.parents)
+    return draft_design(findings(sheets, progress, wishes.depth), sheets.parents, wishes)
 
 
 # Design files --------------------------------------------------------------------------------------------------------
@@ -307,6 +310,24 @@ def _decided_kinds(
         if column.kind is not None
         for header in column.sources
     }
+
+
+@dataclass(frozen=True)
+class Explained:
+    """A design with what its sheets show now; ``text`` is its file, in which lines are found."""
+
+    design: Design
+    findings: Mapping[str, Findings]
+    sheets: Sheets
+    text: str
+
+
+def explain(path: Path, progress: Progress = silent) -> Explained:
+    """Reads a design and studies its sheets again."""
+    text = _design_text(path)
+    design = from_toml(text, str(path))
+    sheets = read_for(design, path.parent, progress)
+    return Explained(design, findings(sheets, progress), sheets, text)
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------

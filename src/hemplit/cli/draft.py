@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+import argparse
+import csv
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.errors import DONE
 
 if TYPE_CHECKING:
-    import argparse
-
     from hemplit.cli.screen import Screen
 
 NAME = "draft"
@@ -22,18 +22,66 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("sheets", nargs="+", metavar="SHEET", help="a .csv or .xlsx file")
     parser.add_argument("--out", metavar="FILE", help="the design file (beside the first sheet, SHEET.design.toml)")
     parser.add_argument("--replace", action="store_true", help="write over a design that somebody has edited")
+    wishes = parser.add_argument_group("what you want of it")
+    wishes.add_argument(
+        "--lookups", choices=("none", "some", "many"), default="some", help="tables for texts that repeat"
+    )
+    wishes.add_argument(
+        "--depth", type=_depth, default=2, metavar="N", help="columns that decide together, at most (2)"
+    )
+    wishes.add_argument("--keep", action="append", default=[], metavar="COLUMN", help="store a computed column")
+    wishes.add_argument(
+        "--key", action="append", default=[], type=_key, metavar="TABLE=COLUMN", help="the key of a table"
+    )
+    wishes.add_argument(
+        "--together", action="append", default=[], type=_columns, metavar="A,B,C", help="columns for one table"
+    )
+    wishes.add_argument(
+        "--apart", action="append", default=[], type=_columns, metavar="A,B", help="columns not for the same table"
+    )
+    wishes.add_argument("--ids", default="number", metavar="number|STYLE", help="made-up ids, for example B-0001")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
+
+
+def _depth(text: str) -> int:
+    if not text.isdigit() or not 1 <= int(text) <= 6:
+        raise argparse.ArgumentTypeError(f"'{text}' is no number from 1 to 6")
+    return int(text)
+
+
+def _key(text: str) -> tuple[str, str]:
+    table, equals, column = text.partition("=")
+    if not (table and equals and column):
+        raise argparse.ArgumentTypeError(f"'{text}' is not of the form TABLE=COLUMN")
+    return table, column
+
+
+def _columns(text: str) -> tuple[str, ...]:
+    columns = tuple(part.strip() for part in next(csv.reader([text]), []))
+    if len(columns) < 2 or not all(columns):
+        raise argparse.ArgumentTypeError(f"'{text}' does not name two columns or more, with commas between")
+    return columns
 
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Drafts, writes, and shows the tables."""
     from hemplit import flow
+    from hemplit.core.draft.wishes import Wishes
 
     out = Path(given.out) if given.out else flow.default_design_path(given.sheets[0])
     sheets = flow.read(given.sheets, screen.progress)
     for note in sheets.notes:
         screen.note(note)
-    design = flow.draft(sheets, screen.progress)
+    wishes = Wishes(
+        given.lookups,
+        tuple(given.keep),
+        tuple(given.key),
+        tuple(given.together),
+        tuple(given.apart),
+        given.ids,
+        given.depth,
+    )
+    design = flow.draft(sheets, screen.progress, wishes)
     design = flow.save_design(design, out, over_edited=given.replace)
     screen.close()
     if screen.as_json:

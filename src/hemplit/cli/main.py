@@ -13,7 +13,7 @@ from contextlib import redirect_stderr, redirect_stdout
 from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
-from hemplit.cli import demo, dependencies, draft, load, look, prove
+from hemplit.cli import demo, dependencies, draft, load, look, prove, why
 from hemplit.cli.screen import Screen
 from hemplit.errors import WRONG_CALL_OR_INPUT, HemplitError
 
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from typing import TextIO
 
 #: In the order in which people work. To add a command, add a module and put it here.
-COMMANDS = (look, dependencies, draft, load, prove, demo)
+COMMANDS = (look, dependencies, draft, why, load, prove, demo)
 INTERRUPTED = 130
 
 

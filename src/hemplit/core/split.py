@@ -14,9 +14,10 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, with_blank
+from hemplit.core.draft.wishes import NUMBER, style_of
 from hemplit.core.gather import gathered, view_name
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import Kind
+from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
 from hemplit.errors import DesignError, nearest
 
@@ -171,9 +172,8 @@ def _column(
     first: npt.NDArray[np.int64],
 ) -> TableColumn:
     if column.ids is not None:
-        return TableColumn(
-            column.name, ID, np.arange(len(first), dtype=np.int32), pa.array(np.arange(1, len(first) + 1)), True
-        )
+        kind, values = _ids(column.ids, len(first))
+        return TableColumn(column.name, kind, np.arange(len(first), dtype=np.int32), values, True)
     whole = cells[column.name]
     required = column.required or column.name in plan.key
     if 0 < len(column.sources) < plan.role_count:
@@ -183,6 +183,15 @@ def _column(
     else:
         codes = whole.codes[first]
     return TableColumn(whole.name, whole.kind, codes, whole.values, required)
+
+
+def _ids(style: str, count: int) -> tuple[Kind, pa.Array]:
+    """Made-up ids in the order of the rows: numbers from 1, or codes of a style, counted on from its number."""
+    if style == NUMBER:
+        return ID, pa.array(np.arange(1, count + 1))
+    before, digits = style_of(style)
+    first = int(digits)
+    return TEXT, pa.array([f"{before}{number:0{len(digits)}}" for number in range(first, first + count)], pa.string())
 
 
 def _reached(plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:

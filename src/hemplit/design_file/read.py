@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 from hemplit.core import kinds
 from hemplit.core.check import check
+from hemplit.core.draft.wishes import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
-from hemplit.core.model.design import PURPOSES, ColumnPlan, Design, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, SheetPlan, TablePlan
 from hemplit.core.model.findings import Formula
 from hemplit.core.model.relation import Kind, Step
 from hemplit.core.shape import BY_ACT
@@ -46,7 +47,7 @@ def at_line(error: DesignError, text: str, name: str) -> DesignError:
 
 
 def _design(data: Mapping[str, Any]) -> Design:
-    _known("the file", data, ("format", "sheets", "tables"))
+    _known("the file", data, ("format", "trail", "sheets", "tables"))
     if data.get("format") != FORMAT:
         raise DesignError("format", f"this version reads format = {FORMAT}", "draft the design again")
     sheets = tuple(_sheet(name, part) for name, part in _tables_of(data, "sheets").items())
@@ -55,7 +56,18 @@ def _design(data: Mapping[str, Any]) -> Design:
         if one.of is not None and one.of not in known:
             raise DesignError(f"sheets.{one.name}.of", f"there is no sheet '{one.of}'", nearest(one.of, known))
     tables = tuple(_table(name, part, known) for name, part in _tables_of(data, "tables").items())
-    return Design(sheets, tables)
+    trail = data.get("trail", [])
+    if not isinstance(trail, list):
+        raise DesignError("trail", "this must be a list", "delete it: it only tells how the tables came to be")
+    return Design(sheets, tables, tuple(map(_passage, trail)))
+
+
+def _passage(part: Any) -> Passage:
+    wanted = ("form", "table", "out_of", "headers", "why")
+    if not isinstance(part, dict) or set(part) != set(wanted) or part["form"] not in FORMS:
+        raise DesignError("trail", f"a passage has {', '.join(wanted)}", "delete the line: it only tells what was done")
+    form, table, out_of, why = (str(part[key]) for key in ("form", "table", "out_of", "why"))
+    return Passage(form, table, out_of, _texts("trail", "headers", part["headers"]), why)
 
 
 def _tables_of(data: Mapping[str, Any], key: str) -> Mapping[str, Any]:
@@ -194,8 +206,9 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
         extra = next((key for key in ("kind", "form", "store", "places", *FORMULAS) if key in part), None)
         if extra:
             raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
-    if part.get("ids", "number") != "number":
-        raise DesignError(f"{place}.ids", f"'{part['ids']}' is not a style of ids", 'write ids = "number"')
+    if "ids" in part and part["ids"] != NUMBER and not STYLE.fullmatch(str(part["ids"])):
+        hint = 'write ids = "number", or a first code such as "B-0001"'
+        raise DesignError(f"{place}.ids", f"'{part['ids']}' is not a style of ids", hint)
     formula = _formula(place, part)
     store = _flag(place, part, "store", True)
     if not store and formula is None:

@@ -10,7 +10,7 @@ import tomlkit
 from hemplit.design_file.words import DRAFTED, FORMAT
 
 if TYPE_CHECKING:
-    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, Passage, SheetPlan, TablePlan
 
 #: Comments behind a column line start in this text column at the latest; beyond, one blank after the line.
 COMMENT_AT = 76
@@ -31,6 +31,9 @@ def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
     """The text of the design file; the same design gives the same text."""
     sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
     parts = [HEAD.format(sheets=sheets, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
+    if design.trail:
+        head = ["# How the tables came out of one another, by normal forms.", "trail = ["]
+        parts.append("\n".join([*head, *map(_passage, design.trail), "]\n"]))
     parts += [_sheet(sheet) for sheet in design.sheets]
     parts += [_table(table) for table in design.tables]
     text = "\n".join(parts)
@@ -89,6 +92,17 @@ def _sheet(sheet: SheetPlan) -> str:
     if sheet.leave_out:
         lines.append(_line("leave_out", sheet.leave_out))
     return "\n".join(lines) + "\n"
+
+
+def _passage(passage: Passage) -> str:
+    pairs = {
+        "form": passage.form,
+        "table": passage.table,
+        "out_of": passage.out_of,
+        "headers": passage.headers,
+        "why": passage.why,
+    }
+    return f"  {_inline(pairs)},"
 
 
 def _table(table: TablePlan) -> str:

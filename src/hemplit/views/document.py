@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.proof import Proof
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
+    from hemplit.core.reasons import Anomaly, Reasons, Story
 
 
 def _sheet(found: Findings) -> dict[str, Any]:
@@ -208,4 +209,57 @@ def loaded(tables: Tables, given: Proof) -> dict[str, Any]:
         ],
         "views": [{"name": view.name, "sheet": view.sheet} for view in tables.views],
         **proof(given),
+    }
+
+
+def _anomaly(given: Anomaly | None) -> dict[str, Any] | None:
+    if given is None:
+        return None
+    return {
+        "header": given.header,
+        "of": given.lead,
+        "value": given.value,
+        "cells": given.cells,
+        "places": list(given.places),
+    }
+
+
+def story(given: Story) -> dict[str, Any]:
+    """The way of a design, normal form by normal form."""
+    return {
+        "sheets": [
+            {"title": flat.title, "rows": flat.rows, "columns": flat.columns, "said_again": flat.again}
+            for flat in given.flats
+        ],
+        "chapters": [
+            {
+                "title": chapter.title,
+                "before": list(chapter.before),
+                "passages": [
+                    {
+                        "table": one.passage.table,
+                        "out_of": one.passage.out_of,
+                        "headers": list(one.passage.headers),
+                        "why": one.passage.why,
+                        "anomaly": _anomaly(one.anomaly),
+                    }
+                    for one in chapter.passings
+                ],
+            }
+            for chapter in given.chapters
+        ],
+        "computed": list(given.computed),
+        "accidents": list(given.accidents),
+        "more_accidents": given.more_accidents,
+    }
+
+
+def reasons(given: Reasons) -> dict[str, Any]:
+    """The reasons for one table or column."""
+    return {
+        "place": given.place,
+        "title": given.title,
+        "evidence": list(given.evidence),
+        "considered": list(given.considered),
+        "anomaly": _anomaly(given.anomaly),
     }

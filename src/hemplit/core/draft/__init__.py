@@ -2,6 +2,6 @@
 
 from __future__ import annotations
 
-from hemplit.core.draft.assemble import draft
+from hemplit.core.draft.sheets import draft
 
 __all__ = ["draft"]

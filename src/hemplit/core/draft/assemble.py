@@ -10,7 +10,8 @@ from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, j
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import column_name, plural, singular, stem, unused, without
 from hemplit.core.draft.roles import roles
-from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+from hemplit.core.draft.wishes import NUMBER, Wishes, with_wishes
+from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
@@ -23,34 +24,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts, Computed, Findings
 
 ID = Kind("whole number")
-
-
-def draft(findings: Mapping[str, Findings], parents: Mapping[str, str] | None = None) -> Design:
-    """The design for the sheets, whose findings are given by the name under which the design speaks of each.
-
-    ``parents`` names, for each relation that was taken out of another, that other, which comes first.
-    """
-    taken: set[str] = set()
-    tables: list[TablePlan] = []
-    sheets = []
-    parents = parents or {}
-    for sheet, found in findings.items():
-        parent = parents.get(sheet)
-        children = [child for child, of in parents.items() if of == sheet]
-        key = findings[children[0]].of if children else ()
-        tables += _Drafting(sheet, found, taken, key, _upward(tables, parent, found.of)).tables()
-        of_file = (found.source.path, found.source.sheet, found.steps) if parent is None else ("", None, ())
-        sheets.append(SheetPlan(sheet, *of_file, of=parent, part=found.source.part if parent else ""))
-    return Design(tuple(sheets), tuple(tables))
-
-
-def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, str]:
-    """What the columns that a relation shares with its parent refer to, if they are the key of the parent's rows."""
-    base = next((table for table in tables if table.sheet == parent and table.each_row), None)
-    if base is None or {base.by_name[name].source for name in base.key} != set(of):
-        return {}
-    single = len(base.key) == 1
-    return {str(base.by_name[name].source): base.name if single else f"{base.name}.{name}" for name in base.key}
 
 
 def _key_of_part(findings: Findings) -> tuple[str, ...]:
@@ -76,7 +49,7 @@ class _Named:
         return {column.name for column in self.columns}
 
 
-class _Drafting:
+class Drafting:
     """The work on one sheet; ``taken`` are the table names of the sheets before.
 
     ``key`` is the key if relations that were taken out of the sheet refer to it, ``upward`` what the columns refer to
@@ -84,8 +57,15 @@ class _Drafting:
     """
 
     def __init__(
-        self, sheet: str, findings: Findings, taken: set[str], key: tuple[str, ...], upward: Mapping[str, str]
+        self,
+        sheet: str,
+        findings: Findings,
+        taken: set[str],
+        key: tuple[str, ...],
+        upward: Mapping[str, str],
+        wishes: Wishes,
     ) -> None:
+        self.wishes = wishes
         self.sheet = sheet
         self.upward = upward
         self.findings = findings
@@ -96,14 +76,16 @@ class _Drafting:
             for one in findings.computed
             if one.name not in deciding and not one.breaking and one.formula.operation in IN_VIEWS
         }
-        self.key = key or (_key_of_part(findings) if findings.of else base_key(findings, self.computed))
-        found = entities(findings, judge(findings, self.key, self.computed), self.key)
+        self.key = key or (_key_of_part(findings) if findings.of else self._base_key())
+        judged = with_wishes(judge(findings, self.key, self.computed), wishes, findings)
+        found = entities(findings, judged, self.key)
         self.roles = roles(findings, found, self.key, {*self.computed, *upward})
         self.things = tuple(self.roles.without_others(thing) for thing in found if not self.roles.is_other(thing))
         self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}
         self.home |= {name: self.home[one] for name, one in self.roles.within.items() if one in self.home}
         self.by_column = {thing.lead: thing for thing in self.things}
         self.pools: dict[str, _Named] = {}
+        self.base_name = ""
         self.named: dict[tuple[str, ...], _Named] = {}
         self.lookups: list[TablePlan] = []
 
@@ -116,12 +98,36 @@ class _Drafting:
         for thing in self.things:
             self._choose_key(thing)
         things = [self._thing(thing) for thing in self.things]
+        self.base_name = base.name
         return [self._base(base), *things, *self.lookups]
+
+    def trail(self, parent: str | None) -> list[Passage]:
+        """How the tables came out of one another; ``parent`` is the table from which this relation was taken."""
+        passages = []
+        if parent is not None:
+            taken = tuple(facts.name for facts in self.findings.columns if facts.name not in self.findings.of)
+            why = f"'{self.findings.source.part}' held several values in a row"
+            passages.append(Passage("first", self.base_name, parent, taken, why))
+        for thing in self.things:
+            home = self._home_of(thing)
+            out_of = self.base_name if home is None else self.named[home.lead].name
+            form = "second" if set(thing.lead) < set(self.key) else "third"
+            lead = " + ".join(f"'{name}'" for name in thing.lead)
+            why = f"{lead} decides them" + (", and is a part of the key" if form == "second" else "")
+            table = self.named[thing.lead].name
+            passages.append(Passage(form, table, out_of, (*thing.alike, *thing.members), why))
+        return passages
 
     def _table_name(self, parts: Sequence[str]) -> str:
         name = unused(snake(parts), self.taken, "rows")
         self.taken.add(name)
         return name
+
+    def _base_key(self) -> tuple[str, ...]:
+        """The key of the sheet's rows: the one that is wished for, if it is one, or the best."""
+        filled = {facts.name for facts in self.findings.columns if not facts.blanks}
+        wished = [(header,) for _, header in self.wishes.keys if header in filled and (header,) in self.findings.keys]
+        return wished[0] if wished else base_key(self.findings, self.computed)
 
     def _base_stem(self) -> tuple[str, ...]:
         """The word for the sheet's rows: from its key if that is one column, else from the sheet's name."""
@@ -146,6 +152,10 @@ class _Drafting:
 
     def _natural_key(self, thing: Entity) -> tuple[str, ...]:
         """The code that identifies a thing, if there is a good one: filled wherever the thing has content."""
+        name = self.named[thing.lead].name
+        for table, header in self.wishes.keys:
+            if table == name and header in (*thing.lead, *thing.alike) and not self._blank_decides(thing, (header,)):
+                return (header,)
         if len(thing.lead) > 1:
             return () if is_person(thing.lead) or self._blank_decides(thing, thing.lead) else thing.lead
         about = {stem_of(thing.lead[0])}
@@ -173,8 +183,12 @@ class _Drafting:
             named.key = tuple(column.name for column in named.columns)
         else:
             name = f"{snake(named.stem)}_id"
-            named.columns.append(ColumnPlan(name, ID, ids="number", required=True, why=self._why_made_up(thing)))
+            named.columns.append(self._made_up(name, self._why_made_up(thing)))
             named.key = (name,)
+
+    def _made_up(self, name: str, why: str) -> ColumnPlan:
+        kind = ID if self.wishes.ids == NUMBER else TEXT
+        return ColumnPlan(name, kind, ids=self.wishes.ids, required=True, why=why)
 
     def _why_made_up(self, thing: Entity) -> str:
         shown = " + ".join(f"'{name}'" for name in thing.lead)
@@ -228,7 +242,7 @@ class _Drafting:
             named.columns.append(ColumnPlan(name, to=named.name, source=header, required=required, why=why))
         elif header in self.computed:
             named.columns.append(self._computed_column(named, self.computed[header]))
-        elif self.roles.first.get(header, header) in self.roles.lists or is_lookup(facts, rows):
+        elif self.roles.first.get(header, header) in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups):
             named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
             name = column_name(self._plain(header), named.stem, named.taken, self._letters(header))
@@ -262,9 +276,11 @@ class _Drafting:
 
     def _computed_column(self, named: _Named, computed: Computed) -> ColumnPlan:
         name = column_name(computed.name, named.stem, named.taken, self._letters(computed.name))
+        stored = computed.name in self.wishes.keep
         why = f"the view computes it: holds in all {computed.rows} filled rows; store = true keeps it"
+        why = f"computed in all {computed.rows} filled rows, and kept as wished" if stored else why
         kind = self._facts(computed.name).kind
-        return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=False, why=why)
+        return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=stored, why=why)
 
     def _lookup(
         self, named: _Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None
@@ -284,7 +300,7 @@ class _Drafting:
         table = self._table_name(plural(parts))
         key = f"{snake(singular(parts))}_id"
         columns = (
-            ColumnPlan(key, ID, ids="number", required=True),
+            self._made_up(key, ""),
             ColumnPlan("name", TEXT, source=facts.name, required=True, roles=further),
         )
         why = f"'{facts.name}' has {facts.distinct} different texts in {rows} rows of {named.name}"
@@ -332,9 +348,7 @@ class _Drafting:
     def _base(self, base: _Named) -> TablePlan:
         if not self.key:
             name = f"{snake(base.stem) or 'row'}_id"
-            base.columns.append(
-                ColumnPlan(name, ID, ids="number", required=True, why="made up: no column is a good key")
-            )
+            base.columns.append(self._made_up(name, "made up: no column is a good key"))
             base.key = (name,)
         for facts in self.findings.columns:
             thing = self.home.get(facts.name)

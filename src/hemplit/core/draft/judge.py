@@ -64,13 +64,32 @@ class Judged:
 
 def can_decide(facts: ColumnFacts) -> bool:
     """Whether a column is of the sort that identifies something."""
+    return not why_not_deciding(facts)
+
+
+def why_not_deciding(facts: ColumnFacts) -> str:
+    """Why a column is not of the sort that identifies something; empty if it is."""
     said = set(words(facts.name))
-    if facts.distinct < 2 or said & (CONTACT | ADDRESS):
-        return False
+    named = is_identifier(said)
+    reasons = {
+        "it has one value only": facts.distinct < 2,
+        f"'{facts.name}' tells how to reach somebody, and decides nothing": bool(said & CONTACT),
+        f"'{facts.name}' is a line of an address, and decides nothing": bool(said & ADDRESS),
+    }
     if facts.kind.word == "text":
-        described = bool(said & FREE_TEXT) and not is_identifier(said)
-        return facts.mean_length <= LONGEST_NAME and facts.list_like < LISTS and not described
-    return facts.kind.word == "whole number" and is_identifier(said) and not said & MEASURE
+        reasons |= {
+            f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME
+            or (bool(said & FREE_TEXT) and not named),
+            f"'{facts.name}' holds several values in a cell": facts.list_like >= LISTS,
+        }
+    else:
+        number = facts.kind.word == "whole number"
+        reasons |= {
+            f"'{facts.name}' is a measure, and measures decide nothing": bool(said & MEASURE) and number,
+            f"'{facts.name}' holds {facts.kind.word}s, which identify nothing": not number,
+            f"'{facts.name}' holds numbers, and its header does not say that they are given out": not named,
+        }
+    return next((reason for reason, holds in reasons.items() if holds), "")
 
 
 def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple[Judged, ...]:

@@ -15,6 +15,10 @@ if TYPE_CHECKING:
 
 #: Each value must stand in so many rows of its table on average; fewer, and the table says nothing new.
 LEAST_REPEATS = 4.0
+#: Where many are wanted, this is enough.
+FEW_REPEATS = 2.0
+#: Such columns are lists of nothing, however often they repeat.
+NEVER = ADDRESS | CONTACT | FREE_TEXT | PART_OF_NAME
 #: A list that a person can overlook.
 MOST_VALUES = 500
 #: Names of kinds are short.
@@ -24,15 +28,23 @@ MEAN_LENGTH = 25.0
 MOST_CODES = 0.5
 
 
-def is_lookup(facts: ColumnFacts, rows: int) -> bool:
-    """Whether a text column of a table with so many rows names a kind of thing."""
-    return (
-        facts.kind.word == "text"
-        and 2 <= facts.distinct <= MOST_VALUES
-        and rows >= facts.distinct * LEAST_REPEATS
-        and facts.longest <= LONGEST
-        and facts.mean_length <= MEAN_LENGTH
-        and facts.code_like <= MOST_CODES
-        and facts.list_like < LISTS
-        and not set(words(facts.name)) & (CONTACT | ADDRESS | FREE_TEXT | PART_OF_NAME)
-    )
+def is_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> bool:
+    """Whether a text column of a table with so many rows names a kind of thing; none, some or many are wanted."""
+    return not why_no_lookup(facts, rows, wanted)
+
+
+def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> str:
+    """Why a column gets no lookup table; empty if it does."""
+    few = LEAST_REPEATS if wanted == "some" else FEW_REPEATS
+    reasons = {
+        "none are wanted": wanted == "none",
+        f"{facts.kind.word}s that repeat name nothing": facts.kind.word != "text",
+        "its header says that it is no kind of thing": bool(set(words(facts.name)) & NEVER),
+        "it has one value only": facts.distinct < 2,
+        f"{facts.distinct:,} different texts in {rows:,} rows repeat too little": rows < facts.distinct * few,
+        f"a list of {facts.distinct:,} is too long to overlook": wanted == "some" and facts.distinct > MOST_VALUES,
+        "names of kinds are shorter": facts.longest > LONGEST or (wanted == "some" and facts.mean_length > MEAN_LENGTH),
+        "its texts are codes, and a code is the name already": wanted == "some" and facts.code_like > MOST_CODES,
+        "its cells hold several values": wanted == "some" and facts.list_like >= LISTS,
+    }
+    return next((reason for reason, holds in reasons.items() if holds), "")

@@ -69,7 +69,9 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             continue
         whole, part = sorted(pair, key=lambda name: (name not in key, (name,) not in findings.keys))
         if (whole,) in findings.keys and part not in identifying and part not in key:
-            if _is_within(shared, whole, part, findings):
+            # The rows are referred to by their key, or by the one column that names them where the key is made up.
+            known = {*key} or {*found.inward.values()} or {whole}
+            if known == {whole} and _is_within(shared, whole, part, findings):
                 found.inward[part] = whole
         elif set(pair) & {*key}:
             continue

@@ -100,12 +100,27 @@ class TablePlan:
         return tuple(column for column in self.columns if column.store)
 
 
+FORMS = ("first", "second", "third", "fourth")
+
+
+@dataclass(frozen=True)
+class Passage:
+    """One passage to a higher normal form: the table that came out of another, with the headers that went along."""
+
+    form: str
+    table: str
+    out_of: str
+    headers: tuple[str, ...]
+    why: str
+
+
 @dataclass(frozen=True)
 class Design:
-    """All sheets and tables, tables in the order in which a person reads them."""
+    """All sheets and tables, tables in the order in which a person reads them, and the trail that led to them."""
 
     sheets: tuple[SheetPlan, ...]
     tables: tuple[TablePlan, ...]
+    trail: tuple[Passage, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, TablePlan]:

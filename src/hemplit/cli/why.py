@@ -1,0 +1,54 @@
+"""``hemplit why``: the reasons for a design, a table or a column."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.errors import DONE
+
+if TYPE_CHECKING:
+    import argparse
+
+    from hemplit.cli.screen import Screen
+
+NAME = "why"
+HELP = "tell why the tables are as they are, normal form by normal form, with evidence from the sheet"
+EXAMPLE = "hemplit why demo/boatyard.design.toml boats.berth"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """What the command takes."""
+    parser.add_argument("design", metavar="DESIGN", help="a design file")
+    parser.add_argument("of", nargs="?", metavar="TABLE[.COLUMN]", help="one table, or one column of it")
+    parser.add_argument("--json", action="store_true", help="write JSON for a program")
+
+
+def run(given: argparse.Namespace, screen: Screen) -> int:
+    """Shows the story, or the reasons for what is asked."""
+    from hemplit import flow
+    from hemplit.core import reasons
+    from hemplit.design_file.locate import line_of
+    from hemplit.views import document, whys
+
+    explained = flow.explain(Path(given.design), screen.progress)
+    design, findings, relations = explained.design, explained.findings, explained.sheets.relations
+    screen.close()
+    if given.of is None:
+        story = reasons.story(design, findings, relations)
+        if screen.as_json:
+            screen.write_json(document.story(story))
+        else:
+            whys.show_story(screen.console, story)
+        return DONE
+    table, _, column = given.of.partition(".")
+    if column:
+        asked = reasons.of_column(design, table, column, findings, relations)
+    else:
+        asked = reasons.of_table(design, table, findings, relations)
+    line = line_of(explained.text, asked.place)
+    if screen.as_json:
+        screen.write_json({"file": given.design, "line": line, **document.reasons(asked)})
+    else:
+        whys.show_reasons(screen.console, asked, f"{given.design} line {line}" if line else given.design)
+    return DONE

@@ -1,0 +1,68 @@
+"""Findings of all sheets → one design: each sheet is drafted by itself, and what was taken out of one refers to it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.assemble import Drafting
+from hemplit.core.draft.wishes import NO_WISHES, NUMBER, Wishes, check_headers, style_of
+from hemplit.core.model.design import FORMS, Design, Passage, SheetPlan, TablePlan
+from hemplit.errors import InputError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from hemplit.core.model.findings import Findings
+
+
+def draft(
+    findings: Mapping[str, Findings], parents: Mapping[str, str] | None = None, wishes: Wishes = NO_WISHES
+) -> Design:
+    """The design for the sheets, whose findings are given by the name under which the design speaks of each.
+
+    ``parents`` names, for each relation that was taken out of another, that other, which comes first. Raises
+    ``InputError`` for a wish that the sheets contradict.
+    """
+    check_headers(wishes, findings.values())
+    if wishes.ids != NUMBER:
+        style_of(wishes.ids)
+    taken: set[str] = set()
+    tables: list[TablePlan] = []
+    sheets = []
+    trail: list[Passage] = []
+    parents = parents or {}
+    for sheet, found in findings.items():
+        parent = parents.get(sheet)
+        children = [child for child, of in parents.items() if of == sheet]
+        key = findings[children[0]].of if children else ()
+        drafting = Drafting(sheet, found, taken, key, _upward(tables, parent, found.of), wishes)
+        above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
+        tables += drafting.tables()
+        trail += drafting.trail(above)
+        of_file = (found.source.path, found.source.sheet, found.steps) if parent is None else ("", None, ())
+        sheets.append(SheetPlan(sheet, *of_file, of=parent, part=found.source.part if parent else ""))
+    _check_keys(wishes, tables)
+    trail.sort(key=lambda passage: FORMS.index(passage.form))
+    return Design(tuple(sheets), tuple(tables), tuple(trail))
+
+
+def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:
+    """Whether each wished-for key became one."""
+    by_name = {table.name: table for table in tables}
+    for name, header in wishes.keys:
+        where = f"key {name}={header}"
+        if name not in by_name:
+            raise InputError(where, f"there is no table '{name}'", nearest(name, by_name))
+        table = by_name[name]
+        if {table.by_name[column].source for column in table.key} != {header}:
+            what = f"'{header}' does not tell the rows of '{name}' apart, or is blank in some"
+            raise InputError(where, what, "choose another")
+
+
+def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, str]:
+    """What the columns that a relation shares with its parent refer to, if they are the key of the parent's rows."""
+    base = next((table for table in tables if table.sheet == parent and table.each_row), None)
+    if base is None or {base.by_name[name].source for name in base.key} != set(of):
+        return {}
+    single = len(base.key) == 1
+    return {str(base.by_name[name].source): base.name if single else f"{base.name}.{name}" for name in base.key}

@@ -1,0 +1,347 @@
+"""Design × findings × relations → reasons: why a table or a column is as it is, what else was considered, and the story
+from the flat sheet to the last normal form, shown on the sheet's own rows.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core import kinds, resolve
+from hemplit.core.draft.judge import base_key, can_decide, is_code, judge, why_not_deciding
+from hemplit.core.draft.lookups import why_no_lookup
+from hemplit.core.model.design import FORMS
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.split import identity
+from hemplit.errors import DesignError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from hemplit.core.model.design import ColumnPlan, Design, Passage, TablePlan
+    from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
+    from hemplit.core.model.relation import Relation
+
+#: So many places, and so many dependencies that were taken for accidents, are named.
+PLACES = 4
+ACCIDENTS = 6
+TITLES = {
+    "first": "First normal form: one value in a cell, no repeating groups",
+    "second": "Second normal form: nothing hangs on a part of the key",
+    "third": "Third normal form: nothing but the key decides anything (Boyce–Codd form where no dependency is lost)",
+    "fourth": "Fourth normal form: no two independent lists under one key",
+}
+PURPOSES = {
+    "record": "one row for each event or measure that the sheet records",
+    "thing": "one row for each thing, with what is to be said of it once",
+    "lookup": "a list of names to choose from, so that each is written in one place",
+    "junction": "which things go together, with what belongs to the pair",
+    "band": "classes by the lower limits of a number",
+}
+
+
+@dataclass(frozen=True)
+class Anomaly:
+    """A change that a person would make, and in how many cells of the sheet and of the tables."""
+
+    header: str
+    lead: str
+    value: str
+    cells: int
+    places: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Passing:
+    """One passage of the trail with the anomaly that it removes."""
+
+    passage: Passage
+    anomaly: Anomaly | None
+
+
+@dataclass(frozen=True)
+class Chapter:
+    """One normal form: the tables that there were before, and the passages that led to it."""
+
+    title: str
+    before: tuple[str, ...]
+    passings: tuple[Passing, ...]
+
+
+@dataclass(frozen=True)
+class Flat:
+    """A sheet before anything was done: its size, and how many of its cells say again what its tables say once."""
+
+    title: str
+    rows: int
+    columns: int
+    again: int
+
+
+@dataclass(frozen=True)
+class Story:
+    """The way of a whole design."""
+
+    flats: tuple[Flat, ...]
+    chapters: tuple[Chapter, ...]
+    computed: tuple[str, ...]
+    accidents: tuple[str, ...]
+    more_accidents: int
+
+
+@dataclass(frozen=True)
+class Reasons:
+    """Of a table or a column: what it is, the evidence, what else was considered; ``place`` is where it is edited."""
+
+    place: str
+    title: str
+    evidence: tuple[str, ...]
+    considered: tuple[str, ...]
+    anomaly: Anomaly | None = None
+
+
+def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[str, Relation]) -> Story:
+    """The story of the design, whose sheets' findings and relations are given by their names."""
+    flats = []
+    for sheet in design.sheets:
+        if sheet.of is None:
+            found = findings[sheet.name]
+            stored = _stored_cells(design, sheet.name, relations[sheet.name])
+            cells = sum(facts.filled for facts in found.columns)
+            flats.append(Flat(found.source.title, found.row_count, len(found.columns), max(cells - stored, 0)))
+    tables = [table.name for table in design.tables if table.each_row and _sheet_is_whole(design, table)]
+    chapters = []
+    for form in FORMS:
+        passages = [one for one in design.trail if one.form == form and one.table in design.by_name]
+        chapters.append(
+            Chapter(TITLES[form], tuple(tables), tuple(_passing(design, one, relations) for one in passages))
+        )
+        tables += [one.table for one in passages]
+    accidents = [line for name in findings for line in _accidents(findings[name])]
+    return Story(
+        tuple(flats),
+        tuple(chapters),
+        _computed(design),
+        tuple(accidents[:ACCIDENTS]),
+        max(len(accidents) - ACCIDENTS, 0),
+    )
+
+
+def _sheet_is_whole(design: Design, table: TablePlan) -> bool:
+    return any(sheet.name == table.sheet and sheet.of is None for sheet in design.sheets)
+
+
+def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
+    """How many cells the tables of a sheet hold of it."""
+    cells = 0
+    for table in design.tables_of(sheet):
+        headers = [header for column in table.stored if column.to is None for header in column.sources]
+        if table.each_row:
+            cells += sum(relation.by_name[header].filled for header in headers if header in relation.by_name)
+        else:
+            rows = _rows_of(design, table, relation)
+            cells += rows * sum(bool(column.sources) and column.to is None for column in table.stored)
+    return cells
+
+
+def _rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
+    lead = _lead(design, table)
+    return max((len(relation.by_name[header].values) for header in lead if header in relation.by_name), default=0)
+
+
+def _lead(design: Design, table: TablePlan) -> tuple[str, ...]:
+    """The headers that tell one row of a table from another."""
+    headers = (resolve.source(design, table, table.by_name[name]) for name in identity(table))
+    return tuple(header for header in headers if header is not None)
+
+
+def _passing(design: Design, passage: Passage, relations: Mapping[str, Relation]) -> Passing:
+    table = design.by_name[passage.table]
+    return Passing(passage, _anomaly(design, table, passage.headers, relations[table.sheet]))
+
+
+def _anomaly(design: Design, table: TablePlan, headers: tuple[str, ...], relation: Relation) -> Anomaly | None:
+    """The change of the first header in the row of the sheet's commonest such thing."""
+    lead = _lead(design, table)
+    changed = next((name for name in headers if name in relation.by_name and name not in lead), None)
+    if changed is None or len(lead) != 1 or lead[0] not in relation.by_name or table.each_row:
+        return None
+    column = relation.by_name[lead[0]]
+    counts = np.bincount(column.codes[column.codes != EMPTY], minlength=len(column.values))
+    code = int(counts.argmax())
+    rows = np.flatnonzero(column.codes == code)
+    other = relation.by_name[changed]
+    places = tuple(relation.address(int(row), other) for row in rows[:PLACES])
+    return Anomaly(changed, lead[0], kinds.show(column.values[code].as_py(), column.kind), len(rows), places)
+
+
+def _computed(design: Design) -> tuple[str, ...]:
+    left_out = [column for table in design.tables for column in table.columns if column.formula and not column.store]
+    return tuple(f"'{column.source}' {column.why or 'is computed by the view'}" for column in left_out)
+
+
+def _accidents(found: Findings) -> list[str]:
+    """The dependencies of single columns that hold and were not followed, those that look best first."""
+    believed = {(one.left, one.right) for one in judge(found, base_key(found, ()), ())}
+    keys = {name for key in found.keys if len(key) == 1 for name in key}
+    dropped = [
+        one
+        for one in found.dependencies
+        if len(one.left) == 1 and one.evidence and one.left[0] not in keys and (one.left, one.right) not in believed
+    ]
+    dropped.sort(key=lambda one: (one.evidence.chance if one.evidence else 0.0, one.left, one.right))
+    return [f"'{one.left[0]}' decides '{one.right}': {_verdict(one, found)}" for one in dropped]
+
+
+def _verdict(one: Dependency, found: Findings) -> str:
+    """Why a dependency that holds was not followed."""
+    if one.left in found.keys:
+        return "it tells all rows apart, and so decides everything"
+    band = next((band for band in found.bands if (band.by, band.name) == (one.left[0], one.right)), None)
+    if band is not None:
+        return "as a class follows from ranges of a number"
+    if any(other.left == (one.right,) and other.right == one.left[0] for other in found.dependencies):
+        return "the two identify the same thing"
+    for name in one.left:
+        reason = why_not_deciding(found.by_name[name])
+        if reason:
+            return reason
+    repeats = one.evidence.repeats if one.evidence else 0
+    return f"only {repeats:,} rows repeat a '{one.left[0]}', too few, or something nearer decides both"
+
+
+def of_table(design: Design, name: str, findings: Mapping[str, Findings], relations: Mapping[str, Relation]) -> Reasons:
+    """Why a table is there, and why its key is its key. Raises ``DesignError`` if there is none of that name."""
+    if name not in design.by_name:
+        raise DesignError(f"tables.{name}", f"there is no table '{name}'", nearest(name, design.by_name))
+    table = design.by_name[name]
+    found, relation = findings[table.sheet], relations[table.sheet]
+    lead = _lead(design, table)
+    evidence = [table.why] if table.why else []
+    own = [one for one in found.dependencies if len(one.left) == 1 and one.left[0] in lead and one.evidence]
+    headers = tuple(header for column in table.columns for header in column.sources)
+    for one in own:
+        if one.right in headers and one.evidence:
+            evidence.append(
+                f"'{one.left[0]}' decides '{one.right}' in all {one.evidence.groups + one.evidence.repeats:,} rows:"
+                f" {one.evidence.pairs:,} pairs of rows could have contradicted it and none does"
+                f" (by chance: 1 in 10^{max(round(-one.evidence.chance), 0):,})"
+            )
+    evidence += [f"it came out of {one.out_of}: {one.why}" for one in design.trail if one.table == name]
+    evidence += [
+        f"{other.name} refers to it by {' + '.join(reference.columns)}"
+        for other in design.tables
+        for reference in resolve.references(design, other)
+        if reference.table == name
+    ]
+    anomaly = _anomaly(design, table, headers, relation)
+    title = f"{name} is a {table.purpose}: {PURPOSES[table.purpose]}"
+    return Reasons(f"tables.{name}", title, tuple(evidence), tuple(_keys(design, table, found, lead)), anomaly)
+
+
+def _keys(design: Design, table: TablePlan, found: Findings, lead: tuple[str, ...]) -> list[str]:
+    """What could have been the key."""
+    chosen = {resolve.source(design, table, table.by_name[name]) for name in table.key}
+    lines = [f"key {' + '.join(table.key)}: {why}" for why in {table.by_name[name].why for name in table.key} if why]
+    if table.each_row:
+        candidates = [key for key in found.keys if set(key) != chosen]
+        for key in candidates[:ACCIDENTS]:
+            shown = " + ".join(f"'{name}'" for name in key)
+            lines.append(f"{shown} would tell the rows apart, too: {_key_verdict(key, found)}")
+        return lines
+    for columns in table.unique:
+        headers = [table.by_name[name].source for name in columns]
+        if not chosen.intersection(headers) and all(headers):
+            shown = " + ".join(f"'{name}'" for name in headers)
+            lines.append(f"{shown} is unique as well: {_key_verdict([str(name) for name in headers], found)}")
+    return lines
+
+
+def _key_verdict(key: tuple[str, ...] | list[str], found: Findings) -> str:
+    facts = [found.by_name[name] for name in key if name in found.by_name]
+    blank = next((one for one in facts if one.blanks), None)
+    if blank is not None:
+        return f"'{blank.name}' is blank in {blank.blanks:,} rows"
+    unable = next((one for one in facts if not can_decide(one)), None)
+    if unable is not None:
+        return why_not_deciding(unable) or "it identifies nothing"
+    if not all(map(is_code, facts)):
+        return "it is a name and no code, and may change"
+    return "another is shorter or stands before it" if len(key) == 1 else "one column alone does, or it is an accident"
+
+
+def of_column(
+    design: Design, name: str, column_name: str, findings: Mapping[str, Findings], relations: Mapping[str, Relation]
+) -> Reasons:
+    """Why a column is where it is. Raises ``DesignError`` if there is none of that name."""
+    if name not in design.by_name:
+        raise DesignError(f"tables.{name}", f"there is no table '{name}'", nearest(name, design.by_name))
+    table = design.by_name[name]
+    if column_name not in table.by_name:
+        place = f"tables.{name}.columns.{column_name}"
+        raise DesignError(place, f"'{name}' has no column '{column_name}'", nearest(column_name, table.by_name))
+    column = table.by_name[column_name]
+    found = findings[table.sheet]
+    header = column.source or resolve.source(design, table, column) or _through(design, column)
+    place = f"tables.{name}.columns.{column_name}"
+    if header is None or header not in found.by_name:
+        return Reasons(place, f"{name}.{column_name} holds made-up ids", (column.why,) if column.why else (), ())
+    facts = found.by_name[header]
+    return Reasons(
+        place,
+        _column_title(design, table, column, header),
+        _column_evidence(column, facts),
+        _column_considered(design, table, column, facts, found),
+    )
+
+
+def _through(design: Design, column: ColumnPlan) -> str | None:
+    """The header by which the table is known to which a column refers."""
+    if column.target is None:
+        return None
+    lead = _lead(design, design.by_name[column.target[0]])
+    return lead[0] if lead else None
+
+
+def _column_title(design: Design, table: TablePlan, column: ColumnPlan, header: str) -> str:
+    if column.to is not None:
+        return f"{table.name}.{column.name} refers to {column.to}, by '{header}'"
+    if not column.store:
+        return f"{table.name}.{column.name} is '{header}', which the view computes"
+    return f"{table.name}.{column.name} is '{header}'"
+
+
+def _column_evidence(column: ColumnPlan, facts: ColumnFacts) -> tuple[str, ...]:
+    lines = [column.why] if column.why else []
+    such = ", ".join(facts.examples)
+    lines.append(
+        f"{facts.kind.word}, {facts.distinct:,} different values in {facts.filled:,} filled cells, such as {such}"
+    )
+    if column.required:
+        lines.append("required: no cell is blank where there is such a row")
+    elif facts.blanks:
+        lines.append(f"may be blank: {facts.blanks:,} cells are")
+    return tuple(lines)
+
+
+def _column_considered(
+    design: Design, table: TablePlan, column: ColumnPlan, facts: ColumnFacts, found: Findings
+) -> tuple[str, ...]:
+    lead = set(_lead(design, table))
+    lines = []
+    for one in found.dependencies:
+        if one.right == facts.name and len(one.left) == 1:
+            left = one.left[0]
+            if left in lead:
+                lines.append(f"'{left}' decides it, which is why it stands here")
+            else:
+                lines.append(f"'{left}' decides it as well: {_verdict(one, found)}")
+    if not any(one.right == facts.name and one.left for one in found.dependencies) and not table.each_row:
+        lines.append("no other single column decides it")
+    if column.to is None and column.store:
+        reason = why_no_lookup(facts, facts.rows)
+        if reason:
+            lines.append(f"no lookup table: {reason}")
+    return tuple(lines)
