@@ -16,6 +16,8 @@ from hemplit import files
 from hemplit.core import shape, study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft.naming import unused
+from hemplit.core.draft.redraft import Redrafted
+from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.proof import Check, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, ledger
@@ -24,7 +26,7 @@ from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.words import snake, words
 from hemplit.design_file.read import at_line, from_toml
-from hemplit.design_file.write import is_edited, to_toml
+from hemplit.design_file.write import is_edited, to_toml, with_column
 from hemplit.errors import DesignError, InputError, TargetError
 
 if TYPE_CHECKING:
@@ -247,8 +249,28 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
     return moved
 
 
+def is_edited_design(path: Path) -> bool:
+    """Whether there is a design that a person edited."""
+    return path.is_file() and is_edited(_design_text(path))
+
+
+def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Redrafted:
+    """Adds to an edited design the columns that it does not know yet; what else a draft would do now is only told."""
+    text = _design_text(path)
+    kept = from_toml(text, str(path))
+    made = redraft_design(kept, draft(sheets, progress, wishes))
+    for table, column in made.added:
+        text = with_column(text, kept.by_name[table], column)
+    if made.added:
+        from_toml(text, str(path))
+        unfinished = path.with_name(path.name + ".unfinished")
+        unfinished.write_text(text, encoding="utf-8", newline="\n")
+        unfinished.replace(path)
+    return made
+
+
 def _refuse_edited(path: Path) -> None:
-    if path.is_file() and is_edited(_design_text(path)):
+    if is_edited_design(path):
         raise DesignError(
             str(path), "somebody has edited this design", "load it as it is, or draft over it with draft --replace"
         )

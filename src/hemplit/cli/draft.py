@@ -11,6 +11,7 @@ from hemplit.errors import DONE
 
 if TYPE_CHECKING:
     from hemplit.cli.screen import Screen
+    from hemplit.core.draft.redraft import Redrafted
 
 NAME = "draft"
 HELP = "propose the tables for the sheets and write them as a design file that you can edit"
@@ -81,6 +82,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         given.ids,
         given.depth,
     )
+    if flow.is_edited_design(out) and not given.replace:
+        return _redraft(out, flow.redraft(out, sheets, screen.progress, wishes), screen)
     design = flow.draft(sheets, screen.progress, wishes)
     design = flow.save_design(design, out, over_edited=given.replace)
     screen.close()
@@ -93,4 +96,18 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
         show_design(screen.console, design)
         screen.note(f"The design is in {out}. Edit it if you like, then: hemplit load {out} --into NAME.sqlite")
+    return DONE
+
+
+def _redraft(out: Path, made: Redrafted, screen: Screen) -> int:
+    """Shows what was added to an edited design, and what would be done otherwise."""
+    screen.close()
+    if screen.as_json:
+        from hemplit.views import document
+
+        screen.write_json({"file": str(out), **document.redrafted(made)})
+        return DONE
+    from hemplit.views.designs import show_redrafted
+
+    show_redrafted(screen.console, str(out), made)
     return DONE

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import tomlkit
 
+from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import DRAFTED, FORMAT
 
 if TYPE_CHECKING:
@@ -21,6 +22,7 @@ HEAD = """\
 #
 # In a column line 'from' is the header in the sheet, 'to' the table whose key it holds, 'ids' a made-up number.
 # Rename a table in its [line] and wherever 'to' names it. Move a column by moving its line to another table.
+# Where 'from' lists several headers, these are roles of one thing; 'from' beside 'to' says which of them is meant.
 # Drop a lookup by deleting its table and writing {{ from = "HEADER" }} where 'to' named it.
 # Keep a computed column with store = true. Leave a column out by naming its header in leave_out.
 # Each step is a line: delete it to have the sheet without it; take the # off one to have what it proposes.
@@ -119,11 +121,21 @@ def _table(table: TablePlan) -> str:
         lines.append(_line("unique", [list(columns) for columns in table.unique]))
     keys = [_key("columns", column.name) for column in table.columns]
     width = max(len(key) for key in keys)
-    for key, column in zip(keys, table.columns, strict=True):
-        line = f"{key:<{width}} = {_inline(_column(column))}"
-        why = _comment(column.why)
-        lines.append(f"{line:<{COMMENT_AT}}  # {why}" if why else line)
+    lines += [_column_line(f"{key:<{width}}", column) for key, column in zip(keys, table.columns, strict=True)]
     return "\n".join(lines) + "\n"
+
+
+def _column_line(key: str, column: ColumnPlan) -> str:
+    line = f"{key} = {_inline(_column(column))}"
+    why = _comment(column.why)
+    return f"{line:<{COMMENT_AT}}  # {why}" if why else line
+
+
+def with_column(text: str, table: TablePlan, column: ColumnPlan) -> str:
+    """The text of a design file with one more column line, behind those of its table; all else stays as it is."""
+    last = max(line_of(text, f"tables.{table.name}.columns.{one.name}") or 0 for one in table.columns)
+    lines = text.splitlines()
+    return "\n".join([*lines[:last], _column_line(_key("columns", column.name), column), *lines[last:]]) + "\n"
 
 
 def _column(column: ColumnPlan) -> dict[str, Any]:

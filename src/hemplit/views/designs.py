@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.views.style import NAME, QUIET, counted, grid, plain, title
+from hemplit.views.style import GOOD, NAME, QUIET, counted, grid, plain, title
 
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from hemplit.core.draft.redraft import Redrafted
     from hemplit.core.model.design import Design, TablePlan
 
 
@@ -40,3 +41,16 @@ def _columns(plan: TablePlan) -> str:
             name = f"{name} [{QUIET}](computed)[/]"
         shown.append(name)
     return ", ".join(shown)
+
+
+def show_redrafted(console: Console, name: str, made: Redrafted) -> None:
+    """What was added to an edited design, and what a new draft would do otherwise."""
+    title(console, name, "somebody has edited this design, and it stays as it is; --replace drafts it anew")
+    for table, column in made.added:
+        console.print(f"  [{GOOD}]+[/] '{plain(str(column.source))}' is new in the sheet: {plain(table)}.{column.name}")
+    if made.otherwise:
+        console.print("  A new draft would have otherwise:")
+        for line in made.otherwise:
+            console.print(f"    {plain(line)}")
+    if not made.added and not made.otherwise:
+        console.print(f"  [{GOOD}]✓[/] a new draft would have nothing otherwise")

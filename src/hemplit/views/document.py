@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from hemplit.core.draft.redraft import Redrafted
     from hemplit.core.model.design import ColumnPlan, Design
     from hemplit.core.model.findings import Breach, Computed, Evidence, Findings
     from hemplit.core.model.proof import Proof
@@ -122,6 +123,7 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
     return {
         "name": column.name,
         "from": column.source,
+        "roles": list(column.roles),
         "to": column.to,
         "ids": column.ids,
         "kind": column.kind.word if column.kind else None,
@@ -149,6 +151,16 @@ def design(given: Design) -> dict[str, Any]:
                 "why": table.why,
             }
             for table in given.tables
+        ],
+        "trail": [
+            {
+                "form": one.form,
+                "table": one.table,
+                "out_of": one.out_of,
+                "headers": list(one.headers),
+                "why": one.why,
+            }
+            for one in given.trail
         ],
     }
 
@@ -262,4 +274,12 @@ def reasons(given: Reasons) -> dict[str, Any]:
         "evidence": list(given.evidence),
         "considered": list(given.considered),
         "anomaly": _anomaly(given.anomaly),
+    }
+
+
+def redrafted(given: Redrafted) -> dict[str, Any]:
+    """What was added to an edited design, and what a new draft would do otherwise."""
+    return {
+        "added": [{"table": table, **_column(column)} for table, column in given.added],
+        "otherwise": list(given.otherwise),
     }
