@@ -109,12 +109,11 @@ def test_nothing_is_overwritten_unasked(jobs: Path) -> None:
     design = folder / "yard.design.toml"
     assert hemplit("draft", "jobs.csv", "--out", design, folder=folder).code == 0
     design.write_text(design.read_text(encoding="utf-8").replace('"thing"', '"lookup"', 1), encoding="utf-8")
-    for call in (
-        ("draft", "jobs.csv", "--out", design),
-        ("load", "jobs.csv", "--into", "yard.sqlite", "--replace"),
-    ):
-        refused = hemplit(*call, folder=folder)
-        assert (refused.code, "somebody has edited this design" in refused.err) == (2, True)
+    edited = design.read_bytes()
+    refused = hemplit("load", "jobs.csv", "--into", "yard.sqlite", "--replace", folder=folder)
+    assert (refused.code, "somebody has edited this design" in refused.err) == (2, True)
+    told = hemplit("draft", "jobs.csv", "--out", design, folder=folder)
+    assert (told.code, "it stays as it is" in told.out, design.read_bytes()) == (0, True, edited)
     assert (folder / "yard.sqlite").read_bytes() == before
     assert hemplit("draft", "jobs.csv", "--out", design, "--replace", folder=folder).code == 0
 

@@ -25,6 +25,7 @@ from hemplit.core.shape import spelling
 from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.words import snake, words
+from hemplit.design_file.locate import line_of
 from hemplit.design_file.read import at_line, from_toml
 from hemplit.design_file.write import is_edited, to_toml, with_column
 from hemplit.errors import DesignError, InputError, TargetError
@@ -342,6 +343,10 @@ class Explained:
     findings: Mapping[str, Findings]
     sheets: Sheets
     text: str
+
+    def line_of(self, place: str) -> int | None:
+        """The line of the file where a table or a column is decided."""
+        return line_of(self.text, place)
 
 
 def explain(path: Path, progress: Progress = silent) -> Explained:

@@ -28,7 +28,6 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the story, or the reasons for what is asked."""
     from hemplit import flow
     from hemplit.core import reasons
-    from hemplit.design_file.locate import line_of
     from hemplit.views import document, whys
 
     explained = flow.explain(Path(given.design), screen.progress)
@@ -46,7 +45,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         asked = reasons.of_column(design, table, column, findings, relations)
     else:
         asked = reasons.of_table(design, table, findings, relations)
-    line = line_of(explained.text, asked.place)
+    line = explained.line_of(asked.place)
     if screen.as_json:
         screen.write_json({"file": given.design, "line": line, **document.reasons(asked)})
     else:

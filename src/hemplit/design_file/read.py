@@ -56,9 +56,10 @@ def _design(data: Mapping[str, Any]) -> Design:
         if one.of is not None and one.of not in known:
             raise DesignError(f"sheets.{one.name}.of", f"there is no sheet '{one.of}'", nearest(one.of, known))
     tables = tuple(_table(name, part, known) for name, part in _tables_of(data, "tables").items())
-    trail = data.get("trail", [])
+    told = data.get("trail", {})
+    trail = told.get("passages", []) if isinstance(told, dict) else None
     if not isinstance(trail, list):
-        raise DesignError("trail", "this must be a list", "delete it: it only tells how the tables came to be")
+        raise DesignError("trail", "it holds a list of passages", "delete it: it only tells how the tables came to be")
     return Design(sheets, tables, tuple(map(_passage, trail)))
 
 

@@ -33,11 +33,15 @@ def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
     """The text of the design file; the same design gives the same text."""
     sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
     parts = [HEAD.format(sheets=sheets, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
-    if design.trail:
-        head = ["# How the tables came out of one another, by normal forms.", "trail = ["]
-        parts.append("\n".join([*head, *map(_passage, design.trail), "]\n"]))
     parts += [_sheet(sheet) for sheet in design.sheets]
     parts += [_table(table) for table in design.tables]
+    if design.trail:
+        head = [
+            "# How the tables came out of one another, by normal forms. Nothing is decided here.",
+            "[trail]",
+            "passages = [",
+        ]
+        parts.append("\n".join([*head, *map(_passage, design.trail), "]\n"]))
     text = "\n".join(parts)
     return f"{text}\n{DRAFTED}{_mark(text)}\n"
 
