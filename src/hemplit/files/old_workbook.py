@@ -19,7 +19,9 @@ if TYPE_CHECKING:
 ENDINGS = (".xls",)
 #: How the oldest ones begin, which are no containers.
 OLDEST = b"\t"
-#: What the library beneath raises for a damaged file, beside its own errors.
+#: What the workbook is called inside its container.
+STREAMS = ("Workbook", "Book")
+#: What the libraries beneath raise for a damaged file, beside their own errors.
 DAMAGED = (
     struct.error, AssertionError, LookupError, ValueError, TypeError, AttributeError, ArithmeticError, MemoryError,
     RecursionError,
@@ -31,15 +33,16 @@ def read(path: Path) -> tuple[Grid, ...]:
 
     Raises ``InputError`` if the file is no workbook, is protected, or all its sheets are empty.
     """
+    import olefile
     import xlrd
     import xlrd.compdoc
 
     check_beginning(path, (OLE, OLDEST))
     try:
-        book = xlrd.open_workbook(path, logfile=_Silence(), formatting_info=True)
+        book = xlrd.open_workbook(file_contents=_stream(path), logfile=_Silence(), formatting_info=True)
         zeros = _zero_formats(book)
         grids = [_grid(path, sheet, book.datemode, zeros) for sheet in book.sheets() if sheet.nrows and sheet.ncols]
-    except (xlrd.XLRDError, xlrd.compdoc.CompDocError, *DAMAGED) as error:
+    except (xlrd.XLRDError, xlrd.compdoc.CompDocError, olefile.OleFileError, *DAMAGED) as error:
         if "encrypted" in str(error):
             raise protected(path) from error
         said = " ".join(str(error).split()) or type(error).__name__
@@ -47,6 +50,21 @@ def read(path: Path) -> tuple[Grid, ...]:
     if not grids:
         raise InputError(str(path), "the workbook is empty", "nothing can be read from it")
     return tuple(grids)
+
+
+def _stream(path: Path) -> bytes:
+    """The workbook itself, out of its container if it has one; a chain that runs in a circle ends with its length."""
+    import olefile
+
+    content = path.read_bytes()
+    if not content.startswith(OLE):
+        return content
+    with olefile.OleFileIO(content) as container:
+        name = next((name for name in STREAMS if container.exists(name)), None)
+        if name is None:
+            raise ValueError("there is no workbook in it")
+        stream: bytes = container.openstream(name).read()
+        return stream
 
 
 class _Silence:
