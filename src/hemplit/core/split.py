@@ -140,11 +140,12 @@ def _cells_in_role(
             )
         role = found
     other = filled[pointed.table.name]
-    ids = other.by_name(pointed.column.name)
+    key = other.by_name(pointed.column.name)
     start = role * relation.row_count if role < pointed.table.role_count else 0
-    return TableColumn(
-        column.name, ids.kind, other.row_of[start : start + relation.row_count], ids.values, column.required
-    )
+    rows = other.row_of[start : start + relation.row_count]
+    # Where the key is made up, row and code are the same; where it refers to a made-up key itself, they are not.
+    codes = rows if pointed.column.ids is not None else np.append(key.codes, np.int32(EMPTY))[rows]
+    return TableColumn(column.name, key.kind, codes, key.values, column.required)
 
 
 def _with_values_of(

@@ -33,7 +33,7 @@ def read(path: Path) -> tuple[Grid, ...]:
 
     Raises ``InputError`` if the file is no workbook, is protected, or all its sheets are empty.
     """
-    import olefile
+    import olefile.olefile
     import xlrd
     import xlrd.compdoc
 
@@ -42,7 +42,7 @@ def read(path: Path) -> tuple[Grid, ...]:
         book = xlrd.open_workbook(file_contents=_stream(path), logfile=_Silence(), formatting_info=True)
         zeros = _zero_formats(book)
         grids = [_grid(path, sheet, book.datemode, zeros) for sheet in book.sheets() if sheet.nrows and sheet.ncols]
-    except (xlrd.XLRDError, xlrd.compdoc.CompDocError, olefile.OleFileError, *DAMAGED) as error:
+    except (xlrd.XLRDError, xlrd.compdoc.CompDocError, olefile.olefile.OleFileError, *DAMAGED) as error:
         if "encrypted" in str(error):
             raise protected(path) from error
         said = " ".join(str(error).split()) or type(error).__name__

@@ -104,7 +104,10 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
     single = [one for one in usable if len(one.left) == 1 and not _is_part(one.left[0])]
-    singles = _believed([one for one in single if not _is_name_of_coded(one, usable)], findings)
+    single = [one for one in single if not _is_name_of_coded(one, usable)]
+    # What identifies a thing for certain is more easily believed to decide the next column, too.
+    known = frozenset(one.left[0] for one in _believed(single, findings))
+    singles = _believed(single, findings, known)
     singles += _persons(usable, findings)
     singles += _constants(singles, findings)
     decided = {one.right for one in singles}
@@ -168,11 +171,15 @@ def is_person(left: Sequence[str]) -> bool:
     return all(map(_is_part, left)) and len({stem_of(name) for name in left}) == 1
 
 
-def _believed(candidates: Sequence[Dependency], findings: Findings) -> list[Judged]:
+def _believed(
+    candidates: Sequence[Dependency], findings: Findings, known: frozenset[str] = frozenset()
+) -> list[Judged]:
     able = sum(map(can_decide, findings.columns))
     tried = len(findings.columns) * max(able, 1) ** max((len(one.left) for one in candidates), default=1)
     weighed = (_weigh(one, candidates, findings) for one in candidates)
-    return [one for one in weighed if one.strength >= _needed(one, tried, findings) and not _is_in_an_address(one)]
+    return [
+        one for one in weighed if one.strength >= _needed(one, tried, findings, known) and not _is_in_an_address(one)
+    ]
 
 
 def _is_in_an_address(one: Judged) -> bool:
@@ -181,15 +188,15 @@ def _is_in_an_address(one: Judged) -> bool:
     return bool(said & PLACE) and not is_identifier(said) and one.groups + one.repeats < PLACE_REPEATS * one.groups
 
 
-def _needed(one: Judged, tried: int, findings: Findings) -> float:
+def _needed(one: Judged, tried: int, findings: Findings, known: frozenset[str]) -> float:
     """How strong the evidence must be; few are tried of those that the headers name, so that these need little."""
     if _is_named(one):
         return NAMED_MARGIN
     if len(one.left) > 1 and not is_person(one.left):
         return MARGIN + COMPOSITE_MARGIN + log10(tried)
-    if _heads(one, findings):
+    codes = known.union(facts.name for facts in findings.columns if is_code_by_name(facts))
+    if _heads(one, findings, codes):
         return NAMED_MARGIN
-    codes = {facts.name for facts in findings.columns if is_code_by_name(facts)}
     if one.left[0] in codes and one.right in codes:
         return NAMED_MARGIN + log10(len(codes))
     if _follows(one, findings):
@@ -204,11 +211,11 @@ def _is_named(one: Dependency | Judged) -> bool:
     return (len(one.left) == 1 or is_person(one.left)) and bool(about) and about == right[: len(about)]
 
 
-def _heads(one: Judged, findings: Findings) -> bool:
-    """Whether the left side is an id or a code, and the right stands behind it before the next one."""
+def _heads(one: Judged, findings: Findings, codes: frozenset[str]) -> bool:
+    """Whether the left side is one of the codes, and the right stands behind it before the next one."""
     left, right = findings.by_name[one.left[0]], findings.by_name[one.right]
     between = findings.columns[left.position + 1 : right.position + 1]
-    return left.position < right.position and is_code_by_name(left) and not any(map(is_code_by_name, between))
+    return left.name in codes and left.position < right.position and not any(facts.name in codes for facts in between)
 
 
 def is_code_by_name(facts: ColumnFacts) -> bool:
