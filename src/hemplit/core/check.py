@@ -10,6 +10,8 @@ from hemplit.errors import DesignError, nearest
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
 
+#: The operation of a column that follows from ranges.
+BAND = "band"
 #: Names that databases or Hemplit keep for themselves begin like this.
 KEPT_PREFIXES = ("hemplit_", "sqlite_", "pg_")
 
@@ -98,8 +100,14 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
             if other.name not in reached:
                 reached.add(other.name)
                 queue.append(other)
+    bands = {
+        column.formula.detail for table in tables for column in table.columns if column.formula and is_band(column)
+    }
+    for name in bands:
+        if name not in design.by_name or design.by_name[name].purpose != "band":
+            raise DesignError(f"sheets.{sheet.name}", f"there is no table of bands '{name}'", "correct 'band'")
     for table in tables:
-        if table.name not in reached:
+        if table.name not in reached and table.name not in bands:
             raise DesignError(
                 resolve.place(table),
                 f"no reference leads from '{bases[0].name}' to it, so its rows could not be joined again",
@@ -108,11 +116,16 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     _check_operands(sheet, tables)
 
 
+def is_band(column: ColumnPlan) -> bool:
+    """Whether a column is a class that follows from the ranges of a number."""
+    return column.formula is not None and column.formula.operation == BAND
+
+
 def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
     used: dict[str, tuple[TablePlan, ColumnPlan]] = {}
     for table in tables:
         for column in table.columns:
-            for header in column.sources if column.to is None else ():
+            for header in column.sources if column.to is None and (column.store or not is_band(column)) else ():
                 other = used.setdefault(header, (table, column))
                 if other[1] is not column:
                     raise DesignError(

@@ -12,6 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.check import BAND
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
@@ -40,12 +41,28 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
     while todo:
         column = next(one for one in todo if _operands_known(one, given))
         todo.remove(column)
-        given[column.header] = _computed(column, given, view.columns.index(column))
+        position = view.columns.index(column)
+        if column.formula is not None and column.formula.operation == BAND:
+            given[column.header] = _class(column, given, tables.by_name[column.formula.detail], position)
+        else:
+            given[column.header] = _computed(column, given, position)
     return given
 
 
 def _operands_known(column: ViewColumn, given: dict[str, Column]) -> bool:
     return column.formula is not None and all(name in given for name in column.formula.operands)
+
+
+def _class(column: ViewColumn, given: dict[str, Column], bands: Table, position: int) -> Column:
+    """The class whose lower limit is the last that the number reaches."""
+    assert column.formula is not None
+    limit, name = bands.by_name[bands.key[0]], next(one for one in bands.columns if one.name not in bands.key)
+    limits = limit.values.to_numpy(zero_copy_only=False)[limit.codes]
+    order = np.argsort(limits)
+    number = given[column.formula.operands[0]]
+    place = np.searchsorted(limits[order], number.values.to_numpy(zero_copy_only=False), side="right") - 1
+    classes = np.where(place < 0, np.int32(EMPTY), name.codes[order][place])
+    return Column(column.header, position, column.kind, np.append(classes, np.int32(EMPTY))[number.codes], name.values)
 
 
 def _computed(column: ViewColumn, given: dict[str, Column], position: int) -> Column:

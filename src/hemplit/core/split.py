@@ -67,14 +67,19 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
 
 def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[str, Filled]) -> Filled:
     cells = {
-        column.name: _cells(design, plan, column, relation, filled) for column in plan.stored if column.ids is None
+        column.name: _cells(design, plan, column, relation, filled) for column in plan.stored if not column.is_made
     }
     if plan.each_row:
         row_of = np.arange(relation.row_count, dtype=np.int32)
         first: npt.NDArray[np.int64] = np.arange(relation.row_count)
     else:
         row_of, first = _rows_by_identity(plan, relation, cells)
-    columns = tuple(_column(plan, column, cells, row_of, first) for column in plan.stored)
+    columns = tuple(
+        _lowest(plan, column, relation, Filled(row_of, first))
+        if column.lowest
+        else _column(plan, column, cells, row_of, first)
+        for column in plan.stored
+    )
     references = resolve.references(design, plan)
     columns = _inward(design, plan, columns, Filled(row_of, first), relation)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first))
@@ -186,6 +191,22 @@ def _column(
     return TableColumn(whole.name, whole.kind, codes, whole.values, required)
 
 
+def _lowest(plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Filled) -> TableColumn:
+    """The smallest value of a number among the rows of each class."""
+    if column.lowest not in relation.by_name:
+        hint = nearest(str(column.lowest), relation.names)
+        raise DesignError(resolve.place(plan, column), f"{relation.source.title} has no column '{column.lowest}'", hint)
+    by = relation.by_name[column.lowest]
+    order = pc.sort_indices(by.values).to_numpy()
+    rank = np.empty(len(order), dtype=np.int64)
+    rank[order] = np.arange(len(order))
+    rows = np.flatnonzero((filled.row_of != EMPTY) & (by.codes != EMPTY))
+    smallest = np.full(len(filled.first), len(order), dtype=np.int64)
+    np.minimum.at(smallest, filled.row_of[rows], rank[by.codes[rows]])
+    codes = np.append(order, EMPTY)[smallest].astype(np.int32)
+    return TableColumn(column.name, by.kind, codes, by.values, True)
+
+
 def _ids(style: str, count: int) -> tuple[Kind, pa.Array]:
     """Made-up ids in the order of the rows: numbers from 1, or codes of a style, counted on from its number."""
     if style == NUMBER:
@@ -252,7 +273,7 @@ def identity(plan: TablePlan) -> tuple[str, ...]:
 
     The key; where that is made up, the first unique columns, or else all columns.
     """
-    made_up = {column.name for column in plan.stored if column.ids is not None}
+    made_up = {column.name for column in plan.stored if column.is_made}
     if not made_up.intersection(plan.key):
         return plan.key
     natural = tuple(column.name for column in plan.stored if column.name not in made_up)

@@ -6,7 +6,7 @@ import tomllib
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core import kinds
-from hemplit.core.check import check
+from hemplit.core.check import BAND, check
 from hemplit.core.draft.wishes import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
 from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, SheetPlan, TablePlan
@@ -201,10 +201,11 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     if not isinstance(part, dict):
         raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
     _known(place, part, COLUMN_KEYS)
-    if not any(key in part for key in ("from", "to", "ids")) or ("ids" in part and len(part) > 1):
+    alone = next((key for key in ("ids", "lowest") if key in part), None)
+    if not any(key in part for key in ("from", "to", "ids", "lowest")) or (alone and len(part) > 1):
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
     if "from" not in part or "to" in part:
-        extra = next((key for key in ("kind", "form", "store", "places", *FORMULAS) if key in part), None)
+        extra = next((key for key in ("kind", "form", "store", "places", "band", "by", *FORMULAS) if key in part), None)
         if extra:
             raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
     if "ids" in part and part["ids"] != NUMBER and not STYLE.fullmatch(str(part["ids"])):
@@ -223,10 +224,11 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
         headers[0],
         _text(place, part, "to"),
         _text(place, part, "ids"),
-        _flag(place, part, "required", False) or "ids" in part,
+        _flag(place, part, "required", False) or alone is not None,
         formula,
         store,
         roles=tuple(str(header) for header in headers[1:]),
+        lowest=_text(place, part, "lowest"),
     )
 
 
@@ -247,6 +249,11 @@ def _kind(place: str, part: Mapping[str, Any]) -> Kind | None:
 
 
 def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
+    band, by = _text(place, part, "band"), _text(place, part, "by")
+    if (band is None) != (by is None):
+        raise DesignError(place, "a class has both band and by", 'write band = "TABLE", by = "HEADER"')
+    if band is not None and by is not None:
+        return Formula(BAND, (by,), detail=band)
     used = [word for word in FORMULAS if word in part]
     if not used:
         return None

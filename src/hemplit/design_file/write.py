@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import tomlkit
 
+from hemplit.core.check import BAND
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import DRAFTED, FORMAT
 
@@ -154,9 +155,15 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         pairs["kind"] = column.kind.word
         if column.kind.form:
             pairs["form"] = column.kind.form
-    if column.required and column.ids is None:
+    if column.required and not column.is_made:
         pairs["required"] = True
-    if column.formula is not None:
+    if column.lowest is not None:
+        pairs["lowest"] = column.lowest
+    if column.formula is not None and column.formula.operation == BAND:
+        pairs["band"] = column.formula.detail
+        pairs["by"] = column.formula.operands[0]
+        pairs["store"] = column.store
+    elif column.formula is not None:
         pairs[column.formula.operation] = column.formula.operands
         pairs["places"] = column.formula.places
         pairs["store"] = column.store

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 import sqlalchemy as sa
 from sqlalchemy.schema import CreateIndex, CreateTable
 
+from hemplit.core.check import BAND
 from hemplit.core.study.computed import HALF_UP
 
 if TYPE_CHECKING:
@@ -106,7 +107,7 @@ def create_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
         elif column.formula is None:
             value = writer(column.kind, plain[column.header])
         else:
-            value = _formula(view, column.header, plain)
+            value = _formula(view, column.header, plain, schema, dialect)
         shown.append(value.label(labels[column.header]))
     body = sa.select(*shown).select_from(joined).compile(dialect=dialect, compile_kwargs={"literal_binds": True})
     name = dialect.identifier_preparer.quote(view.name)
@@ -162,12 +163,20 @@ def _labels(headers: list[str]) -> dict[str, str]:
     return labels
 
 
-def _formula(view: View, header: str, plain: Mapping[str, sa.ColumnElement[Any]]) -> sa.ColumnElement[Any]:
+def _formula(
+    view: View, header: str, plain: Mapping[str, sa.ColumnElement[Any]], schema: sa.MetaData, dialect: sa.Dialect
+) -> sa.ColumnElement[Any]:
     if header in plain:
         return plain[header]
     formula = next(column.formula for column in view.columns if column.header == header)
     assert formula is not None
-    operands = [_formula(view, operand, plain) for operand in formula.operands]
+    operands = [_formula(view, operand, plain, schema, dialect) for operand in formula.operands]
+    if formula.operation == BAND:
+        limit, name = sorted(schema.tables[formula.detail].c, key=lambda column: not column.primary_key)
+        bands = schema.tables[formula.detail].alias("bands")
+        found = sa.select(bands.c[name.name]).where(bands.c[limit.name] <= operands[0])
+        last = found.order_by(bands.c[limit.name].desc()).limit(1).correlate_except(bands)
+        return last.scalar_subquery()
     result: sa.ColumnElement[Any] = reduce(SIGNS[formula.operation], operands)
     if formula.operation == "product":
         result = result * sa.literal(HALF_UP)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from hemplit.core.check import BAND
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge
 from hemplit.core.draft.lookups import is_lookup
@@ -12,6 +13,7 @@ from hemplit.core.draft.naming import column_name, plural, singular, stem, unuse
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.wishes import NUMBER, Wishes, with_wishes
 from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
+from hemplit.core.model.findings import Formula
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
@@ -21,9 +23,11 @@ from hemplit.core.words import NAME, is_identifier, snake, stem_of, words
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
-    from hemplit.core.model.findings import ColumnFacts, Computed, Findings
+    from hemplit.core.model.findings import Band, ColumnFacts, Computed, Findings
 
 ID = Kind("whole number")
+#: So many limits of a table of bands are told in its reason.
+FEW = 5
 
 
 def _key_of_part(findings: Findings) -> tuple[str, ...]:
@@ -85,6 +89,7 @@ class Drafting:
         self.home |= {name: self.home[one] for name, one in self.roles.within.items() if one in self.home}
         self.by_column = {thing.lead: thing for thing in self.things}
         self.pools: dict[str, _Named] = {}
+        self.bands = self._usable_bands()
         self.base_name = ""
         self.named: dict[tuple[str, ...], _Named] = {}
         self.lookups: list[TablePlan] = []
@@ -240,6 +245,8 @@ class Drafting:
             why = f"every one is a '{self.roles.inward[header]}' of these rows"
             name = unused(name, named.taken, "id")
             named.columns.append(ColumnPlan(name, to=named.name, source=header, required=required, why=why))
+        elif header in self.bands:
+            named.columns.append(self._band(named, self.bands[header]))
         elif header in self.computed:
             named.columns.append(self._computed_column(named, self.computed[header]))
         elif self.roles.first.get(header, header) in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups):
@@ -281,6 +288,37 @@ class Drafting:
         why = f"computed in all {computed.rows} filled rows, and kept as wished" if stored else why
         kind = self._facts(computed.name).kind
         return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=stored, why=why)
+
+    def _usable_bands(self) -> dict[str, Band]:
+        """The classes that follow from ranges of a number which stands in the same table."""
+        identifying = {name for thing in self.things for name in (*thing.lead, *thing.alike)}
+        taken = {*identifying, *self.key, *self.computed, *self.roles.first, *self.roles.others, *self.wishes.keep}
+        found: dict[str, Band] = {}
+        for band in self.findings.bands:
+            number = self._facts(band.by)
+            measured = number.kind.word in ("decimal", "whole number") and not is_identifier(words(band.by))
+            beside = self.home.get(band.name) is self.home.get(band.by)
+            if measured and beside and not {band.name, band.by} & taken and self._facts(band.name).kind == TEXT:
+                found.setdefault(band.name, band)
+        return found
+
+    def _band(self, named: _Named, band: Band) -> ColumnPlan:
+        """A class, which the view finds by the number, and the table of the lower limits."""
+        name = column_name(band.name, named.stem, named.taken, self._letters(band.name))
+        table = self._table_name(plural(words(band.name)))
+        limit = f"from_{snake(without(words(band.by), named.stem))}"
+        columns = (
+            ColumnPlan(limit, self._facts(band.by).kind, lowest=band.by, required=True),
+            ColumnPlan("name", TEXT, source=band.name, required=True),
+        )
+        limits = ", ".join(f"{shown} from {lowest}" for lowest, shown in band.limits[:FEW])
+        more = ", …" if len(band.limits) > FEW else ""
+        why = f"'{band.name}' follows from '{band.by}' in all {band.values} values: {limits}{more}"
+        self.lookups.append(TablePlan(table, self.sheet, "band", (limit,), columns, unique=(("name",),), why=why))
+        formula = Formula(BAND, (band.by,), detail=table)
+        return ColumnPlan(
+            name, TEXT, source=band.name, formula=formula, store=False, why="the view finds it by its limits"
+        )
 
     def _lookup(
         self, named: _Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None

@@ -40,7 +40,8 @@ class ColumnPlan:
     the ids that are made up for it; ``formula`` says that other columns give it, ``store`` whether it is kept anyway.
 
     A table may hold the same things from several places of the sheet, their roles: ``roles`` are the further headers of
-    such a column. A column with both ``source`` and ``to`` refers to the thing that its header names.
+    such a column. A column with both ``source`` and ``to`` refers to the thing that its header names. ``lowest`` is the
+    header whose smallest value in each class a table of bands holds.
     """
 
     name: str
@@ -53,6 +54,12 @@ class ColumnPlan:
     store: bool = True
     why: str = ""
     roles: tuple[str, ...] = ()
+    lowest: str | None = None
+
+    @property
+    def is_made(self) -> bool:
+        """Whether its values stand in no cell of their own: made-up ids, and lower limits."""
+        return self.ids is not None or self.lowest is not None
 
     @property
     def sources(self) -> tuple[str, ...]:
