@@ -125,7 +125,7 @@ def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
     used: dict[str, tuple[TablePlan, ColumnPlan]] = {}
     for table in tables:
         for column in table.columns:
-            for header in column.sources if column.to is None and (column.store or not is_band(column)) else ():
+            for header in column.sources if column.to is None and not is_band(column) else ():
                 other = used.setdefault(header, (table, column))
                 if other[1] is not column:
                     raise DesignError(

@@ -245,6 +245,8 @@ def _keys(design: Design, table: TablePlan, found: Findings, lead: tuple[str, ..
     """What could have been the key."""
     chosen = {resolve.source(design, table, table.by_name[name]) for name in table.key}
     lines = [f"key {' + '.join(table.key)}: {why}" for why in {table.by_name[name].why for name in table.key} if why]
+    if any(table.by_name[name].ids for name in table.key):
+        lines.append("its key is made up, and counts the rows in the order in which the sheet speaks of them")
     if table.each_row:
         candidates = [key for key in found.keys if set(key) != chosen]
         for key in candidates[:ACCIDENTS]:

@@ -1,0 +1,184 @@
+"""What the draft makes of things in several roles, of rows that name rows, of ranges, and of what a person wants."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import tomllib
+from pathlib import Path
+from random import Random
+
+import pytest
+
+from conftest import hemplit, same_cells
+
+Rows = list[list[object]]
+PEOPLE = [f"{first} {last}" for first in "Nuala Oskar Elske Sile".split() for last in "Keel Visser Marsh Tan".split()]
+PEOPLE_OF_MOVES = {("moved_by_id", "people"), ("signed_off_by_id", "people")}
+BERTHS = {f"{dock[0]}{number}": dock for dock in ("West", "East", "North") for number in range(1, 9)}
+
+
+def moves(random: Random) -> Rows:
+    rows: Rows = [["Move No", "From Berth", "From Dock", "To Berth", "To Dock", "Moved By", "Signed Off By"]]
+    for number in range(300):
+        one, two = random.sample(sorted(BERTHS), 2)
+        rows.append([number + 1, one, BERTHS[one], two, BERTHS[two], *random.sample(PEOPLE[:6], 2)])
+    return rows
+
+
+def roster(random: Random) -> Rows:
+    above = [[name, random.choice(PEOPLE[:4]) if place > 1 else ""] for place, name in enumerate(PEOPLE)]
+    return [
+        ["Name", "Phone", "Supervisor"],
+        *([name, f"0556 {random.randint(1000, 9999)}", boss] for name, boss in above),
+    ]
+
+
+def jobs_of_staff(random: Random) -> Rows:
+    phones = [f"0556 {number}" for number in random.sample(range(1000, 9999), len(PEOPLE))]
+    bosses = [random.randrange(5) for _ in PEOPLE]
+    rows: Rows = [["Job No", "Staff No", "Staff Name", "Staff Phone", "Boss No", "Hours"]]
+    for job in range(300):
+        one = random.randrange(len(PEOPLE))
+        rows.append(
+            [4000 + job, f"S{one:02}", PEOPLE[one], phones[one], f"S{bosses[one]:02}", random.randint(1, 30) / 4]
+        )
+    return rows
+
+
+def write(rows: Rows, path: Path) -> Path:
+    path.write_text("".join(",".join(map(str, row)) + "\n" for row in rows), encoding="utf-8")
+    return path
+
+
+def references(target: Path, table: str) -> set[tuple[str, str]]:
+    database = sqlite3.connect(target)
+    found = {(row[3], row[2]) for row in database.execute(f'PRAGMA foreign_key_list("{table}")')}
+    database.close()
+    return found
+
+
+@pytest.mark.parametrize(
+    ("sheet", "table", "expected"),
+    [
+        (moves, "moves", {("from_berth", "berths"), ("to_berth", "berths"), *PEOPLE_OF_MOVES}),
+        (moves, "berths", {("dock_id", "docks")}),
+        (roster, "rosters", {("supervisor_id", "rosters")}),
+        (jobs_of_staff, "staff", {("boss_no", "staff")}),
+    ],
+    ids=lambda value: getattr(value, "__name__", "") if callable(value) else "",
+)  # fmt: skip
+def test_one_table_for_all_roles(sheet: object, table: str, expected: set[tuple[str, str]], tmp_path: Path) -> None:
+    name = {"moves": "moves.csv", "roster": "roster.csv"}.get(sheet.__name__, "jobs.csv")  # type: ignore[attr-defined]
+    path = write(sheet(Random(3)), tmp_path / name)  # type: ignore[operator]
+    ran = hemplit("load", name, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, ran.err.count("\n")) == (0, 1)
+    assert references(tmp_path / "yard.sqlite", table) == expected
+    assert same_cells(path, tmp_path / "yard.sqlite", f"{path.stem}_sheet")
+    again = hemplit("load", "yard.design.toml", "--into", "again.sqlite", folder=tmp_path)
+    assert again.code == 0
+
+
+def test_a_role_that_the_table_does_not_know_is_named(tmp_path: Path) -> None:
+    write(moves(Random(3)), tmp_path / "moves.csv")
+    hemplit("draft", "moves.csv", folder=tmp_path)
+    design = tmp_path / "moves.design.toml"
+    text = design.read_text(encoding="utf-8").replace('["Moved By", "Signed Off By"]', '"Moved By"')
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "no column of 'people' comes from 'Signed Off By'" in ran.err) == (2, True)
+
+
+def test_classes_become_lower_limits(jobs: Path) -> None:
+    assert hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=jobs.parent).code == 0
+    database = sqlite3.connect(jobs.parent / "yard.sqlite")
+    limits = database.execute("SELECT * FROM hull_classes ORDER BY 1").fetchall()
+    database.execute("UPDATE hull_classes SET from_length_m = 3 WHERE from_length_m = ?", limits[0][:1])
+    database.commit()
+    database.close()
+    assert [name for _, name in limits] == ["small craft", "medium craft", "large craft"]
+    ran = hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, "hull_classes" in ran.out) == (1, True)
+
+
+@pytest.mark.parametrize(
+    ("wish", "holds"),
+    [
+        (["--lookups", "none"], lambda tables: not any(one["purpose"] == "lookup" for one in tables.values())),
+        (["--keep", "Labour Cost"], lambda tables: tables["jobs"]["columns"]["labour_cost"]["store"]),
+        (["--key", "owners=Owner"], lambda tables: tables["owners"]["key"] == ["owner"]),
+        (["--together", "Berth,Owner,Dock"], lambda tables: "berths" not in tables or "owners" not in tables),
+        (["--apart", "Berth,Dock"], lambda tables: "berths" not in tables),
+        (["--ids", "B-0001"], lambda tables: tables["owners"]["columns"]["owner_id"] == {"ids": "B-0001"}),
+        (["--depth", "1"], lambda tables: "boats" in tables),
+    ],
+    ids=lambda value: value[0] if isinstance(value, list) else "",
+)  # fmt: skip
+def test_a_wish_is_heard(wish: list[str], holds: object, jobs: Path) -> None:
+    ran = hemplit("draft", "jobs.csv", *wish, "--json", folder=jobs.parent)
+    if ran.code == 0:
+        tables = tomllib.loads((jobs.parent / "jobs.design.toml").read_text(encoding="utf-8"))["tables"]
+        assert holds(tables)  # type: ignore[operator]
+        loaded = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=jobs.parent)
+        assert loaded.code == 0
+        assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
+    else:
+        assert "does not decide" in ran.err
+        assert wish[0] == "--together"
+
+
+@pytest.mark.parametrize(
+    ("wish", "said"),
+    [
+        (["--key", "jobs=Boat"], "'Boat' does not tell the rows of 'jobs' apart"),
+        (["--key", "jetties=Boat"], "there is no table 'jetties'"),
+        (["--keep", "Labour Costs"], "did you mean 'Labour Cost'?"),
+        (["--together", "Boat,Work"], "does not decide"),
+        (["--together", "Boat"], "does not name two columns"),
+        (["--ids", "code"], "a style of ids ends in digits"),
+        (["--depth", "0"], "is no number from 1 to 6"),
+    ],
+)
+def test_a_wish_that_cannot_be_is_refused(wish: list[str], said: str, jobs: Path) -> None:
+    ran = hemplit("draft", "jobs.csv", *wish, folder=jobs.parent)
+    assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1)
+    assert not (jobs.parent / "jobs.design.toml").exists()
+
+
+def test_a_draft_over_an_edited_design_adds_what_is_new_and_tells_the_rest(jobs: Path) -> None:
+    folder = jobs.parent
+    hemplit("draft", "jobs.csv", folder=folder)
+    design = folder / "jobs.design.toml"
+    edited = design.read_text(encoding="utf-8").replace("[tables.works]", "# what is done\n[tables.tasks]")
+    design.write_text(edited.replace('to = "works"', 'to = "tasks"'), encoding="utf-8")
+    header, *rows = jobs.read_text(encoding="utf-8").splitlines()
+    more = [f"{header},Slipway", *(f"{row},{place % 3}" for place, row in enumerate(rows))]
+    jobs.write_text("\n".join(more) + "\n", encoding="utf-8")
+    told = json.loads(hemplit("draft", "jobs.csv", "--json", folder=folder).out)
+    assert [(one["table"], one["name"]) for one in told["added"]] == [("jobs", "slipway")]
+    assert "there would be no table 'tasks'" in told["otherwise"]
+    text = design.read_text(encoding="utf-8")
+    assert "# what is done\n[tables.tasks]" in text
+    assert hemplit("load", design, "--into", "yard.sqlite", folder=folder).code == 0
+    assert json.loads(hemplit("draft", "jobs.csv", "--json", folder=folder).out)["added"] == []
+
+
+def test_why(jobs: Path) -> None:
+    folder = jobs.parent
+    hemplit("draft", "jobs.csv", folder=folder)
+    story = hemplit("why", "jobs.design.toml", folder=folder).out
+    for said in (
+        "400 rows × 18 columns",
+        "boats out of jobs",
+        "To change 'Dock' of Berth N14 today: 22 cells (K23, K25",
+    ):
+        assert said in story
+    table = json.loads(hemplit("why", "jobs.design.toml", "owners", "--json", folder=folder).out)
+    text = (folder / "jobs.design.toml").read_text(encoding="utf-8").splitlines()
+    assert text[table["line"] - 1] == "[tables.owners]"
+    assert any("made up" in line for line in table["considered"])
+    column = hemplit("why", "jobs.design.toml", "boats.length_m", folder=folder)
+    assert "'Boat Reg' decides it" in column.out
+    for asked, said in (("boat", "did you mean 'boats'?"), ("boats.lenght_m", "did you mean 'length_m'?")):
+        ran = hemplit("why", "jobs.design.toml", asked, folder=folder)
+        assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1)
