@@ -104,7 +104,7 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
     single = [one for one in usable if len(one.left) == 1 and not _is_part(one.left[0])]
-    single = [one for one in single if not _is_name_of_coded(one, usable)]
+    single = [one for one in single if not _is_name_of_coded(one, usable) and not _is_misspelt(one, single, findings)]
     # What identifies a thing for certain is more easily believed to decide the next column, too.
     known = frozenset(one.left[0] for one in _believed(single, findings))
     singles = _believed(single, findings, known)
@@ -120,6 +120,9 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
         and one.right not in decided
         and below.isdisjoint(one.left)
         and not is_person(one.left)
+        and not {*one.left} & {*key}
+        # What one of them decides but for a few slips belongs to that one, once they are corrected.
+        and not any((left, one.right) in findings.nearly for left in one.left)
         and one.right not in key
         and _groups(one) <= (1 - COMPOSITE_REPEATS) * findings.row_count
     ]
@@ -162,6 +165,19 @@ def _is_name_of_coded(one: Dependency, usable: Sequence[Dependency]) -> bool:
         and stem_of(other.left[0]) == about
         and is_identifier(words(other.left[0]))
         and _groups(other) > _groups(one)
+        for other in usable
+    )
+
+
+def _is_misspelt(one: Dependency, usable: Sequence[Dependency], findings: Findings) -> bool:
+    """Whether the left side is the name of something that has a code, with a slip or two, so that it seems finer."""
+    about = stem_of(one.left[0])
+    return not is_identifier(words(one.left[0])) and any(
+        other.left == one.left
+        and is_identifier(words(other.right))
+        and stem_of(other.right) == about
+        and (other.right, one.left[0]) in findings.nearly
+        and (other.right,) not in {back.left for back in usable if back.right == one.left[0]}
         for other in usable
     )
 

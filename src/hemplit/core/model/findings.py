@@ -176,6 +176,9 @@ class Findings:
     multivalued: tuple[Multivalued, ...] = ()
     bands: tuple[Band, ...] = ()
     shared: tuple[SharedValues, ...] = ()
+    nearly: frozenset[tuple[str, str]] = frozenset()
+    """Columns that decide another but for a few rows: those that do exactly together with a second, or the other way
+    round."""
     of: tuple[str, ...] = ()
     """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
 

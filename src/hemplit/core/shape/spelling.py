@@ -36,6 +36,8 @@ REPEATS = 1.5
 MOST_TEXTS = 20_000
 #: A spelling is a slip of another that is this many times as common, ...
 TIMES = 4
+#: ... or only so many times, where the rest of the row agrees, ...
+TIMES_WITNESSED = 2
 #: ... and no slip happens more often than this; ...
 RARE = 10
 #: ... in capitals this many times.
@@ -73,13 +75,27 @@ def find(working: Working) -> Iterator[Step]:
 def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
     counts = column.cells.counts
     in_capitals = len(pc.unique(pc.utf8_lower(column.cells.texts))) < len(counts)
-    if not in_capitals and counts.min() > min(counts.max() // TIMES, RARE):
+    if not in_capitals and counts.min() > min(counts.max() // TIMES_WITNESSED, RARE):
         return
     texts = [str(text) for text in column.cells.texts.to_pylist()]
     first = first_places(column)
-    for one in _variants(texts, counts):
-        agrees = _rest_of_the_row_agrees(working, column, one)
+    variants = _variants(texts, counts)
+    # What is beside a slip may be another slip of the same text, which says nothing against it.
+    meant = np.append(np.arange(len(texts), dtype=np.int32), np.int32(EMPTY))
+    for one in reversed(variants):
+        meant[one.odd] = one.common
+    meant_codes = meant[column.cells.codes]
+    agreeing = {one: _rest_of_the_row_agrees(working, column, meant_codes, one) for one in variants}
+    # Of several texts that were perhaps meant, the one that the rest of the row says, or the most common.
+    chosen: dict[int, Variant] = {}
+    for one in variants:
+        if one.odd not in chosen or (agreeing[one] and not agreeing[chosen[one.odd]]):
+            chosen[one.odd] = one
+    for one in sorted(chosen.values(), key=lambda one: one.odd):
+        agrees = agreeing[one]
         sure = agrees or (one.capitals and _is_rarer(one, texts, counts))
+        if not sure and not one.capitals and counts[one.common] < TIMES * counts[one.odd]:
+            continue
         odd, common = texts[one.odd], texts[one.common]
         place = working.address(int(first[one.odd]), column)
         why = f"×{counts[one.odd]:,} → ×{counts[one.common]:,}, {place}"
@@ -134,13 +150,13 @@ def _is_rarer(one: Variant, texts: Sequence[str], counts: npt.NDArray[np.int64])
 
 
 def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
-    """Rare texts with the common one that each is a near-twin of.
+    """Rare texts with the common ones that each is a near-twin of, the most common first.
 
     Texts within two letters of each other share what is left when one letter is taken out of each, or their first or
     last half; only those are compared.
     """
     most = max(counts.values(), default=0)
-    often = min(most // TIMES, RARE)
+    often = min(most // TIMES_WITNESSED, RARE)
     rare = [text for text, count in counts.items() if count <= often and len(text) >= SHORTEST]
     if not rare:
         return []
@@ -154,11 +170,10 @@ def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
             other
             for part in _halves(text)
             for other in index[part][:MOST_ALIKE]
-            if other != text and counts[other] >= TIMES * counts[text]
+            if other != text and counts[other] >= TIMES_WITNESSED * counts[text]
         }
         near = {other for other in near if abs(len(other) - len(text)) <= 2 and are_twins(text, other)}
-        if near:
-            found.append((text, max(near, key=lambda other: (counts[other], other))))
+        found += [(text, other) for other in sorted(near, key=lambda other: (-counts[other], other))]
     return found
 
 
@@ -170,10 +185,13 @@ def _halves(text: str) -> set[str]:
     return {f"{digits}|{part}" for part in parts}
 
 
-def _rest_of_the_row_agrees(working: Working, column: WorkingColumn, one: Variant) -> bool:
+def _rest_of_the_row_agrees(
+    working: Working, column: WorkingColumn, meant: npt.NDArray[np.int32], one: Variant
+) -> bool:
     """Whether some other column, wherever the odd spelling stands, says what else goes only with the common one."""
-    codes = column.cells.codes
-    odd_rows = np.flatnonzero(codes == one.odd)
+    odd_rows = np.flatnonzero(column.cells.codes == one.odd)
+    codes = meant.copy()
+    codes[odd_rows] = one.odd
     for other in working.columns:
         if other is column or not 1 < len(other.cells.texts) < working.row_count:
             continue
@@ -190,9 +208,9 @@ def _agrees(codes: npt.NDArray[np.int32], other: Grouping, witnesses: npt.NDArra
     beside = codes[same & (codes != one.odd)]
     if len(beside) < WITNESSES * len(witnesses) or (beside != one.common).any():
         return False
-    # Each value of the other column must go with the common spelling more than once, or it is no evidence.
+    # Each value of the other column must go with the common spelling, and more than once on the whole.
     counts = np.bincount(other.codes[same & (codes == one.common)], minlength=other.size)[witnesses]
-    return bool((counts >= WITNESSES).all())
+    return bool((counts >= 1).all() and counts.sum() >= WITNESSES * len(witnesses))
 
 
 def act(working: Working, step: Step, number: int) -> Working:

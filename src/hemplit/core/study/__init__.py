@@ -17,20 +17,27 @@ from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
 from hemplit.core.study.multivalued import multivalued
-from hemplit.core.study.near import near
+from hemplit.core.study.near import breaking_share, near
 from hemplit.core.study.shared import shared_values
 from hemplit.core.study.trouble import trouble
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable, Sequence
+
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
-    from hemplit.core.study.dependencies import Progress
+    from hemplit.core.study.dependencies import Found, Progress
 
 #: Dependencies with more columns on the left are looked for only when asked.
 DEPTH = 3
 
 #: Findings hold no more dependencies than this; ``dependencies.stream`` gives any number, one after the other.
 MOST = 100_000
+#: A column nearly decides another if it breaks in so small a share of the rows that repeat it; so many rows are looked
+#: at, for so many pairs of columns.
+NEARLY = 0.05
+SAMPLE = 20_000
+MOST_NEARLY = 1_000
 
 
 def study(
@@ -72,9 +79,24 @@ def study(
         computed=formulas,
         bands=tuple(band for band in bands(relation.columns, pairs) if band.name not in made),
         shared=shared_values(relation.columns, single),
+        nearly=_nearly(names, groupings, decided.dependencies),
         trouble=trouble(relation),
         depth=depth,
         unfinished=decided.unfinished,
+    )
+
+
+def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable[Found]) -> frozenset[tuple[str, str]]:
+    """The columns that decide another but for a few rows, by a sample: those that do so exactly with a second column,
+    and those that are decided by it."""
+    found = list(found)
+    pairs = {(left, one.right) for one in found if len(one.left) == 2 for left in one.left}
+    pairs |= {(one.right, one.left[0]) for one in found if len(one.left) == 1}
+    step = max(len(groupings[0].codes) // SAMPLE, 1) if groupings else 1
+    some = [Grouping(np.ascontiguousarray(grouping.codes[::step]), grouping.size) for grouping in groupings]
+    chosen = sorted(pairs)[:MOST_NEARLY]
+    return frozenset(
+        (names[left], names[right]) for left, right in chosen if breaking_share(some[left], some[right]) <= NEARLY
     )
 
 

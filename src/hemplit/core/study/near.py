@@ -65,6 +65,20 @@ def near(
     return tuple(sorted(found, key=lambda one: (-one.twins / one.rows, one.rows, one.left, one.right)))
 
 
+def breaking_share(left: Grouping, right: Grouping) -> float:
+    """Of the rows that repeat a value of the left side, the share that disagrees with the most frequent right side.
+
+    >>> from hemplit.core.codes import Grouping
+    >>> breaking_share(Grouping(np.array([0, 0, 0, 1]), 2), Grouping(np.array([0, 0, 1, 1]), 2))
+    0.5
+    """
+    present = len(np.unique(left.codes))
+    repeats = len(left.codes) - present
+    if not repeats:
+        return 1.0
+    return float((right.codes != _agreed(left, right)[left.codes]).sum() / repeats)
+
+
 def _varies(grouping: Grouping, most: int) -> bool:
     """Whether the column is more than one value with a few exceptions, which anything would nearly decide."""
     return grouping.size > 1 and len(grouping.codes) - int(np.bincount(grouping.codes).max()) > most
