@@ -12,6 +12,8 @@ if TYPE_CHECKING:
 
 #: The operation of a column that follows from ranges.
 BAND = "band"
+#: The operation of a text that two others make up.
+JOINED = "joined"
 #: Names that databases or Hemplit keep for themselves begin like this.
 KEPT_PREFIXES = ("hemplit_", "sqlite_", "pg_")
 

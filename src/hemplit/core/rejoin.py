@@ -12,7 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.check import BAND
+from hemplit.core.check import BAND, JOINED
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
@@ -44,6 +44,8 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
         position = view.columns.index(column)
         if column.formula is not None and column.formula.operation == BAND:
             given[column.header] = _class(column, given, tables.by_name[column.formula.detail], position)
+        elif column.formula is not None and column.formula.operation == JOINED:
+            given[column.header] = _joined(column, given, position)
         else:
             given[column.header] = _computed(column, given, position)
     return given
@@ -63,6 +65,21 @@ def _class(column: ViewColumn, given: dict[str, Column], bands: Table, position:
     place = np.searchsorted(limits[order], number.values.to_numpy(zero_copy_only=False), side="right") - 1
     classes = np.where(place < 0, np.int32(EMPTY), name.codes[order][place])
     return Column(column.header, position, column.kind, np.append(classes, np.int32(EMPTY))[number.codes], name.values)
+
+
+def _joined(column: ViewColumn, given: dict[str, Column], position: int) -> Column:
+    """The texts of two columns with a text between; blank where one of them is."""
+    assert column.formula is not None
+    one, other = (given[name] for name in column.formula.operands)
+    pairs = combine(*(with_blank(part.codes, len(part.values)) for part in (one, other)))
+    first = first_rows(pairs)
+    texts = [
+        pc.cast(part.values, pa.string()).take(pa.array(part.codes[first], mask=part.codes[first] == EMPTY))
+        for part in (one, other)
+    ]
+    encoded = pc.binary_join_element_wise(*texts, column.formula.detail).dictionary_encode()
+    codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
+    return Column(column.header, position, column.kind, codes[pairs.codes], encoded.dictionary)
 
 
 def _computed(column: ViewColumn, given: dict[str, Column], position: int) -> Column:

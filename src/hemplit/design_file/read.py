@@ -205,7 +205,10 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     if not any(key in part for key in ("from", "to", "ids", "lowest")) or (alone and len(part) > 1):
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
     if "from" not in part or "to" in part:
-        extra = next((key for key in ("kind", "form", "store", "places", "band", "by", *FORMULAS) if key in part), None)
+        extra = next(
+            (key for key in ("kind", "form", "store", "places", "between", "band", "by", *FORMULAS) if key in part),
+            None,
+        )
         if extra:
             raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
     if "ids" in part and part["ids"] != NUMBER and not STYLE.fullmatch(str(part["ids"])):
@@ -267,4 +270,7 @@ def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
         )
     if not isinstance(places, int) or isinstance(places, bool) or not 0 <= places <= 9:
         raise DesignError(f"{place}.places", "this is a number from 0 to 9", "write places = 2")
-    return Formula(used[0], operands, places)
+    between = part.get("between", "")
+    if not isinstance(between, str):
+        raise DesignError(f"{place}.between", "this must be a text in quotes", 'write between = " "')
+    return Formula(used[0], operands, places, between)

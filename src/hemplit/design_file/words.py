@@ -3,6 +3,8 @@
 FORMAT = 1
 SHEET_KEYS = ("file", "sheet", "of", "part", "steps", "leave_out")
 TABLE_KEYS = ("sheet", "purpose", "each_row", "key", "unique", "columns")
-FORMULAS = ("sum", "difference", "product")
-COLUMN_KEYS = ("from", "to", "ids", "kind", "form", "required", *FORMULAS, "places", "band", "by", "store", "lowest")
+FORMULAS = ("sum", "difference", "product", "joined")
+#: What is said only of a column that comes from a header itself.
+WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", "band", "by")
+COLUMN_KEYS = ("from", "to", "ids", "lowest", "required", *WITH_FROM)
 DRAFTED = "# drafted: "

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import tomlkit
 
-from hemplit.core.check import BAND
+from hemplit.core.check import BAND, JOINED
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import DRAFTED, FORMAT
 
@@ -165,6 +165,9 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         pairs["store"] = column.store
     elif column.formula is not None:
         pairs[column.formula.operation] = column.formula.operands
-        pairs["places"] = column.formula.places
+        if column.formula.operation == JOINED:
+            pairs["between"] = column.formula.detail
+        else:
+            pairs["places"] = column.formula.places
         pairs["store"] = column.store
     return pairs

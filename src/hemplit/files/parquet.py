@@ -27,7 +27,7 @@ def read(path: Path) -> tuple[Grid, ...]:
     try:
         table = pyarrow.parquet.read_table(path)
         table.validate(full=True)
-    except (pa.ArrowException, OSError) as error:
+    except (pa.ArrowException, OSError, UnicodeDecodeError) as error:
         first_line = str(error).splitlines()[0]
         raise InputError(str(path), f"this is no Parquet file ({first_line})", "save it again") from error
     for field in table.schema:

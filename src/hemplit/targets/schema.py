@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import sqlalchemy as sa
 from sqlalchemy.schema import CreateIndex, CreateTable
 
-from hemplit.core.check import BAND
+from hemplit.core.check import BAND, JOINED
 from hemplit.core.study.computed import HALF_UP
 
 if TYPE_CHECKING:
@@ -177,6 +177,8 @@ def _formula(
         found = sa.select(bands.c[name.name]).where(bands.c[limit.name] <= operands[0])
         last = found.order_by(bands.c[limit.name].desc()).limit(1).correlate_except(bands)
         return last.scalar_subquery()
+    if formula.operation == JOINED:
+        return sa.cast(operands[0], sa.Text()).concat(formula.detail).concat(sa.cast(operands[1], sa.Text()))
     result: sa.ColumnElement[Any] = reduce(SIGNS[formula.operation], operands)
     if formula.operation == "product":
         result = result * sa.literal(HALF_UP)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from hemplit.core.check import BAND
+from hemplit.core.check import BAND, JOINED
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge
 from hemplit.core.draft.lookups import is_lookup
@@ -78,7 +78,9 @@ class Drafting:
         self.computed = {
             one.name: one
             for one in findings.computed
-            if one.name not in deciding and not one.breaking and one.formula.operation in IN_VIEWS
+            if (one.name not in deciding or self._is_full_name(one))
+            and not one.breaking
+            and one.formula.operation in IN_VIEWS
         }
         self.key = key or (_key_of_part(findings) if findings.of else self._base_key())
         judged = with_wishes(judge(findings, self.key, self.computed), wishes, findings)
@@ -93,6 +95,10 @@ class Drafting:
         self.base_name = ""
         self.named: dict[tuple[str, ...], _Named] = {}
         self.lookups: list[TablePlan] = []
+
+    def _is_full_name(self, one: Computed) -> bool:
+        """Whether a text that could identify something is but the parts of a name put together."""
+        return one.formula.operation == JOINED and not is_code(self._facts(one.name))
 
     def tables(self) -> list[TablePlan]:
         base_stem = self._base_stem()
