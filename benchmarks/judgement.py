@@ -2,6 +2,7 @@
 
     python benchmarks/judgement.py                    the seeds to work with
     python benchmarks/judgement.py --judge            the seeds that nobody looks at
+    python benchmarks/judgement.py --slips 0.002      with so many of the words mistyped
     python benchmarks/judgement.py --rows 200 --show 3    what went wrong with the three worst
 
 Of 100 points 50 are for columns in the right table, 20 for keys, 20 for references, 10 for no nonsense tables. A lookup
@@ -12,7 +13,8 @@ from __future__ import annotations
 
 import argparse
 import statistics
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from random import Random
 from typing import TYPE_CHECKING
 
 from hemplit import flow
@@ -38,6 +40,26 @@ def drafted(made: World) -> Design:
     columns = tuple(from_texts([header, *cells]) for header, cells in zip(made.headers, made.columns, strict=True))
     grid = Grid(Source("yard.csv"), columns, len(made.columns[0]) + 1)
     return flow.draft(flow.shape_grids({"yard": grid}))
+
+
+def with_slips(made: World, share: float, seed: int) -> World:
+    """The same world, with letters doubled, lost or swapped in a share of the cells of words."""
+    random = Random(seed)
+    columns = []
+    for cells in made.columns:
+        words = sum(cell.replace(" ", "").isalpha() for cell in cells[:50]) > 25
+        columns.append([_slip(random, cell) if words and random.random() < share else cell for cell in cells])
+    return replace(made, columns=tuple(columns))
+
+
+def _slip(random: Random, text: str) -> str:
+    if len(text) < 4:
+        return text
+    at = random.randrange(1, len(text) - 1)
+    before, here, after, rest = text[:at], text[at], text[at + 1], text[at + 2 :]
+    return random.choice(
+        [before + after + here + rest, before + after + rest, before + here + here + after + rest, text.upper()]
+    )
 
 
 def homes(design: Design) -> dict[str, str]:
@@ -122,6 +144,7 @@ def main() -> None:
     parser.add_argument("--rows", type=int, nargs="+", default=[200, 2_000, 20_000])
     parser.add_argument("--worlds", type=int, default=30)
     parser.add_argument("--judge", action="store_true")
+    parser.add_argument("--slips", type=float, default=0.0)
     parser.add_argument("--show", type=int, default=0)
     given = parser.parse_args()
     print(f"{'rows':>8}{'mean':>8}{'median':>8}{'worst':>8}")
@@ -129,7 +152,7 @@ def main() -> None:
         scores = []
         for number in range(given.worlds):
             seed = 2 * number + given.judge
-            made = world(seed, rows)
+            made = with_slips(world(seed, rows), given.slips, seed)
             scores.append((score(made, drafted(made)), seed))
         points = [one.points for one, _ in scores]
         print(f"{rows:>8,}{statistics.mean(points):>8.1f}{statistics.median(points):>8.1f}{min(points):>8.1f}")

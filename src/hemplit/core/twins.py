@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
+
 from rapidfuzz.distance import OSA
 
 #: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
 #: too few, another, or two that changed places.
 SLIPS_PER_CHARACTER = 1 / 6
+ROMAN = re.compile(r"\b[IVXLC]+\b")
 
 
 def are_twins(one: str, other: str) -> bool:
@@ -21,8 +24,11 @@ def are_twins(one: str, other: str) -> bool:
         return True
     shorter = min(len(one), len(other))
     slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
-    # In a code every character counts: what differs in a digit is another code.
-    digits = sorted(letter for letter in one if letter.isdigit())
-    if shorter < 4 or digits != sorted(letter for letter in other if letter.isdigit()):
+    # In a code every character counts: what differs in a digit is another code, and Teal II is not Teal III.
+    if shorter < 4 or _numbers(one) != _numbers(other):
         return False
     return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
+
+
+def _numbers(text: str) -> tuple[list[str], list[str]]:
+    return sorted(letter for letter in text if letter.isdigit()), ROMAN.findall(text)

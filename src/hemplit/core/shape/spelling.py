@@ -46,6 +46,9 @@ TIMES_IN_CAPITALS = 2
 LONGEST = 60
 #: So many rows must agree that the other spelling belongs there.
 WITNESSES = 2
+#: With so many rows what is the same in all is no accident; with so few, two such columns are needed, and with fewer
+#: nothing can be told.
+ENOUGH_ROWS, FEWEST_ROWS = 6, 3
 #: Shorter texts are all alike, and of those with the same half no more than this are looked at.
 SHORTEST, MOST_ALIKE = 4, 200
 
@@ -192,6 +195,8 @@ def _rest_of_the_row_agrees(
     odd_rows = np.flatnonzero(column.cells.codes == one.odd)
     codes = meant.copy()
     codes[odd_rows] = one.odd
+    if _is_another_thing(working, column, odd_rows, np.flatnonzero(column.cells.codes == one.common)):
+        return False
     for other in working.columns:
         if other is column or not 1 < len(other.cells.texts) < working.row_count:
             continue
@@ -200,6 +205,22 @@ def _rest_of_the_row_agrees(
             continue
         if _agrees(codes, Grouping(other.cells.codes, len(other.cells.texts)), np.unique(witness), one):
             return True
+    return False
+
+
+def _is_another_thing(
+    working: Working, column: WorkingColumn, odd_rows: npt.NDArray[np.intp], common_rows: npt.NDArray[np.intp]
+) -> bool:
+    """Whether what is always the same beside the common spelling is something else beside the odd one."""
+    if len(common_rows) < FEWEST_ROWS:
+        return False
+    needed = 1 if len(common_rows) >= ENOUGH_ROWS else 2
+    for other in working.columns:
+        first = other.cells.codes[common_rows[0]]
+        if other is not column and first != EMPTY and (other.cells.codes[odd_rows] != first).any():
+            needed -= bool((other.cells.codes[common_rows] == first).all())
+            if not needed:
+                return True
     return False
 
 
