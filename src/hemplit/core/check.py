@@ -63,6 +63,11 @@ def _check_keys(table: TablePlan) -> None:
                     f"'{name}' is computed and not stored" if computed else f"the table has no column '{name}'",
                     "write store = true" if computed else nearest(name, stored),
                 )
+    for rule in table.rules:
+        missing = next((name for name in rule.columns if name not in stored), None)
+        if missing is not None:
+            hint = nearest(missing, stored)
+            raise DesignError(f"{resolve.place(table)}.rules", f"the table stores no column '{missing}'", hint)
     if table.each_row and table.role_count > 1:
         raise DesignError(
             resolve.place(table), "it has one row per row of the sheet, so no column has several headers", "take one"

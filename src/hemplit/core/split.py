@@ -19,6 +19,7 @@ from hemplit.core.gather import gathered, view_name
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
+from hemplit.core.rules import breaking
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -82,8 +83,10 @@ def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[s
     )
     references = resolve.references(design, plan)
     columns = _inward(design, plan, columns, Filled(row_of, first), relation)
-    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first))
+    rules = tuple(rule for rule in plan.rules if not rule.proposed)
+    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
     _check_filled(plan, relation, table, first)
+    _check_rules(plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
         _check_unique(plan, relation, table, columns_alike, first)
     return Filled(row_of, first, table)
@@ -360,6 +363,19 @@ def _check_filled(plan: TablePlan, relation: Relation, table: Table, first: npt.
                 f"{relation.source.title} {_row(relation, int(first[int(blank.argmax())]))} is blank there, "
                 "and the column is in the key or required",
                 "fill the cell, or take 'required' or the key off the column",
+            )
+
+
+def _check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
+    for rule in table.rules:
+        broken = breaking(rule, table.by_name)
+        if broken.any():
+            row = int(broken.argmax())
+            shown = ", ".join(f"{name} {_shown(table.by_name[name], row)}" for name in rule.columns)
+            raise DesignError(
+                f"{resolve.place(plan)}.rules",
+                f"{relation.source.title} {_row(relation, int(first[row]))} breaks the rule '{rule.kind}': {shown}",
+                "correct the sheet, or strike the rule",
             )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from typing import TYPE_CHECKING, Any
 
@@ -9,9 +10,10 @@ from hemplit.core import kinds
 from hemplit.core.check import BAND, check
 from hemplit.core.draft.wishes import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
-from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
 from hemplit.core.model.findings import Formula
 from hemplit.core.model.relation import Kind, Step
+from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
 from hemplit.core.shape import BY_ACT
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
@@ -194,7 +196,29 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
         tuple(_column(f"{place}.columns.{column}", column, given) for column, given in columns.items()),
         _flag(place, part, "each_row", False),
         tuple(_texts(place, "unique", one) for one in unique),
+        rules=_rules(place, part.get("rules", [])),
     )
+
+
+#: For each kind of rule how many columns it names, and whether it names values.
+RULES = {LEAST: (1, True), ONE_OF: (1, True), ONE_FILLED: (2, False), ONLY_WHERE: (2, True)}
+
+
+def _rules(place: str, part: Any) -> tuple[Rule, ...]:
+    if not isinstance(part, list) or not all(isinstance(one, dict) for one in part):
+        raise DesignError(f"{place}.rules", "this must be a list of rules", "write them as drafted")
+    made = []
+    for one in part:
+        kind = str(one.get("keep", ""))
+        if kind not in RULES:
+            raise DesignError(f"{place}.rules", f"'{kind}' is not a rule", nearest(kind, RULES))
+        columns, values = (_texts(f"{place}.rules", key, one.get(key, [])) for key in ("columns", "values"))
+        if (len(columns), bool(values)) != RULES[kind] or set(one) - {"keep", "columns", "values"}:
+            raise DesignError(f"{place}.rules", f"rule '{kind}' has other parts", "write it as drafted")
+        if kind == LEAST and not re.fullmatch(r"-?\d+(\.\d+)?", values[0]):
+            raise DesignError(f"{place}.rules", f"'{values[0]}' is no number", 'write values = ["0"]')
+        made.append(Rule(kind, columns, values))
+    return tuple(made)
 
 
 def _column(place: str, name: str, part: Any) -> ColumnPlan:

@@ -12,7 +12,7 @@ from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import DRAFTED, FORMAT
 
 if TYPE_CHECKING:
-    from hemplit.core.model.design import ColumnPlan, Design, Passage, SheetPlan, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
 
 #: Comments behind a column line start in this text column at the latest; beyond, one blank after the line.
 COMMENT_AT = 76
@@ -27,6 +27,7 @@ HEAD = """\
 # Drop a lookup by deleting its table and writing {{ from = "HEADER" }} where 'to' named it.
 # Keep a computed column with store = true. Leave a column out by naming its header in leave_out.
 # Each step is a line: delete it to have the sheet without it; take the # off one to have what it proposes.
+# A rule with a # before it is kept by all rows, and is enforced once the # is gone.
 """
 
 
@@ -124,10 +125,20 @@ def _table(table: TablePlan) -> str:
     lines.append(_line("key", table.key))
     if table.unique:
         lines.append(_line("unique", [list(columns) for columns in table.unique]))
+    if table.rules:
+        lines += ["rules = [", *map(_rule, table.rules), "]"]
     keys = [_key("columns", column.name) for column in table.columns]
     width = max(len(key) for key in keys)
     lines += [_column_line(f"{key:<{width}}", column) for key, column in zip(keys, table.columns, strict=True)]
     return "\n".join(lines) + "\n"
+
+
+def _rule(rule: Rule) -> str:
+    pairs: dict[str, Any] = {"columns": rule.columns, "keep": rule.kind}
+    if rule.values:
+        pairs["values"] = rule.values
+    mark = "# " if rule.proposed else "  "
+    return f"{mark}{_inline(pairs)},  # {_comment(rule.why)}"
 
 
 def _column_line(key: str, column: ColumnPlan) -> str:

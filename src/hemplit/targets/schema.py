@@ -9,14 +9,17 @@ from typing import TYPE_CHECKING, Any
 import sqlalchemy as sa
 from sqlalchemy.schema import CreateIndex, CreateTable
 
+from hemplit.core import kinds
 from hemplit.core.check import BAND, JOINED
+from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF
 from hemplit.core.study.computed import HALF_UP
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping
 
+    from hemplit.core.model.design import Rule
     from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Gathered, Reference, Table, Tables, View
+    from hemplit.core.model.tables import Gathered, Reference, Table, TableColumn, Tables, View
 
     #: How a dialect writes a stored value of a kind in the form of the sheet.
     Writer = Callable[[Kind, sa.ColumnElement[Any]], sa.ColumnElement[Any]]
@@ -59,12 +62,32 @@ def metadata(tables: Tables) -> sa.MetaData:
             for column in table.columns
             if column.kind.word == "yes/no"
         ]
+        keys += [sa.CheckConstraint(_rule(rule, table)) for rule in table.rules]
         created = sa.Table(table.name, schema, *columns, *keys)
         for reference in table.references:
             if not _served(table, reference):
                 name = "_".join(("ix", table.name, *reference.columns))
                 sa.Index(name[:60], *(created.c[column] for column in reference.columns))
     return schema
+
+
+def _rule(rule: Rule, table: Table) -> sa.ColumnElement[bool]:
+    """The condition that every row keeps; a blank breaks no rule about values."""
+    named: list[sa.ColumnElement[Any]] = [sa.column(name) for name in rule.columns]
+    one, *others = named
+    if rule.kind == LEAST:
+        return one >= sa.literal_column(f"{float(rule.values[0]):g}")
+    if rule.kind == ONE_OF:
+        return one.in_(_values(rule, table.by_name[rule.columns[0]]))
+    if rule.kind == ONE_FILLED:
+        return one.is_(None) != others[0].is_(None)
+    there = others[0].in_(_values(rule, table.by_name[rule.columns[1]]))
+    return sa.or_(sa.and_(there, one.is_not(None)), sa.and_(sa.not_(there), one.is_(None)))
+
+
+def _values(rule: Rule, column: TableColumn) -> list[Any]:
+    """The values as they are stored."""
+    return [value for value in column.values.to_pylist() if kinds.show(value, column.kind) in rule.values]
 
 
 def _served(table: Table, reference: Reference) -> bool:

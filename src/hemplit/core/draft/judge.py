@@ -71,6 +71,7 @@ def why_not_deciding(facts: ColumnFacts) -> str:
     """Why a column is not of the sort that identifies something; empty if it is."""
     said = set(words(facts.name))
     named = is_identifier(said)
+    measured = bool(said & MEASURE) and not is_identifier(words(facts.name)[-1:])
     reasons = {
         "it has one value only": facts.distinct < 2,
         f"'{facts.name}' tells how to reach somebody, and decides nothing": bool(said & CONTACT),
@@ -85,7 +86,7 @@ def why_not_deciding(facts: ColumnFacts) -> str:
     else:
         number = facts.kind.word == "whole number"
         reasons |= {
-            f"'{facts.name}' is a measure, and measures decide nothing": bool(said & MEASURE) and number,
+            f"'{facts.name}' is a measure, and measures decide nothing": measured and number,
             f"'{facts.name}' holds {facts.kind.word}s, which identify nothing": not number,
             f"'{facts.name}' holds numbers, and its header does not say that they are given out": not named,
         }
@@ -255,7 +256,9 @@ def _weigh(one: Dependency, candidates: Sequence[Dependency], findings: Findings
     groups = _groups(one)
     finer = [_groups(other) for other in candidates if (other.right,) == one.left and _groups(other) > groups]
     # Unless the headers name what belongs together, and only say nothing of how many there are.
-    repeats = (findings.row_count if _is_named(one) else min(finer, default=findings.row_count)) - groups
+    blanks = findings.by_name[one.left[0]].blanks if len(one.left) == 1 else 0
+    rows = findings.row_count - max(blanks - 1, 0)  # which say nothing of the thing
+    repeats = max((rows if _is_named(one) else min([rows, *finer])) - groups, 0)
     agreement = min(max(findings.by_name[one.right].agreement, 1e-12), 1.0)
     return Judged(one.left, one.right, groups, repeats, -repeats * log10(agreement))
 

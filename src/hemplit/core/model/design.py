@@ -76,6 +76,22 @@ class ColumnPlan:
 
 
 @dataclass(frozen=True)
+class Rule:
+    """What the rows of a table keep: columns by name, and values as the sheet writes them.
+
+    Kind ``least``: no smaller number; ``one_of``: a closed list; ``one_filled``: always one of two and never both;
+    ``only_where``: the first is filled exactly where the second has one of the values. One that is only proposed is not
+    enforced.
+    """
+
+    kind: str
+    columns: tuple[str, ...]
+    values: tuple[str, ...] = ()
+    proposed: bool = False
+    why: str = ""
+
+
+@dataclass(frozen=True)
 class TablePlan:
     """One table: ``each_row`` holds one row per row of its sheet, any other one row per different key."""
 
@@ -87,6 +103,7 @@ class TablePlan:
     each_row: bool = False
     unique: tuple[tuple[str, ...], ...] = ()
     why: str = ""
+    rules: tuple[Rule, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, ColumnPlan]:

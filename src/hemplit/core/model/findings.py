@@ -30,6 +30,8 @@ class ColumnFacts:
     agreement: float
     """The chance that two rows drawn at random agree in this column: the sum of the squared shares of its values."""
     examples: tuple[str, ...]
+    lowest: float | None = None
+    """The smallest number; None for other kinds."""
 
     @property
     def blanks(self) -> int:
@@ -123,6 +125,16 @@ class SharedValues:
 
 
 @dataclass(frozen=True)
+class FilledWhere:
+    """A column that is filled in exactly those ``rows`` rows in which another has one of the ``values``."""
+
+    name: str
+    by: str
+    values: tuple[str, ...]
+    rows: int
+
+
+@dataclass(frozen=True)
 class Formula:
     """A column that others compute: the operation over the operands, rounded to ``places`` decimal places.
 
@@ -176,6 +188,9 @@ class Findings:
     multivalued: tuple[Multivalued, ...] = ()
     bands: tuple[Band, ...] = ()
     shared: tuple[SharedValues, ...] = ()
+    filled_where: tuple[FilledWhere, ...] = ()
+    one_filled: tuple[tuple[str, str], ...] = ()
+    closed_lists: tuple[tuple[str, tuple[str, ...]], ...] = ()
     nearly: frozenset[tuple[str, str]] = frozenset()
     """Columns that decide another but for a few rows: those that do exactly together with a second, or the other way
     round."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     import pyarrow as pa
 
+    from hemplit.core.model.design import Rule
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Kind
@@ -48,6 +49,7 @@ class Table:
     unique: tuple[tuple[str, ...], ...]
     references: tuple[Reference, ...]
     row_count: int
+    rules: tuple[Rule, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, TableColumn]:

@@ -16,6 +16,7 @@ from hemplit.core.study.dependencies import TimeLimitError, decide, silent
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
+from hemplit.core.study.filled import closed_lists, filled_where, one_filled
 from hemplit.core.study.multivalued import multivalued
 from hemplit.core.study.near import breaking_share, near
 from hemplit.core.study.shared import shared_values
@@ -35,7 +36,7 @@ DEPTH = 3
 MOST = 100_000
 #: A column nearly decides another if it breaks in so small a share of the rows that repeat it; so many rows are looked
 #: at, for so many pairs of columns.
-NEARLY = 0.05
+NEARLY = 0.1
 SAMPLE = 20_000
 MOST_NEARLY = 1_000
 
@@ -79,6 +80,9 @@ def study(
         computed=formulas,
         bands=tuple(band for band in bands(relation.columns, pairs) if band.name not in made),
         shared=shared_values(relation.columns, single),
+        filled_where=filled_where(relation.columns),
+        one_filled=one_filled(relation.columns),
+        closed_lists=closed_lists(relation.columns),
         nearly=_nearly(names, groupings, decided.dependencies),
         trouble=trouble(relation),
         depth=depth,

@@ -45,8 +45,15 @@ def facts(column: Column) -> ColumnFacts:
         code_like=_share(texts, CODE),
         list_like=_share(texts, LIST),
         agreement=float((shares**2).sum()),
+        lowest=_lowest(column),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
     )
+
+
+def _lowest(column: Column) -> float | None:
+    if column.kind.word not in ("whole number", "decimal") or not len(column.values):
+        return None
+    return float(pc.min(column.values).as_py())
 
 
 def _texts(column: Column) -> pa.StringArray:

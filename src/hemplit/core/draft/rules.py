@@ -1,0 +1,53 @@
+"""The rules that the data keep without exception, offered with each table; only overwhelming ones are enforced."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.design import Rule
+from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
+from hemplit.core.words import MEASURE, is_identifier, words
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from hemplit.core.model.design import TablePlan
+    from hemplit.core.model.findings import Findings
+
+#: With so many rows a condition without exception is no accident.
+STRONG = 100
+
+
+def with_rules(tables: Sequence[TablePlan], findings: Findings) -> list[TablePlan]:
+    """The tables of a sheet, each with the rules for columns that it stores itself."""
+    made = []
+    for table in tables:
+        names = {str(column.source): column.name for column in table.stored if column.source and column.to is None}
+        made.append(replace(table, rules=tuple(_rules(names, findings))) if table.purpose != "band" else table)
+    return made
+
+
+def _rules(names: dict[str, str], findings: Findings) -> list[Rule]:
+    rules = []
+    for one in findings.filled_where:
+        if one.name in names and one.by in names:
+            listed = ", ".join(f"'{value}'" for value in one.values)
+            why = f"filled in {one.rows:,} rows, exactly where '{one.by}' is {listed}"
+            weak = findings.row_count < STRONG
+            rules.append(Rule(ONLY_WHERE, (names[one.name], names[one.by]), one.values, weak, why))
+    for one_name, other in findings.one_filled:
+        if one_name in names and other in names:
+            why = f"one of the two is filled in each of {findings.row_count:,} rows, and never both"
+            weak = findings.row_count < STRONG
+            rules.append(Rule(ONE_FILLED, (names[one_name], names[other]), (), weak, why))
+    for header, values in findings.closed_lists:
+        if header in names:
+            rules.append(Rule(ONE_OF, (names[header],), values, True, f"{len(values)} codes in all rows"))
+    for header, name in names.items():
+        facts = findings.by_name[header]
+        measured = MEASURE.intersection(words(header)) and not is_identifier(words(header))
+        if facts.lowest is not None and facts.lowest >= 0 and measured:
+            why = f"the smallest is {facts.lowest:g}"
+            rules.append(Rule(LEAST, (name,), ("0",), True, why))
+    return rules

@@ -1,0 +1,47 @@
+"""The rules of a table that a person may want kept, and the rows that break them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.model.grid import EMPTY
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import Rule
+    from hemplit.core.model.tables import TableColumn
+
+LEAST, ONE_OF, ONE_FILLED, ONLY_WHERE = "least", "one_of", "one_filled", "only_where"
+
+
+def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.bool_]:
+    """Whether each row breaks the rule, shape (rows,)."""
+    one = columns[rule.columns[0]]
+    filled = one.codes != EMPTY
+    match rule.kind:
+        case "least":
+            low = pc.less(pc.cast(one.values, "float64"), float(rule.values[0]))
+            return filled & _at(low.to_numpy(zero_copy_only=False), one)
+        case "one_of":
+            return filled & ~_among(one, rule.values)
+        case "one_filled":
+            other = columns[rule.columns[1]].codes != EMPTY
+            return ~(filled ^ other)
+        case _:
+            return filled ^ _among(columns[rule.columns[1]], rule.values)
+
+
+def _among(column: TableColumn, values: tuple[str, ...]) -> npt.NDArray[np.bool_]:
+    texts = [kinds.show(value, column.kind) in values for value in column.values.to_pylist()]
+    return _at(np.array(texts, dtype=bool), column)
+
+
+def _at(flags: npt.NDArray[np.bool_], column: TableColumn) -> npt.NDArray[np.bool_]:
+    return np.append(flags, False)[column.codes]
