@@ -64,12 +64,13 @@ def without_reasons(design: Design) -> Design:
             table,
             why="",
             columns=tuple(
-                replace(column, why="", kind=None if column.ids else column.kind) for column in table.columns
+                replace(column, why="", kind=None if column.is_made else column.kind) for column in table.columns
             ),
+            rules=tuple(replace(rule, why="") for rule in table.rules if not rule.proposed),
         )
         for table in design.tables
     )
-    return Design(sheets, tables)
+    return Design(sheets, tables, design.trail)
 
 
 @settings(max_examples=300)
