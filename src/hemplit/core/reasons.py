@@ -15,18 +15,20 @@ from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.split import identity
+from hemplit.core.study import grouped
+from hemplit.core.study.multivalued import multivalued
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from hemplit.core.model.design import ColumnPlan, Design, Passage, TablePlan
-    from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
+    from hemplit.core.model.findings import ColumnFacts, Dependency, Findings, Formula
     from hemplit.core.model.relation import Relation
 
-#: So many places, and so many dependencies that were taken for accidents, are named.
+#: So many places, and so many dependencies that were not followed, are named.
 PLACES = 4
-ACCIDENTS = 6
+LISTED = 6
 TITLES = {
     "first": "First normal form: one value in a cell, no repeating groups",
     "second": "Second normal form: nothing hangs on a part of the key",
@@ -86,9 +88,10 @@ class Story:
 
     flats: tuple[Flat, ...]
     chapters: tuple[Chapter, ...]
-    computed: tuple[str, ...]
-    accidents: tuple[str, ...]
-    more_accidents: int
+    independent: tuple[str, ...]
+    computed: tuple[tuple[str, Formula], ...]
+    not_followed: tuple[str, ...]
+    more_not_followed: int
 
 
 @dataclass(frozen=True)
@@ -115,18 +118,13 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
     chapters = []
     for form in FORMS:
         passages = [one for one in design.trail if one.form == form and one.table in design.by_name]
-        chapters.append(
-            Chapter(TITLES[form], tuple(tables), tuple(_passing(design, one, relations) for one in passages))
-        )
+        passings = tuple(_passing(design, one, relations) for one in passages)
+        chapters.append(Chapter(TITLES[form], tuple(tables), passings))
         tables += [one.table for one in passages]
-    accidents = [line for name in findings for line in _accidents(findings[name])]
-    return Story(
-        tuple(flats),
-        tuple(chapters),
-        _computed(design),
-        tuple(accidents[:ACCIDENTS]),
-        max(len(accidents) - ACCIDENTS, 0),
-    )
+    free = tuple(line for name in findings for line in _independent(relations[name], findings[name]))
+    rest = [line for name in findings for line in _not_followed(findings[name])]
+    more = max(len(rest) - LISTED, 0)
+    return Story(tuple(flats), tuple(chapters), free, _computed(design), tuple(rest[:LISTED]), more)
 
 
 def _sheet_is_whole(design: Design, table: TablePlan) -> bool:
@@ -177,12 +175,27 @@ def _anomaly(design: Design, table: TablePlan, headers: tuple[str, ...], relatio
     return Anomaly(changed, lead[0], kinds.show(column.values[code].as_py(), column.kind), len(rows), places)
 
 
-def _computed(design: Design) -> tuple[str, ...]:
-    left_out = [column for table in design.tables for column in table.columns if column.formula and not column.store]
-    return tuple(f"'{column.source}' {column.why or 'is computed by the view'}" for column in left_out)
+def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:
+    return tuple(
+        (str(column.source), column.formula)
+        for table in design.tables
+        for column in table.columns
+        if column.formula and not column.store
+    )
 
 
-def _accidents(found: Findings) -> list[str]:
+def _independent(relation: Relation, found: Findings) -> list[str]:
+    """The lists that combine freely under one column, and share a table all the same."""
+    names = relation.names
+    exact = {(names.index(one.left[0]), names.index(one.right)) for one in found.dependencies if len(one.left) == 1}
+    return [
+        f"under each '{one.left[0]}' {' and '.join(' + '.join(part) for part in one.parts)} combine freely"
+        f" ({relation.source.title}); they still share a table"
+        for one in multivalued(names, grouped(relation), exact)
+    ]
+
+
+def _not_followed(found: Findings) -> list[str]:
     """The dependencies of single columns that hold and were not followed, those that look best first."""
     believed = {(one.left, one.right) for one in judge(found, base_key(found, ()), ())}
     keys = {name for key in found.keys if len(key) == 1 for name in key}
@@ -249,7 +262,7 @@ def _keys(design: Design, table: TablePlan, found: Findings, lead: tuple[str, ..
         lines.append("its key is made up, and counts the rows in the order in which the sheet speaks of them")
     if table.each_row:
         candidates = [key for key in found.keys if set(key) != chosen]
-        for key in candidates[:ACCIDENTS]:
+        for key in candidates[:LISTED]:
             shown = " + ".join(f"'{name}'" for name in key)
             lines.append(f"{shown} would tell the rows apart, too: {_key_verdict(key, found)}")
         return lines

@@ -32,6 +32,9 @@ MOST_CELLS = 200_000_000
 #: A number format that shows so many digits.
 ZERO_FORMAT = re.compile("0{2,15}")
 PIECE = 1 << 20
+#: Parts that say how many entries they have.
+COUNTED = ("sharedstrings.xml", "styles.xml")
+COUNT = re.compile(rb'ount="\s*(\d+)')
 CELL = re.compile(rb'<c r="([A-Z]+)(\d+)"([^>]*)>(?:<f[^>]*>[^<]*</f>|<f[^>]*/>)?<v>([^<]*)</v>')
 DIMENSION = re.compile(rb'<dimension ref="(?:[A-Z]+\d+:)?([A-Z]+)(\d+)"')
 LAST_CELL = re.compile(rb'<c r="([A-Z]+)(\d+)"')
@@ -85,6 +88,7 @@ def look_inside(path: Path) -> dict[str, Inside]:
     try:
         with zipfile.ZipFile(path) as archive:
             check_expansion(path, archive)
+            _check_counts(archive)
             zeros = _zero_formats(archive)
             return {name: _sheet(archive, part, zeros) for name, part in _parts(archive).items()}
     except (zipfile.BadZipFile, zlib.error, ElementTree.ParseError, LookupError, EOFError, ValueError) as error:
@@ -105,6 +109,18 @@ def check_expansion(path: Path, archive: zipfile.ZipFile) -> None:
             f"it would expand from {packed:,} to {total:,} bytes, which no workbook does",
             "save it again in a spreadsheet program",
         )
+
+
+def _check_counts(archive: zipfile.ZipFile) -> None:
+    """The reader beneath sets so much memory aside as a part says that it has entries, before it looks."""
+    for part in archive.infolist():
+        if part.filename.lower().endswith(COUNTED):
+            with archive.open(part) as file:
+                told = [int(number) for number in COUNT.findall(file.read(PIECE))]
+            if max(told, default=0) > part.file_size:
+                raise DamagedError(
+                    f"{part.filename} says that it has {max(told):,} entries in {part.file_size:,} bytes"
+                )
 
 
 def _tree(archive: zipfile.ZipFile, part: str) -> ElementTree.Element:

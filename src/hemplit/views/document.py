@@ -260,9 +260,12 @@ def story(given: Story) -> dict[str, Any]:
             }
             for chapter in given.chapters
         ],
-        "computed": list(given.computed),
-        "accidents": list(given.accidents),
-        "more_accidents": given.more_accidents,
+        "independent": list(given.independent),
+        "computed": [
+            {"column": header, "operation": one.operation, "of": list(one.operands)} for header, one in given.computed
+        ],
+        "not_followed": list(given.not_followed),
+        "more_not_followed": given.more_not_followed,
     }
 
 

@@ -159,6 +159,7 @@ def formula(given: Formula) -> str:
         "percentage": " × ".join(operands) + " %",
         "constant": f"{operands[0]} {'−' if detail.startswith('-') else '+'} {detail.lstrip('-')}",
         "joined": f' + "{detail}" + '.join(operands),
+        "band": f"the class of {operands[0]} by the limits in {detail}",
         "part of date": f"{detail} of {operands[0]}",
         "days later": f"{operands[0]} {'−' if detail.startswith('-') else '+'} {detail.lstrip('-')} days",
     }

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.views.style import GOOD, NAME, QUIET, counted, plain, title
+from hemplit.views.sheets import formula
+from hemplit.views.style import BAD, GOOD, NAME, QUIET, counted, plain, title
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -21,7 +22,10 @@ def show_story(console: Console, story: Story) -> None:
         console.print()
         title(console, chapter.title)
         console.print(f"  [{QUIET}]before: {plain(', '.join(chapter.before))}[/]")
-        if not chapter.passings:
+        free = story.independent if chapter is story.chapters[-1] else ()
+        for line in free:
+            console.print(f"  [{BAD}]![/] {plain(line)}")
+        if not chapter.passings and not free:
             console.print(f"  [{GOOD}]✓[/] nothing to do")
         for passing in chapter.passings:
             one = passing.passage
@@ -34,15 +38,15 @@ def show_story(console: Console, story: Story) -> None:
     if story.computed:
         console.print()
         title(console, "Left out of storage")
-        for line in story.computed:
-            console.print(f"  {plain(line)}")
-    if story.accidents:
+        for header, given in story.computed:
+            console.print(f"  {plain(header)} = {formula(given)}, which the view computes")
+    if story.not_followed:
         console.print()
-        title(console, "Taken for accidents", "these hold on the sheet, and no table follows from them")
-        for line in story.accidents:
+        title(console, "Not followed", "these hold on the sheet, too, and make no table")
+        for line in story.not_followed:
             console.print(f"  {plain(line)}")
-        if story.more_accidents:
-            console.print(f"  [{QUIET}]and {story.more_accidents:,} more: hemplit dependencies shows all[/]")
+        if story.more_not_followed:
+            console.print(f"  [{QUIET}]and {story.more_not_followed:,} more: hemplit dependencies shows all[/]")
 
 
 def show_reasons(console: Console, asked: Reasons, place: str) -> None:
