@@ -111,6 +111,7 @@ def test_classes_become_lower_limits(jobs: Path) -> None:
         (["--apart", "Berth,Dock"], lambda tables: "berths" not in tables),
         (["--ids", "B-0001"], lambda tables: tables["owners"]["columns"]["owner_id"] == {"ids": "B-0001"}),
         (["--depth", "1"], lambda tables: "boats" in tables),
+        (["--dates"], lambda tables: tables["jobs"]["columns"]["opened"]["to"] == "dates"),
     ],
     ids=lambda value: value[0] if isinstance(value, list) else "",
 )  # fmt: skip
@@ -143,6 +144,44 @@ def test_a_wish_that_cannot_be_is_refused(wish: list[str], said: str, jobs: Path
     ran = hemplit("draft", "jobs.csv", *wish, folder=jobs.parent)
     assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1)
     assert not (jobs.parent / "jobs.design.toml").exists()
+
+
+def fees(random: Random) -> Rows:
+    rows: Rows = [["Fee No", "Boat", "Amount", "By Card", "Card Ref", "Cheque Ref", "Grade"]]
+    for number in range(1, 201):
+        card = random.random() < 0.5
+        paid = ["yes", f"C{number + 3000}", ""] if card else ["no", "", f"Q{number + 7000}"]
+        rows.append(
+            [number, f"Teal {number % 40}", random.randint(1, 900) / 4, *paid, random.choice(["A1", "B2", "C3"])]
+        )
+    return rows
+
+
+def test_rules_are_offered_and_kept(tmp_path: Path) -> None:
+    sheet = write(fees(Random(5)), tmp_path / "fees.csv")
+    drafted = json.loads(hemplit("draft", "fees.csv", "--json", folder=tmp_path).out)
+    rules = {(rule["keep"], *rule["columns"]): rule["proposed"] for rule in drafted["tables"][0]["rules"]}
+    assert rules == {
+        ("only_where", "card_ref", "by_card"): False,
+        ("only_where", "cheque_ref", "by_card"): False,
+        ("one_filled", "card_ref", "cheque_ref"): False,
+        ("one_of", "grade"): True,
+        ("least", "amount"): True,
+    }
+    design = tmp_path / "fees.design.toml"
+    design.write_text(design.read_text(encoding="utf-8").replace("# { columns", "  { columns"), encoding="utf-8")
+    assert hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path).code == 0
+    database = sqlite3.connect(tmp_path / "yard.sqlite")
+    for broken in ("amount = -1", "grade = 'D4'", "card_ref = 'C1', cheque_ref = 'Q1'", "by_card = 1 - by_card"):
+        with pytest.raises(sqlite3.IntegrityError):
+            database.execute(f"UPDATE fees SET {broken} WHERE fee_no = 7")
+    database.close()
+    for was, is_now, kind in ((",A1\n", ",Z9\n", "one_of"), (",yes,", ",no,", "only_where"), (".25,", ".25,", "")):
+        text = sheet.read_text(encoding="utf-8")
+        sheet.write_text(text.replace(was, is_now, 1), encoding="utf-8")
+        ran = hemplit("load", design, "--into", "again.sqlite", "--replace", folder=tmp_path)
+        assert (ran.code, f"breaks the rule '{kind}'" in ran.err) == ((2, True) if kind else (0, False))
+        sheet.write_text(text, encoding="utf-8")
 
 
 def test_a_draft_over_an_edited_design_adds_what_is_new_and_tells_the_rest(jobs: Path) -> None:

@@ -41,6 +41,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--apart", action="append", default=[], type=_columns, metavar="A,B", help="columns not for the same table"
     )
     wishes.add_argument("--ids", default="number", metavar="number|STYLE", help="made-up ids, for example B-0001")
+    wishes.add_argument(
+        "--dates", action="store_true", help="a table of dates with year, quarter, month, week, weekday"
+    )
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -81,6 +84,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         tuple(given.apart),
         given.ids,
         given.depth,
+        given.dates,
     )
     if flow.is_edited_design(out) and not given.replace:
         return _redraft(out, flow.redraft(out, sheets, screen.progress, wishes), screen)

@@ -13,6 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds, resolve
+from hemplit.core.calendar import CALENDAR
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, with_blank
 from hemplit.core.draft.wishes import NUMBER, style_of
 from hemplit.core.gather import gathered, view_name
@@ -80,7 +81,9 @@ def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[s
         if column.lowest
         else _column(plan, column, cells, row_of, first)
         for column in plan.stored
+        if not column.part
     )
+    columns += tuple(_part(plan, column, columns) for column in plan.stored if column.part)
     references = resolve.references(design, plan)
     columns = _inward(design, plan, columns, Filled(row_of, first), relation)
     rules = tuple(rule for rule in plan.rules if not rule.proposed)
@@ -208,6 +211,17 @@ def _lowest(plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Fil
     np.minimum.at(smallest, filled.row_of[rows], rank[by.codes[rows]])
     codes = np.append(order, EMPTY)[smallest].astype(np.int32)
     return TableColumn(column.name, by.kind, codes, by.values, True)
+
+
+def _part(plan: TablePlan, column: ColumnPlan, columns: Sequence[TableColumn]) -> TableColumn:
+    """What a calendar says of the date that is the key."""
+    date = next(one for one in columns if one.name in plan.key)
+    if date.kind.word != "date":
+        raise DesignError(resolve.place(plan, column), f"'{date.name}' is no date", "make a date the key")
+    kind, told = CALENDAR[str(column.part)]
+    encoded = told(date.values).dictionary_encode()
+    codes = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))[date.codes]
+    return TableColumn(column.name, kind, codes, encoded.dictionary, True)
 
 
 def _ids(style: str, count: int) -> tuple[Kind, pa.Array]:

@@ -7,6 +7,7 @@ import tomllib
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core import kinds
+from hemplit.core.calendar import CALENDAR
 from hemplit.core.check import BAND, check
 from hemplit.core.draft.wishes import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
@@ -225,8 +226,8 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     if not isinstance(part, dict):
         raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
     _known(place, part, COLUMN_KEYS)
-    alone = next((key for key in ("ids", "lowest") if key in part), None)
-    if not any(key in part for key in ("from", "to", "ids", "lowest")) or (alone and len(part) > 1):
+    alone = next((key for key in ("ids", "lowest", "part") if key in part), None)
+    if not any(key in part for key in ("from", "to", "ids", "lowest", "part")) or (alone and len(part) > 1):
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
     if "from" not in part or "to" in part:
         extra = next(
@@ -242,6 +243,10 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     store = _flag(place, part, "store", True)
     if not store and formula is None:
         raise DesignError(f"{place}.store", "only a computed column need not be stored", "take store = false out")
+    if "part" in part and part["part"] not in CALENDAR:
+        raise DesignError(
+            f"{place}.part", f"'{part['part']}' is no part of a date", nearest(str(part["part"]), CALENDAR)
+        )
     headers = _texts(place, "from", part["from"]) if "from" in part else (None,)
     if not headers or "" in headers:
         raise DesignError(f"{place}.from", "this must be a header, or a list of them", 'write from = "HEADER"')
@@ -256,6 +261,7 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
         store,
         roles=tuple(str(header) for header in headers[1:]),
         lowest=_text(place, part, "lowest"),
+        part=_text(place, part, "part"),
     )
 
 

@@ -6,5 +6,5 @@ TABLE_KEYS = ("sheet", "purpose", "each_row", "key", "unique", "rules", "columns
 FORMULAS = ("sum", "difference", "product", "joined")
 #: What is said only of a column that comes from a header itself.
 WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", "band", "by")
-COLUMN_KEYS = ("from", "to", "ids", "lowest", "required", *WITH_FROM)
+COLUMN_KEYS = ("from", "to", "ids", "lowest", "part", "required", *WITH_FROM)
 DRAFTED = "# drafted: "

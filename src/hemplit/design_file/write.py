@@ -168,6 +168,8 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
             pairs["form"] = column.kind.form
     if column.required and not column.is_made:
         pairs["required"] = True
+    if column.part is not None:
+        pairs["part"] = column.part
     if column.lowest is not None:
         pairs["lowest"] = column.lowest
     if column.formula is not None and column.formula.operation == BAND:

@@ -126,6 +126,8 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         "roles": list(column.roles),
         "to": column.to,
         "ids": column.ids,
+        "lowest": column.lowest,
+        "part": column.part,
         "kind": column.kind.word if column.kind else None,
         "required": column.required,
         "store": column.store,
@@ -147,6 +149,16 @@ def design(given: Design) -> dict[str, Any]:
                 "each_row": table.each_row,
                 "key": list(table.key),
                 "unique": [list(columns) for columns in table.unique],
+                "rules": [
+                    {
+                        "keep": rule.kind,
+                        "columns": list(rule.columns),
+                        "values": list(rule.values),
+                        "proposed": rule.proposed,
+                        "why": rule.why,
+                    }
+                    for rule in table.rules
+                ],
                 "columns": [_column(column) for column in table.columns],
                 "why": table.why,
             }

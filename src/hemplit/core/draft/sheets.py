@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.assemble import Drafting
+from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.wishes import NO_WISHES, NUMBER, Wishes, check_headers, style_of
 from hemplit.core.model.design import FORMS, Design, Passage, SheetPlan, TablePlan
@@ -38,7 +39,8 @@ def draft(
         key = findings[children[0]].of if children else ()
         drafting = Drafting(sheet, found, taken, key, _upward(tables, parent, found.of), wishes)
         above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
-        tables += with_rules(drafting.tables(), found)
+        made = with_rules(drafting.tables(), found)
+        tables += with_dates(made, sheet, taken) if wishes.dates else made
         trail += drafting.trail(above)
         of_file = (found.source.path, found.source.sheet, found.steps) if parent is None else ("", None, ())
         sheets.append(SheetPlan(sheet, *of_file, of=parent, part=found.source.part if parent else ""))

@@ -23,7 +23,8 @@ STYLE = re.compile(r"(?P<before>.*?)(?P<digits>[0-9]+)")
 class Wishes:
     """``lookups`` is none, some or many; ``keep`` are computed columns to store; ``keys`` pairs of a table and the
     column that is to be its key; ``together`` and ``apart`` lists of columns for one table, or not for the same;
-    ``ids`` the style of made-up ids; ``depth`` the most columns on the left of a dependency."""
+    ``ids`` the style of made-up ids; ``depth`` the most columns on the left of a dependency; ``dates`` a table of
+    dates."""
 
     lookups: str = "some"
     keep: tuple[str, ...] = ()
@@ -32,6 +33,7 @@ class Wishes:
     apart: tuple[tuple[str, ...], ...] = ()
     ids: str = NUMBER
     depth: int | None = 2
+    dates: bool = False
 
 
 NO_WISHES = Wishes()

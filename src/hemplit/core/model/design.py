@@ -41,7 +41,7 @@ class ColumnPlan:
 
     A table may hold the same things from several places of the sheet, their roles: ``roles`` are the further headers of
     such a column. A column with both ``source`` and ``to`` refers to the thing that its header names. ``lowest`` is the
-    header whose smallest value in each class a table of bands holds.
+    header whose smallest value in each class a table of bands holds; ``part`` what a calendar says of its date.
     """
 
     name: str
@@ -55,11 +55,12 @@ class ColumnPlan:
     why: str = ""
     roles: tuple[str, ...] = ()
     lowest: str | None = None
+    part: str | None = None
 
     @property
     def is_made(self) -> bool:
-        """Whether its values stand in no cell of their own: made-up ids, and lower limits."""
-        return self.ids is not None or self.lowest is not None
+        """Whether its values stand in no cell of their own: made-up ids, lower limits, and parts of a date."""
+        return self.ids is not None or self.lowest is not None or self.part is not None
 
     @property
     def sources(self) -> tuple[str, ...]:
