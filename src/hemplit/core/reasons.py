@@ -236,12 +236,19 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     own = [one for one in found.dependencies if len(one.left) == 1 and one.left[0] in lead and one.evidence]
     headers = tuple(header for column in table.columns for header in column.sources)
     for one in own:
-        if one.right in headers and one.evidence:
+        if one.right in headers and one.evidence and one.evidence.pairs:
             evidence.append(
                 f"'{one.left[0]}' decides '{one.right}' in all {one.evidence.groups + one.evidence.repeats:,} rows:"
                 f" {one.evidence.pairs:,} pairs of rows could have contradicted it and none does"
                 f" (by chance: 1 in 10^{max(round(-one.evidence.chance), 0):,})"
             )
+    if table.each_row and len(lead) == 1 and lead in found.keys:
+        evidence.append(f"no two of the {found.row_count:,} rows have the same '{lead[0]}'")
+    evidence += [
+        f"'{band.name}' follows from '{band.by}': " + ", ".join(f"{name} from {limit}" for limit, name in band.limits)
+        for band in found.bands
+        if table.purpose == "band" and band.name in headers
+    ]
     evidence += [f"it came out of {one.out_of}: {one.why}" for one in design.trail if one.table == name]
     evidence += [
         f"{other.name} refers to it by {' + '.join(reference.columns)}"
@@ -251,10 +258,10 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     ]
     anomaly = _anomaly(design, table, headers, relation)
     title = f"{name} is a {table.purpose}: {PURPOSES[table.purpose]}"
-    return Reasons(f"tables.{name}", title, tuple(evidence), tuple(_keys(design, table, found, lead)), anomaly)
+    return Reasons(f"tables.{name}", title, tuple(evidence), tuple(_keys(design, table, found, relation)), anomaly)
 
 
-def _keys(design: Design, table: TablePlan, found: Findings, lead: tuple[str, ...]) -> list[str]:
+def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation) -> list[str]:
     """What could have been the key."""
     chosen = {resolve.source(design, table, table.by_name[name]) for name in table.key}
     lines = [f"key {' + '.join(table.key)}: {why}" for why in {table.by_name[name].why for name in table.key} if why]
@@ -264,21 +271,27 @@ def _keys(design: Design, table: TablePlan, found: Findings, lead: tuple[str, ..
         candidates = [key for key in found.keys if set(key) != chosen]
         for key in candidates[:LISTED]:
             shown = " + ".join(f"'{name}'" for name in key)
-            lines.append(f"{shown} would tell the rows apart, too: {_key_verdict(key, found)}")
+            lines.append(f"{shown} would tell the rows apart, too: {_key_verdict(key, found, relation)}")
         return lines
-    for columns in table.unique:
+    for columns in table.unique if table.purpose != "band" else ():
         headers = [table.by_name[name].source for name in columns]
         if not chosen.intersection(headers) and all(headers):
             shown = " + ".join(f"'{name}'" for name in headers)
-            lines.append(f"{shown} is unique as well: {_key_verdict([str(name) for name in headers], found)}")
+            lines.append(
+                f"{shown} is unique as well: {_key_verdict(tuple(str(name) for name in headers), found, relation)}"
+            )
     return lines
 
 
-def _key_verdict(key: tuple[str, ...] | list[str], found: Findings) -> str:
+def _key_verdict(key: tuple[str, ...], found: Findings, relation: Relation) -> str:
     facts = [found.by_name[name] for name in key if name in found.by_name]
     blank = next((one for one in facts if one.blanks), None)
     if blank is not None:
-        return f"'{blank.name}' is blank in {blank.blanks:,} rows"
+        column = relation.by_name[blank.name]
+        rows = np.flatnonzero(column.codes == EMPTY)
+        places = ", ".join(relation.address(int(row), column) for row in rows[:PLACES])
+        more = ", …" if len(rows) > PLACES else ""
+        return f"'{blank.name}' is blank in {blank.blanks:,} rows ({places}{more})"
     unable = next((one for one in facts if not can_decide(one)), None)
     if unable is not None:
         return why_not_deciding(unable) or "it identifies nothing"
@@ -345,11 +358,14 @@ def _column_considered(
     design: Design, table: TablePlan, column: ColumnPlan, facts: ColumnFacts, found: Findings
 ) -> tuple[str, ...]:
     lead = set(_lead(design, table))
+    alike = {table.by_name[columns[0]].source for columns in table.unique if len(columns) == 1} - lead
     lines = []
     for one in found.dependencies:
         if one.right == facts.name and len(one.left) == 1:
             left = one.left[0]
-            if left in lead:
+            if left in alike:
+                lines.append(f"'{left}' decides it as well, and identifies the same thing")
+            elif left in lead:
                 lines.append(f"'{left}' decides it, which is why it stands here")
             else:
                 lines.append(f"'{left}' decides it as well: {_verdict(one, found)}")
