@@ -83,7 +83,9 @@ class Drafting:
             and one.formula.operation in IN_VIEWS
         }
         self.key = key or (_key_of_part(findings) if findings.of else self._base_key())
-        judged = with_wishes(judge(findings, self.key, self.computed), wishes, findings)
+        # What hangs on the row that this relation was taken out of stands with that row.
+        own = [one for one in judge(findings, self.key, self.computed) if not upward.keys() & {*one.left}]
+        judged = with_wishes(own, wishes, findings)
         found = entities(findings, judged, self.key)
         self.roles = roles(findings, found, self.key, {*self.computed, *upward})
         self.things = tuple(self.roles.without_others(thing) for thing in found if not self.roles.is_other(thing))
