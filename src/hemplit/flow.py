@@ -26,7 +26,7 @@ from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.words import snake, words
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.read import at_line, from_toml
+from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.write import is_edited, to_toml, with_column
 from hemplit.errors import DesignError, InputError, TargetError
 
@@ -252,12 +252,12 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
 
 def is_edited_design(path: Path) -> bool:
     """Whether there is a design that a person edited."""
-    return path.is_file() and is_edited(_design_text(path))
+    return path.is_file() and is_edited(text_of(path))
 
 
 def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Redrafted:
     """Adds to an edited design the columns that it does not know yet; what else a draft would do now is only told."""
-    text = _design_text(path)
+    text = text_of(path)
     kept = from_toml(text, str(path))
     made = redraft_design(kept, draft(sheets, progress, wishes))
     for table, column in made.added:
@@ -282,15 +282,6 @@ def _seen_from(folder: Path, file: str) -> str:
         return Path(os.path.relpath(file, folder)).as_posix()
     except ValueError:  # on another drive
         return Path(file).absolute().as_posix()
-
-
-def _design_text(path: Path) -> str:
-    try:
-        return path.read_text(encoding="utf-8")
-    except OSError as error:
-        raise DesignError(str(path), f"it cannot be read ({error.strerror})", "check the name") from error
-    except UnicodeDecodeError as error:
-        raise DesignError(str(path), "this is not text in UTF-8", "save it as UTF-8") from error
 
 
 def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheets:
@@ -351,7 +342,7 @@ class Explained:
 
 def explain(path: Path, progress: Progress = silent) -> Explained:
     """Reads a design and studies its sheets again."""
-    text = _design_text(path)
+    text = text_of(path)
     design = from_toml(text, str(path))
     sheets = read_for(design, path.parent, progress)
     return Explained(design, findings(sheets, progress), sheets, text)
@@ -373,7 +364,7 @@ def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: 
 def load_design(path: Path, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
     """Loads what a design file says, and proves."""
     place = _free_target(target, replace_target)
-    text = _design_text(path)
+    text = text_of(path)
     design = from_toml(text, str(path))
     sheets = read_for(design, path.parent, progress)
     try:
@@ -385,7 +376,7 @@ def load_design(path: Path, target: str, *, replace_target: bool, progress: Prog
 def prove_design(path: Path, target: str, progress: Progress = silent) -> Loaded:
     """Proves a design against what the target holds now."""
     place = _target(target)
-    text = _design_text(path)
+    text = text_of(path)
     design = from_toml(text, str(path))
     sheets = read_for(design, path.parent, progress)
     try:

@@ -12,7 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core import kinds, resolve
+from hemplit.core import resolve
 from hemplit.core.calendar import CALENDAR
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, with_blank
 from hemplit.core.draft.wishes import NUMBER, style_of
@@ -20,7 +20,17 @@ from hemplit.core.gather import gathered, view_name
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
-from hemplit.core.rules import breaking
+from hemplit.core.refusals import (
+    all_of,
+    check_filled,
+    check_key_filled,
+    check_rules,
+    check_unique,
+    conflict_error,
+    grouping_of,
+    row_said,
+    shown,
+)
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -88,10 +98,10 @@ def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[s
     columns = _inward(design, plan, columns, Filled(row_of, first), relation)
     rules = tuple(rule for rule in plan.rules if not rule.proposed)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
-    _check_filled(plan, relation, table, first)
-    _check_rules(plan, relation, table, first)
+    check_filled(plan, relation, table, first)
+    check_rules(plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
-        _check_unique(plan, relation, table, columns_alike, first)
+        check_unique(plan, relation, table, columns_alike, first)
     return Filled(row_of, first, table)
 
 
@@ -170,7 +180,7 @@ def _with_values_of(
         row = int(orphan.argmax())
         raise DesignError(
             resolve.place(plan, column),
-            f"{relation.source.title} {_row(relation, row)} has {_shown(cells, row)}, which '{column.to}' has not",
+            f"{relation.source.title} {row_said(relation, row)} has {shown(cells, row)}, which '{column.to}' has not",
             "take 'to' off the column, or correct the sheet",
         )
     return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
@@ -303,15 +313,15 @@ def _rows_by_identity(
     names = identity(plan)
     rows_of_all = relation.row_count * plan.role_count
     blank = {name: cell.codes == EMPTY for name, cell in cells.items()}
-    rest_blank = _all([blank[name] for name in cells if name not in names], rows_of_all)
+    rest_blank = all_of([blank[name] for name in cells if name not in names], rows_of_all)
     if names == plan.key:
-        some_blank = ~_all([~blank[name] for name in names], rows_of_all)
+        some_blank = ~all_of([~blank[name] for name in names], rows_of_all)
         absent = some_blank & rest_blank
-        _check_key_filled(plan, relation, cells, some_blank & ~rest_blank)
+        check_key_filled(plan, relation, cells, some_blank & ~rest_blank)
     else:
-        absent = rest_blank & _all([blank[name] for name in names], rows_of_all)
+        absent = rest_blank & all_of([blank[name] for name in names], rows_of_all)
     present = np.flatnonzero(~absent)
-    grouped = reduce(combine, (_grouping(cells[name], present) for name in names))
+    grouped = reduce(combine, (grouping_of(cells[name], present) for name in names))
     grouping, first = by_first_appearance(grouped)
     row_of = np.full(rows_of_all, EMPTY, dtype=np.int32)
     row_of[present] = grouping.codes
@@ -321,95 +331,8 @@ def _rows_by_identity(
             conflict = first_conflict(Grouping(row_of[rows], len(first)), cells[name].codes[rows])
             if conflict is not None:
                 found = (int(rows[conflict[0]]), int(rows[conflict[1]]))
-                raise _conflict(plan, relation, [cells[one] for one in names], cells[name], found)
+                raise conflict_error(plan, relation, [cells[one] for one in names], cells[name], found)
     return row_of, present[first]
-
-
-def _all(flags: Sequence[npt.NDArray[np.bool_]], rows: int) -> npt.NDArray[np.bool_]:
-    return reduce(np.logical_and, flags, np.ones(rows, dtype=bool))
-
-
-def _grouping(column: TableColumn, rows: npt.NDArray[np.int64] | slice = slice(None)) -> Grouping:
-    return with_blank(column.codes[rows], len(column.values))
-
-
-def _shown(column: TableColumn, row: int) -> str:
-    code = int(column.codes[row])
-    return "a blank" if code == EMPTY else f"'{kinds.show(column.values[code].as_py(), column.kind)}'"
-
-
-def _row(relation: Relation, row: int) -> str:
-    """The row of the sheet; in a table of several roles, all rows come once for each."""
-    return relation.row(row % relation.row_count)
-
-
-def _conflict(
-    plan: TablePlan, relation: Relation, same: Sequence[TableColumn], column: TableColumn, rows: tuple[int, int]
-) -> DesignError:
-    shown = ", ".join(f"{one.name} {_shown(one, rows[0])}" for one in same)
-    values = " and ".join(f"{_shown(column, row)} in {_row(relation, row)}" for row in rows)
-    return DesignError(
-        f"{resolve.place(plan)}.columns.{column.name}",
-        f"{relation.source.title} has two values for {shown}: {values}",
-        "correct the sheet, or move the column to a table whose key decides it",
-    )
-
-
-def _check_key_filled(
-    plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn], faulty: npt.NDArray[np.bool_]
-) -> None:
-    if faulty.any():
-        row = int(faulty.argmax())
-        name = next(name for name in plan.key if cells[name].codes[row] == EMPTY)
-        raise DesignError(
-            f"{resolve.place(plan)}.key",
-            f"{relation.source.title} {_row(relation, row)} has no value for '{name}', yet the table has content there",
-            "fill the cell, or use a made-up key such as \"id = { ids = 'number' }\"",
-        )
-
-
-def _check_filled(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
-    for column in table.columns:
-        blank = column.codes == EMPTY
-        if column.required and blank.any():
-            raise DesignError(
-                f"{resolve.place(plan)}.columns.{column.name}",
-                f"{relation.source.title} {_row(relation, int(first[int(blank.argmax())]))} is blank there, "
-                "and the column is in the key or required",
-                "fill the cell, or take 'required' or the key off the column",
-            )
-
-
-def _check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
-    for rule in table.rules:
-        broken = breaking(rule, table.by_name)
-        if broken.any():
-            row = int(broken.argmax())
-            shown = ", ".join(f"{name} {_shown(table.by_name[name], row)}" for name in rule.columns)
-            raise DesignError(
-                f"{resolve.place(plan)}.rules",
-                f"{relation.source.title} {_row(relation, int(first[row]))} breaks the rule '{rule.kind}': {shown}",
-                "correct the sheet, or strike the rule",
-            )
-
-
-def _check_unique(
-    plan: TablePlan, relation: Relation, table: Table, names: Sequence[str], first: npt.NDArray[np.int64]
-) -> None:
-    columns = [table.by_name[name] for name in names]
-    complete = np.flatnonzero(_all([column.codes != EMPTY for column in columns], table.row_count))
-    grouping = reduce(combine, (_grouping(column, complete) for column in columns))
-    earlier = complete[first_rows(grouping)[grouping.codes]] if len(complete) else complete
-    again = np.flatnonzero(earlier != complete)
-    if len(again):
-        one, two = int(earlier[again[0]]), int(complete[again[0]])
-        shown = ", ".join(f"{column.name} {_shown(column, one)}" for column in columns)
-        raise DesignError(
-            resolve.place(plan),
-            f"{' + '.join(names)} is not unique: {relation.source.title} has {shown} in "
-            f"{_row(relation, int(first[one]))} and in {_row(relation, int(first[two]))}",
-            "choose another key, or correct the sheet",
-        )
 
 
 def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:

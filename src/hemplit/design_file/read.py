@@ -22,6 +22,7 @@ from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping
+    from pathlib import Path
 
 
 def from_toml(text: str, name: str) -> Design:
@@ -39,6 +40,16 @@ def from_toml(text: str, name: str) -> Design:
     except DesignError as error:
         raise at_line(error, text, name) from error
     return design
+
+
+def text_of(path: Path) -> str:
+    """The text of a design file. Raises ``DesignError`` if it cannot be read."""
+    try:
+        return path.read_text(encoding="utf-8")
+    except OSError as error:
+        raise DesignError(str(path), f"it cannot be read ({error.strerror})", "check the name") from error
+    except UnicodeDecodeError as error:
+        raise DesignError(str(path), "this is not text in UTF-8", "save it as UTF-8") from error
 
 
 def at_line(error: DesignError, text: str, name: str) -> DesignError:

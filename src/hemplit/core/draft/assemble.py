@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.check import BAND, JOINED
 from hemplit.core.draft.entities import Entity, entities
-from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge
+from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge, key_of_part
 from hemplit.core.draft.lookups import is_lookup
-from hemplit.core.draft.naming import column_name, plural, singular, stem, unused, without
+from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, unused, without
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.wishes import NUMBER, Wishes, with_wishes
 from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
@@ -28,29 +27,6 @@ if TYPE_CHECKING:
 ID = Kind("whole number")
 #: So many limits of a table of bands are told in its reason.
 FEW = 5
-
-
-def _key_of_part(findings: Findings) -> tuple[str, ...]:
-    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs."""
-    place = {facts.name: index for index, facts in enumerate(findings.columns)}
-    filled = {facts.name for facts in findings.columns if not facts.blanks}
-    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
-    last = findings.columns[-1].name
-    return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
-
-
-@dataclass
-class _Named:
-    """A table that is being put together."""
-
-    name: str
-    stem: tuple[str, ...]
-    key: tuple[str, ...] = ()
-    columns: list[ColumnPlan] = field(default_factory=list)
-
-    @property
-    def taken(self) -> set[str]:
-        return {column.name for column in self.columns}
 
 
 class Drafting:
@@ -82,7 +58,7 @@ class Drafting:
             and not one.breaking
             and one.formula.operation in IN_VIEWS
         }
-        self.key = key or (_key_of_part(findings) if findings.of else self._base_key())
+        self.key = key or (key_of_part(findings) if findings.of else self._base_key())
         # What hangs on the row that this relation was taken out of stands with that row.
         own = [one for one in judge(findings, self.key, self.computed) if not upward.keys() & {*one.left}]
         judged = with_wishes(own, wishes, findings)
@@ -92,10 +68,10 @@ class Drafting:
         self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}
         self.home |= {name: self.home[one] for name, one in self.roles.within.items() if one in self.home}
         self.by_column = {thing.lead: thing for thing in self.things}
-        self.pools: dict[str, _Named] = {}
+        self.pools: dict[str, Named] = {}
         self.bands = self._usable_bands()
         self.base_name = ""
-        self.named: dict[tuple[str, ...], _Named] = {}
+        self.named: dict[tuple[str, ...], Named] = {}
         self.lookups: list[TablePlan] = []
 
     def _is_full_name(self, one: Computed) -> bool:
@@ -104,10 +80,10 @@ class Drafting:
 
     def tables(self) -> list[TablePlan]:
         base_stem = self._base_stem()
-        base = _Named(self._table_name(plural(base_stem)), singular(base_stem))
+        base = Named(self._table_name(plural(base_stem)), singular(base_stem))
         for thing in self.things:
             parts = self.roles.stems.get(thing.lead[0]) or singular(self._stem_of(thing))
-            self.named[thing.lead] = _Named(self._table_name(plural(parts)), parts)
+            self.named[thing.lead] = Named(self._table_name(plural(parts)), parts)
         for thing in self.things:
             self._choose_key(thing)
         things = [self._thing(thing) for thing in self.things]
@@ -211,7 +187,7 @@ class Drafting:
             return f"made up: {shown} is blank in rows that have content here"
         return f"made up: {shown} is a name and no code"
 
-    def _referred(self, header: str, inside: Entity | None) -> _Named | None:
+    def _referred(self, header: str, inside: Entity | None) -> Named | None:
         """The thing that a header identifies, unless that is the one the header stands in."""
         thing = self.by_column.get((self.roles.first.get(header, header),))
         if thing is inside and header in self.roles.first:
@@ -228,13 +204,13 @@ class Drafting:
 
     # Columns --------------------------------------------------------------------------------------------------------
 
-    def _referring(self, header: str, name: str, to: _Named | None, *, required: bool, why: str) -> ColumnPlan:
+    def _referring(self, header: str, name: str, to: Named | None, *, required: bool, why: str) -> ColumnPlan:
         if to is None:
             further = self.roles.others.get(header, ())
             return ColumnPlan(name, self._facts(header).kind, source=header, required=required, why=why, roles=further)
         return ColumnPlan(name, to=to.name, required=required, why=why)
 
-    def _add(self, named: _Named, header: str, inside: Entity | None, rows: int) -> None:
+    def _add(self, named: Named, header: str, inside: Entity | None, rows: int) -> None:
         """One column of the sheet inside a table: as it is, as a reference to a thing, or as a lookup."""
         composite = self._composite(header, inside)
         if composite is not None:
@@ -268,7 +244,7 @@ class Drafting:
         """A header without the words for its role."""
         return self.roles.names.get(header, header)
 
-    def _role_name(self, header: str, to: _Named) -> str:
+    def _role_name(self, header: str, to: Named) -> str:
         """The name of a reference to one of several roles: as the header says, and an id where the key is one."""
         parts = [word for word in words(header) if word not in NAME]
         made_up = any(column.name == to.key[0] and column.ids for column in to.columns)
@@ -289,7 +265,7 @@ class Drafting:
             return 0
         return self._facts(thing.lead[0]).blanks
 
-    def _computed_column(self, named: _Named, computed: Computed) -> ColumnPlan:
+    def _computed_column(self, named: Named, computed: Computed) -> ColumnPlan:
         name = column_name(computed.name, named.stem, named.taken, self._letters(computed.name))
         stored = computed.name in self.wishes.keep
         why = f"the view computes it: holds in all {computed.rows} filled rows; store = true keeps it"
@@ -310,7 +286,7 @@ class Drafting:
                 found.setdefault(band.name, band)
         return found
 
-    def _band(self, named: _Named, band: Band) -> ColumnPlan:
+    def _band(self, named: Named, band: Band) -> ColumnPlan:
         """A class, which the view finds by the number, and the table of the lower limits."""
         name = column_name(band.name, named.stem, named.taken, self._letters(band.name))
         table = self._table_name(plural(words(band.name)))
@@ -328,9 +304,7 @@ class Drafting:
             name, TEXT, source=band.name, formula=formula, store=False, why="the view finds it by its limits"
         )
 
-    def _lookup(
-        self, named: _Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None
-    ) -> ColumnPlan:
+    def _lookup(self, named: Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None) -> ColumnPlan:
         own = self._own_source(facts.name, inside)
         first = self.roles.first.get(facts.name, facts.name)
         if first in self.pools:
@@ -352,7 +326,7 @@ class Drafting:
         why = f"'{facts.name}' has {facts.distinct} different texts in {rows} rows of {named.name}"
         self.lookups.append(TablePlan(table, self.sheet, "lookup", (key,), columns, unique=(("name",),), why=why))
         if further:
-            self.pools[facts.name] = _Named(table, parts, (key,), list(columns))
+            self.pools[facts.name] = Named(table, parts, (key,), list(columns))
         name = key if own is None else self._role_name(facts.name, self.pools[facts.name])
         return ColumnPlan(unused(name, named.taken, "id"), to=table, source=own, required=required, why=why)
 
@@ -388,10 +362,10 @@ class Drafting:
             named.key,
             tuple(named.columns),
             unique=tuple(unique),
-            why=_why(thing, self.findings.row_count),
+            why=thing.why(self.findings.row_count),
         )
 
-    def _base(self, base: _Named) -> TablePlan:
+    def _base(self, base: Named) -> TablePlan:
         if not self.key:
             name = f"{snake(base.stem) or 'row'}_id"
             base.columns.append(self._made_up(name, "made up: no column is a good key"))
@@ -418,7 +392,7 @@ class Drafting:
             why=why,
         )
 
-    def _other_codes(self, base: _Named) -> tuple[tuple[str, ...], ...]:
+    def _other_codes(self, base: Named) -> tuple[tuple[str, ...], ...]:
         """Further columns that identify the rows: every code, and beside a made-up key the first name."""
         alone = {key[0] for key in self.findings.keys if len(key) == 1} - set(self.key)
         columns = [column for column in base.columns if column.source in alone and column.store]
@@ -428,7 +402,7 @@ class Drafting:
         codes = [column for column in names if is_code(self._facts(str(column.source))) or column.source in named]
         return tuple((column.name,) for column in codes or (names[:1] if not self.key else []))
 
-    def _add_key_column(self, base: _Named, facts: ColumnFacts) -> None:
+    def _add_key_column(self, base: Named, facts: ColumnFacts) -> None:
         name = unused(snake(words(facts.name)), base.taken, self._letters(facts.name))
         if facts.name in self.upward:
             why = "the row that it was taken out of"
@@ -443,13 +417,13 @@ class Drafting:
         """The thing that refers to this one; None if the sheet's own rows do."""
         return next((other for other in self.things if thing.lead[0] in other.members), None)
 
-    def _refer_from_base(self, base: _Named, thing: Entity, header: str) -> None:
+    def _refer_from_base(self, base: Named, thing: Entity, header: str) -> None:
         if len(thing.lead) == 1:
             self._add(base, header, None, self.findings.row_count)
         else:
             self._refer_to_composite(base, thing, header)
 
-    def _refer_to_composite(self, base: _Named, thing: Entity, header: str) -> None:
+    def _refer_to_composite(self, base: Named, thing: Entity, header: str) -> None:
         named = self.named[thing.lead]
         required = not any(self._facts(name).blanks for name in thing.lead)
         if named.columns[0].ids is None:
@@ -459,10 +433,3 @@ class Drafting:
         elif header == thing.lead[0]:
             name = unused(named.key[0], base.taken, "id")
             base.columns.append(ColumnPlan(name, to=named.name))
-
-
-def _why(thing: Entity, rows: int) -> str:
-    shown = " + ".join(f"'{name}'" for name in thing.lead)
-    equal = "".join(f" (or '{name}')" for name in thing.alike)
-    decided = ", ".join(thing.members) or ", ".join(thing.alike)
-    return f"{shown}{equal} decides {decided}; {thing.rows} different ones in {rows} rows"

@@ -29,6 +29,13 @@ class Entity:
     members: tuple[str, ...]
     rows: int
 
+    def why(self, rows: int) -> str:
+        """Why it is a thing, on a sheet of so many rows."""
+        shown = " + ".join(f"'{name}'" for name in self.lead)
+        equal = "".join(f" (or '{name}')" for name in self.alike)
+        decided = ", ".join(self.members) or ", ".join(self.alike)
+        return f"{shown}{equal} decides {decided}; {self.rows} different ones in {rows} rows"
+
 
 def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -> tuple[Entity, ...]:
     """The things that the dependencies show, if there is anything to say of them; ``key`` stays with the sheet."""

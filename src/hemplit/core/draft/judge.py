@@ -283,6 +283,15 @@ def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
 
 
+def key_of_part(findings: Findings) -> tuple[str, ...]:
+    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs."""
+    place = {facts.name: index for index, facts in enumerate(findings.columns)}
+    filled = {facts.name for facts in findings.columns if not facts.blanks}
+    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
+    last = findings.columns[-1].name
+    return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
+
+
 def is_line(facts: ColumnFacts) -> bool:
     """Whether a column numbers the lines under something else."""
     return facts.kind.word == "whole number" and bool(LINE.intersection(words(facts.name)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import inflection
@@ -11,9 +12,26 @@ from hemplit.core.words import snake, stem_of, words
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence
 
+    from hemplit.core.model.design import ColumnPlan
+
 
 #: Words that are one and many.
 UNCOUNTABLE = frozenset("staff personnel equipment stock gear".split())
+
+
+@dataclass
+class Named:
+    """A table that is being put together."""
+
+    name: str
+    stem: tuple[str, ...]
+    key: tuple[str, ...] = ()
+    columns: list[ColumnPlan] = field(default_factory=list)
+
+    @property
+    def taken(self) -> set[str]:
+        """The names that its columns have so far."""
+        return {column.name for column in self.columns}
 
 
 def stem(headers: Sequence[str]) -> tuple[str, ...]:

@@ -1,0 +1,119 @@
+"""What stands against a design in the data: each check refuses it with the rows that do, and nothing is dropped."""
+
+from __future__ import annotations
+
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core import kinds, resolve
+from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.rules import breaking
+from hemplit.errors import DesignError
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import TablePlan
+    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.tables import Table, TableColumn
+
+
+def all_of(flags: Sequence[npt.NDArray[np.bool_]], rows: int) -> npt.NDArray[np.bool_]:
+    """Where all of the flags are set, shape (rows,)."""
+    return reduce(np.logical_and, flags, np.ones(rows, dtype=bool))
+
+
+def grouping_of(column: TableColumn, rows: npt.NDArray[np.int64] | slice = slice(None)) -> Grouping:
+    """The rows of a column in groups, a blank being one value."""
+    return with_blank(column.codes[rows], len(column.values))
+
+
+def shown(column: TableColumn, row: int) -> str:
+    """A value as a message shows it."""
+    code = int(column.codes[row])
+    return "a blank" if code == EMPTY else f"'{kinds.show(column.values[code].as_py(), column.kind)}'"
+
+
+def row_said(relation: Relation, row: int) -> str:
+    """The row of the sheet; in a table of several roles, all rows come once for each."""
+    return relation.row(row % relation.row_count)
+
+
+def conflict_error(
+    plan: TablePlan, relation: Relation, same: Sequence[TableColumn], column: TableColumn, rows: tuple[int, int]
+) -> DesignError:
+    """The error for two rows that say different things of one key."""
+    same_said = ", ".join(f"{one.name} {shown(one, rows[0])}" for one in same)
+    values = " and ".join(f"{shown(column, row)} in {row_said(relation, row)}" for row in rows)
+    return DesignError(
+        f"{resolve.place(plan)}.columns.{column.name}",
+        f"{relation.source.title} has two values for {same_said}: {values}",
+        "correct the sheet, or move the column to a table whose key decides it",
+    )
+
+
+def check_key_filled(
+    plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn], faulty: npt.NDArray[np.bool_]
+) -> None:
+    """Raises ``DesignError`` if the key is blank where the table has content."""
+    if faulty.any():
+        row = int(faulty.argmax())
+        name = next(name for name in plan.key if cells[name].codes[row] == EMPTY)
+        raise DesignError(
+            f"{resolve.place(plan)}.key",
+            f"{relation.source.title} {row_said(relation, row)} has no value for '{name}',"
+            " yet the table has content there",
+            "fill the cell, or use a made-up key such as \"id = { ids = 'number' }\"",
+        )
+
+
+def check_filled(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
+    """Raises ``DesignError`` if a required column is blank."""
+    for column in table.columns:
+        blank = column.codes == EMPTY
+        if column.required and blank.any():
+            raise DesignError(
+                f"{resolve.place(plan)}.columns.{column.name}",
+                f"{relation.source.title} {row_said(relation, int(first[int(blank.argmax())]))} is blank there, "
+                "and the column is in the key or required",
+                "fill the cell, or take 'required' or the key off the column",
+            )
+
+
+def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
+    """Raises ``DesignError`` if a row breaks a rule."""
+    for rule in table.rules:
+        broken = breaking(rule, table.by_name)
+        if broken.any():
+            row = int(broken.argmax())
+            cells = ", ".join(f"{name} {shown(table.by_name[name], row)}" for name in rule.columns)
+            raise DesignError(
+                f"{resolve.place(plan)}.rules",
+                f"{relation.source.title} {row_said(relation, int(first[row]))} breaks the rule '{rule.kind}': {cells}",
+                "correct the sheet, or strike the rule",
+            )
+
+
+def check_unique(
+    plan: TablePlan, relation: Relation, table: Table, names: Sequence[str], first: npt.NDArray[np.int64]
+) -> None:
+    """Raises ``DesignError`` if two rows have the same values in columns that are to be unique."""
+    columns = [table.by_name[name] for name in names]
+    complete = np.flatnonzero(all_of([column.codes != EMPTY for column in columns], table.row_count))
+    grouping = reduce(combine, (grouping_of(column, complete) for column in columns))
+    earlier = complete[first_rows(grouping)[grouping.codes]] if len(complete) else complete
+    again = np.flatnonzero(earlier != complete)
+    if len(again):
+        one, two = int(earlier[again[0]]), int(complete[again[0]])
+        cells = ", ".join(f"{column.name} {shown(column, one)}" for column in columns)
+        raise DesignError(
+            resolve.place(plan),
+            f"{' + '.join(names)} is not unique: {relation.source.title} has {cells} in "
+            f"{row_said(relation, int(first[one]))} and in {row_said(relation, int(first[two]))}",
+            "choose another key, or correct the sheet",
+        )
