@@ -110,7 +110,7 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     bands = {
         column.formula.detail for table in tables for column in table.columns if column.formula and is_band(column)
     }
-    for name in bands:
+    for name in sorted(bands):
         if name not in design.by_name or design.by_name[name].purpose != "band":
             raise DesignError(f"sheets.{sheet.name}", f"there is no table of bands '{name}'", "correct 'band'")
     for table in tables:

@@ -264,7 +264,11 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
 def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation) -> list[str]:
     """What could have been the key."""
     chosen = {resolve.source(design, table, table.by_name[name]) for name in table.key}
-    lines = [f"key {' + '.join(table.key)}: {why}" for why in {table.by_name[name].why for name in table.key} if why]
+    lines = [
+        f"key {' + '.join(table.key)}: {why}"
+        for why in dict.fromkeys(table.by_name[name].why for name in table.key)
+        if why
+    ]
     if any(table.by_name[name].ids for name in table.key):
         lines.append("its key is made up, and counts the rows in the order in which the sheet speaks of them")
     if table.each_row:
