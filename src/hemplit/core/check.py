@@ -5,15 +5,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core import resolve
+from hemplit.core.model.findings import BAND
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
 
-#: The operation of a column that follows from ranges.
-BAND = "band"
-#: The operation of a text that two others make up.
-JOINED = "joined"
 #: Names that databases or Hemplit keep for themselves begin like this.
 KEPT_PREFIXES = ("hemplit_", "sqlite_", "pg_")
 

@@ -9,11 +9,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
+import pyarrow as pa
 
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Sequence
 
     import numpy.typing as npt
 
@@ -87,6 +88,20 @@ def by_first_appearance(grouping: Grouping) -> tuple[Grouping, npt.NDArray[np.in
     renumbered = np.zeros(grouping.size, dtype=np.int32)
     renumbered[order] = np.arange(len(order), dtype=np.int32)
     return Grouping(renumbered[grouping.codes], len(order)), first[order]
+
+
+def stack(parts: Sequence[tuple[Codes, pa.Array]]) -> tuple[Codes, pa.Array]:
+    """The codes of several columns one below the other, with the distinct values of all.
+
+    >>> codes, values = stack([(np.array([0, EMPTY]), pa.array(["a"])), (np.array([1]), pa.array(["b", "a"]))])
+    >>> codes.tolist(), values.to_pylist()
+    ([0, -1, 0], ['a', 'b'])
+    """
+    encoded = pa.concat_arrays([values for _, values in parts]).dictionary_encode()
+    renumber = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))
+    starts = np.cumsum([0, *(len(values) for _, values in parts)]).tolist()
+    codes = [np.where(own == EMPTY, EMPTY, own + start) for (own, _), start in zip(parts, starts, strict=False)]
+    return renumber[np.concatenate(codes)], encoded.dictionary
 
 
 def doubled(columns: Iterable[Grouping], rows: int) -> npt.NDArray[np.bool_]:

@@ -15,7 +15,7 @@ from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.split import identity
-from hemplit.core.study import grouped
+from hemplit.core.study import exact_pairs, grouped
 from hemplit.core.study.multivalued import multivalued
 from hemplit.errors import DesignError, nearest
 
@@ -187,11 +187,10 @@ def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:
 def _independent(relation: Relation, found: Findings) -> list[str]:
     """The lists that combine freely under one column, and share a table all the same."""
     names = relation.names
-    exact = {(names.index(one.left[0]), names.index(one.right)) for one in found.dependencies if len(one.left) == 1}
     return [
         f"under each '{one.left[0]}' {' and '.join(' + '.join(part) for part in one.parts)} combine freely"
         f" ({relation.source.title}); they still share a table"
-        for one in multivalued(names, grouped(relation), exact)
+        for one in multivalued(names, grouped(relation), exact_pairs(found))
     ]
 
 
@@ -225,11 +224,15 @@ def _verdict(one: Dependency, found: Findings) -> str:
     return f"only {repeats:,} rows repeat a '{one.left[0]}', too few, or something nearer decides both"
 
 
-def of_table(design: Design, name: str, findings: Mapping[str, Findings], relations: Mapping[str, Relation]) -> Reasons:
-    """Why a table is there, and why its key is its key. Raises ``DesignError`` if there is none of that name."""
+def _table(design: Design, name: str) -> TablePlan:
     if name not in design.by_name:
         raise DesignError(f"tables.{name}", f"there is no table '{name}'", nearest(name, design.by_name))
-    table = design.by_name[name]
+    return design.by_name[name]
+
+
+def of_table(design: Design, name: str, findings: Mapping[str, Findings], relations: Mapping[str, Relation]) -> Reasons:
+    """Why a table is there, and why its key is its key. Raises ``DesignError`` if there is none of that name."""
+    table = _table(design, name)
     found, relation = findings[table.sheet], relations[table.sheet]
     lead = _lead(design, table)
     evidence = [table.why] if table.why else []
@@ -298,7 +301,7 @@ def _key_verdict(key: tuple[str, ...], found: Findings, relation: Relation) -> s
         return f"'{blank.name}' is blank in {blank.blanks:,} rows ({places}{more})"
     unable = next((one for one in facts if not can_decide(one)), None)
     if unable is not None:
-        return why_not_deciding(unable) or "it identifies nothing"
+        return why_not_deciding(unable)
     if not all(map(is_code, facts)):
         return "it is a name and no code, and may change"
     return "another is shorter or stands before it" if len(key) == 1 else "one column alone does, or it is an accident"
@@ -308,9 +311,7 @@ def of_column(
     design: Design, name: str, column_name: str, findings: Mapping[str, Findings], relations: Mapping[str, Relation]
 ) -> Reasons:
     """Why a column is where it is. Raises ``DesignError`` if there is none of that name."""
-    if name not in design.by_name:
-        raise DesignError(f"tables.{name}", f"there is no table '{name}'", nearest(name, design.by_name))
-    table = design.by_name[name]
+    table = _table(design, name)
     if column_name not in table.by_name:
         place = f"tables.{name}.columns.{column_name}"
         raise DesignError(place, f"'{name}' has no column '{column_name}'", nearest(column_name, table.by_name))
@@ -323,7 +324,7 @@ def of_column(
     facts = found.by_name[header]
     return Reasons(
         place,
-        _column_title(design, table, column, header),
+        _column_title(table, column, header),
         _column_evidence(column, facts),
         _column_considered(design, table, column, facts, found),
     )
@@ -337,7 +338,7 @@ def _through(design: Design, column: ColumnPlan) -> str | None:
     return lead[0] if lead else None
 
 
-def _column_title(design: Design, table: TablePlan, column: ColumnPlan, header: str) -> str:
+def _column_title(table: TablePlan, column: ColumnPlan, header: str) -> str:
     if column.to is not None:
         return f"{table.name}.{column.name} refers to {column.to}, by '{header}'"
     if not column.store:

@@ -14,9 +14,9 @@ import pyarrow.compute as pc
 
 from hemplit.core import resolve
 from hemplit.core.calendar import CALENDAR
-from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, with_blank
-from hemplit.core.draft.wishes import NUMBER, style_of
+from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, stack, with_blank
 from hemplit.core.gather import gathered, view_name
+from hemplit.core.ids import NUMBER, style_of
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
@@ -120,14 +120,8 @@ def _cells(
     blank = np.full((plan.role_count - reach) * relation.row_count, EMPTY, dtype=np.int32)
     if len(parts) == 1 or all(part.values is parts[0].values for part in parts):
         return replace(parts[0], codes=np.concatenate([*(part.codes for part in parts), blank]))
-    encoded = pa.concat_arrays([part.values for part in parts]).dictionary_encode()
-    renumber = encoded.indices.to_numpy().astype(np.int32)
-    starts = np.cumsum([0, *(len(part.values) for part in parts)])
-    codes = [
-        np.append(renumber[start : start + len(part.values)], np.int32(EMPTY))[part.codes]
-        for part, start in zip(parts, starts.tolist(), strict=False)
-    ]
-    return replace(parts[0], codes=np.concatenate([*codes, blank]), values=encoded.dictionary)
+    codes, values = stack([(part.codes, part.values) for part in parts])
+    return replace(parts[0], codes=np.concatenate([codes, blank]), values=values)
 
 
 def _cells_in_role(

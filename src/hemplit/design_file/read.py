@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING, Any
 
 from hemplit.core import kinds
 from hemplit.core.calendar import CALENDAR
-from hemplit.core.check import BAND, check
-from hemplit.core.draft.wishes import NUMBER, STYLE
+from hemplit.core.check import check
+from hemplit.core.ids import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
 from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
-from hemplit.core.model.findings import Formula
+from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import Kind, Step
 from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
 from hemplit.core.shape import BY_ACT

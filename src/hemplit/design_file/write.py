@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import tomlkit
 
-from hemplit.core.check import BAND, JOINED
+from hemplit.core.model.findings import BAND, JOINED
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import DRAFTED, FORMAT
 

@@ -8,6 +8,8 @@ from hemplit.views.sheets import formula
 from hemplit.views.style import BAD, GOOD, NAME, QUIET, counted, plain, title
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from rich.console import Console
 
     from hemplit.core.reasons import Anomaly, Reasons, Story
@@ -43,8 +45,7 @@ def show_story(console: Console, story: Story) -> None:
     if story.not_followed:
         console.print()
         title(console, "Not followed", "these hold on the sheet, too, and make no table")
-        for line in story.not_followed:
-            console.print(f"  {plain(line)}")
+        _lines(console, story.not_followed)
         if story.more_not_followed:
             console.print(f"  [{QUIET}]and {story.more_not_followed:,} more: hemplit dependencies shows all[/]")
 
@@ -52,16 +53,19 @@ def show_story(console: Console, story: Story) -> None:
 def show_reasons(console: Console, asked: Reasons, place: str) -> None:
     """The decision, its evidence, what else was considered, and where it is changed."""
     title(console, asked.title)
-    for line in asked.evidence:
-        console.print(f"  {plain(line)}")
+    _lines(console, asked.evidence)
     if asked.anomaly is not None:
         console.print(f"  {_said(asked.anomaly)}")
     if asked.considered:
         console.print()
         title(console, "Considered")
-        for line in asked.considered:
-            console.print(f"  {plain(line)}")
+        _lines(console, asked.considered)
     console.print(f"\n[{QUIET}]To have it otherwise, edit {plain(place)}.[/]")
+
+
+def _lines(console: Console, lines: Sequence[str]) -> None:
+    for line in lines:
+        console.print(f"  {plain(line)}")
 
 
 def _said(anomaly: Anomaly) -> str:

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.check import BAND, JOINED
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge, key_of_part
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, unused, without
 from hemplit.core.draft.roles import roles
-from hemplit.core.draft.wishes import NUMBER, Wishes, with_wishes
+from hemplit.core.draft.wishes import Wishes, with_wishes
+from hemplit.core.ids import NUMBER
 from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
-from hemplit.core.model.findings import Formula
+from hemplit.core.model.findings import BAND, JOINED, Formula
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
@@ -372,12 +372,16 @@ class Drafting:
             base.key = (name,)
         for facts in self.findings.columns:
             thing = self.home.get(facts.name)
+            wholes = [one for one in self.things if len(one.lead) > 1 and facts.name in one.lead]
             if facts.name in self.key:
                 self._add_key_column(base, facts)
-            elif thing is None:
+            elif wholes:
+                # A column can be a part of what identifies several things, and each is referred to.
+                for one in wholes:
+                    if self._home_of(one) is None:
+                        self._refer_to_composite(base, one, facts.name)
+            elif thing is None or (facts.name in thing.lead and self._home_of(thing) is None):
                 self._add(base, facts.name, None, self.findings.row_count)
-            elif facts.name in thing.lead and self._home_of(thing) is None:
-                self._refer_from_base(base, thing, facts.name)
         why = "one row per row of the sheet"
         if self.findings.of:
             why = f"one row per entry under '{self.findings.source.part}', with its place"
@@ -416,12 +420,6 @@ class Drafting:
     def _home_of(self, thing: Entity) -> Entity | None:
         """The thing that refers to this one; None if the sheet's own rows do."""
         return next((other for other in self.things if thing.lead[0] in other.members), None)
-
-    def _refer_from_base(self, base: Named, thing: Entity, header: str) -> None:
-        if len(thing.lead) == 1:
-            self._add(base, header, None, self.findings.row_count)
-        else:
-            self._refer_to_composite(base, thing, header)
 
     def _refer_to_composite(self, base: Named, thing: Entity, header: str) -> None:
         named = self.named[thing.lead]

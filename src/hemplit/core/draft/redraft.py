@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import unused
+from hemplit.core.words import snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -76,7 +77,7 @@ def _place(
     base = next(one for one in tables if one.each_row)
     into = next((one for one in tables if one.name == table.name), base)
     taken = {one.name for one in into.columns} | {one.name for name, one in added if name == into.name}
-    plain = column.name if into.name == table.name else header.lower().replace(" ", "_")
+    plain = column.name if into.name == table.name else snake(words(header))
     plan = replace(column, name=unused(plain, taken, "column"), source=header, roles=(), formula=None, store=True)
     return into.name, replace(plan, required=False, why="new in the sheet")
 

@@ -6,7 +6,7 @@ as further roles. A column of names that all stand in the table of the sheet's o
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.judge import can_decide, is_code
@@ -40,13 +40,13 @@ class Roles:
     ``inward`` names columns that refer to the sheet's own rows, with the column that identifies these.
     """
 
-    others: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
-    first: Mapping[str, str] = field(default_factory=dict)
-    lists: frozenset[str] = frozenset()
-    stems: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
-    within: Mapping[str, str] = field(default_factory=dict)
-    names: Mapping[str, str] = field(default_factory=dict)
-    inward: Mapping[str, str] = field(default_factory=dict)
+    others: Mapping[str, tuple[str, ...]]
+    first: Mapping[str, str]
+    lists: frozenset[str]
+    stems: Mapping[str, tuple[str, ...]]
+    within: Mapping[str, str]
+    names: Mapping[str, str]
+    inward: Mapping[str, str]
 
     def is_other(self, thing: Entity) -> bool:
         """Whether a thing is a further role of another."""
@@ -63,9 +63,11 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
     found = _Found({thing.lead[0]: thing for thing in things if len(thing.lead) == 1}, findings)
     identifying = {name for thing in things for name in (*thing.lead, *thing.alike)}
     home = {name: thing.lead for thing in things for name in thing.members}
+    # What identifies a thing only together with another column is one of no pool.
+    joint = {name for thing in things if len(thing.lead) > 1 for name in thing.lead}
     for shared in findings.shared:
         pair = shared.one, shared.other
-        if any(name in aside or name in found.first or name in found.inward for name in pair):
+        if any(name in aside or name in joint or name in found.first or name in found.inward for name in pair):
             continue
         whole, part = sorted(pair, key=lambda name: (name not in key, (name,) not in findings.keys))
         if (whole,) in findings.keys and part not in identifying and part not in key:

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.rules import with_rules
-from hemplit.core.draft.wishes import NO_WISHES, NUMBER, Wishes, check_headers, style_of
+from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
+from hemplit.core.ids import NUMBER, style_of
 from hemplit.core.model.design import FORMS, Design, Passage, SheetPlan, TablePlan
 from hemplit.errors import InputError, nearest
 

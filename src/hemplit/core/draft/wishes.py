@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.judge import Judged
+from hemplit.core.ids import NUMBER
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
 
-    from hemplit.core.draft.judge import Judged
     from hemplit.core.model.findings import Findings
-
-NUMBER = "number"
-#: Made-up ids of a style end in digits, which give the width and the first number.
-STYLE = re.compile(r"(?P<before>.*?)(?P<digits>[0-9]+)")
 
 
 @dataclass(frozen=True)
@@ -48,22 +44,8 @@ def check_headers(wishes: Wishes, sheets: Iterable[Findings]) -> None:
             raise InputError(f"column '{name}'", "no sheet has it", nearest(name, known))
 
 
-def style_of(ids: str) -> tuple[str, str]:
-    """What stands before the number in ids of a style, and the first number with its zeros.
-
-    >>> style_of("B-0001")
-    ('B-', '0001')
-    """
-    found = STYLE.fullmatch(ids)
-    if found is None:
-        raise InputError(f"ids '{ids}'", "a style of ids ends in digits", "write number, or for example B-0001")
-    return found["before"], found["digits"]
-
-
 def with_wishes(judged: Sequence[Judged], wishes: Wishes, findings: Findings) -> tuple[Judged, ...]:
     """The dependencies that are meant, with those that hold a wish together and without those that are to part."""
-    from hemplit.core.draft.judge import Judged
-
     parted = {(one, other) for columns in wishes.apart for one in columns for other in columns if one != other}
     kept = [one for one in judged if not any((left, one.right) in parted for left in one.left)]
     for columns in wishes.together:

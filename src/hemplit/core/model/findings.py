@@ -11,6 +11,12 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Kind, Step
 
 
+#: The operation of a column that follows from ranges.
+BAND = "band"
+#: The operation of a text that two others make up.
+JOINED = "joined"
+
+
 @dataclass(frozen=True)
 class ColumnFacts:
     """What can be counted of one column; lengths are in characters of the distinct texts."""

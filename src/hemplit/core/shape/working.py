@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.codes import Grouping, combine, first_rows, stack
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
 
 if TYPE_CHECKING:
@@ -179,19 +179,12 @@ def compact(codes: Codes, texts: pa.StringArray) -> GridColumn:
 
 def stacked(parts: Sequence[tuple[GridColumn | None, int]]) -> GridColumn:
     """The cells of several columns one below the other; where there is no column, so many blanks."""
-    codes: list[Codes] = []
-    texts: list[pa.Array] = []
-    offset = 0
-    for cells, rows in parts:
-        if cells is None:
-            codes.append(np.full(rows, EMPTY, dtype=np.int32))
-            continue
-        codes.append(np.where(cells.codes == EMPTY, cells.codes, cells.codes + np.int32(offset)).astype(np.int32))
-        texts.append(cells.texts)
-        offset += len(cells.texts)
-    encoded = (pa.concat_arrays(texts) if texts else pa.array([], pa.string())).dictionary_encode()
-    renumber = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))
-    return GridColumn(renumber[np.concatenate(codes)], encoded.dictionary)
+    nothing = pa.array([], pa.string())
+    given = [
+        (np.full(rows, EMPTY, dtype=np.int32), nothing) if cells is None else (cells.codes, cells.texts)
+        for cells, rows in parts
+    ]
+    return GridColumn(*stack(given))
 
 
 def tell_apart(columns: Sequence[WorkingColumn], rows: Flags | slice = slice(None)) -> bool:

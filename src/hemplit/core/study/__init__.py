@@ -53,14 +53,9 @@ def study(
     decided = decide(groupings, relation.row_count, depth, progress, most=MOST, lefts=lefts)
     proofs = evidence(groupings, relation.row_count, decided.dependencies)
     names = relation.names
-    single = {(names[one.left[0]], names[one.right]) for one in decided.dependencies if len(one.left) == 1}
-    single |= {
-        (names[key[0]], right) for key in decided.keys if len(key) == 1 for right in names if right != names[key[0]]
-    }
-    place = {name: index for index, name in enumerate(names)}
+    exact = _pairs([(one.left, one.right) for one in decided.dependencies], decided.keys, len(names))
     formulas = (*computed(relation), *derived(relation.columns))
     made = {one.name for one in formulas}
-    pairs = {(place[left], place[right]) for left, right in single}
     return Findings(
         source=relation.source,
         row_count=relation.row_count,
@@ -78,8 +73,8 @@ def study(
             for found in decided.dependencies
         ),
         computed=formulas,
-        bands=tuple(band for band in bands(relation.columns, pairs) if band.name not in made),
-        shared=shared_values(relation.columns, single),
+        bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
+        shared=shared_values(relation.columns, {(names[one], names[other]) for one, other in exact}),
         filled_where=filled_where(relation.columns),
         one_filled=one_filled(relation.columns),
         closed_lists=closed_lists(relation.columns),
@@ -88,6 +83,23 @@ def study(
         depth=depth,
         unfinished=decided.unfinished,
     )
+
+
+def exact_pairs(found: Findings) -> set[tuple[int, int]]:
+    """The pairs of columns, by their places, of which the first decides the second in every row."""
+    place = {facts.name: index for index, facts in enumerate(found.columns)}
+    dependencies = [(tuple(place[name] for name in one.left), place[one.right]) for one in found.dependencies]
+    return _pairs(dependencies, [tuple(place[name] for name in key) for key in found.keys], len(place))
+
+
+def _pairs(
+    dependencies: Iterable[tuple[tuple[int, ...], int]], keys: Iterable[tuple[int, ...]], columns: int
+) -> set[tuple[int, int]]:
+    """Keys decide everything, and everything decides a constant."""
+    everything = range(columns)
+    pairs = {(one, right) for left, right in dependencies if len(left) < 2 for one in (left or everything)}
+    pairs |= {(key[0], right) for key in keys if len(key) == 1 for right in everything}
+    return {(one, other) for one, other in pairs if one != other}
 
 
 def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable[Found]) -> frozenset[tuple[str, str]]:
@@ -113,11 +125,7 @@ def study_ties(
     """
     found = study(relation, depth, progress, ignore_blanks=ignore_blanks)
     groupings = grouped(relation)
-    place = {name: index for index, name in enumerate(relation.names)}
-    constant = {place[one.right] for one in found.dependencies if not one.left}
-    exact = {(place[one.left[0]], place[one.right]) for one in found.dependencies if len(one.left) == 1}
-    exact |= {(left, right) for left in place.values() for right in constant}
-    exact |= {(place[key[0]], right) for key in found.keys if len(key) == 1 for right in place.values()}
+    exact = exact_pairs(found)
     nearly: tuple[Near, ...] = ()
     unfinished = found.unfinished
     try:
