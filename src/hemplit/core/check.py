@@ -82,16 +82,20 @@ def _check_keys(table: TablePlan) -> None:
 
 def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     tables = design.tables_of(sheet.name)
-    bases = [table for table in tables if table.each_row]
-    if len(bases) != 1:
+    rows = [table for table in tables if table.each_row]
+    lists = design.lists_of(sheet.name)
+    if len(rows) != (0 if lists else 1):
         raise DesignError(
             f"sheets.{sheet.name}",
-            f"{len(bases)} of its tables have each_row = true, and it must be one",
+            f"{len(rows)} of its tables have each_row = true, and it must be {'none beside lists' if lists else 'one'}",
             "mark the table that has one row per row of the sheet",
         )
+    for table in lists:
+        _check_list(design, table, lists[0])
     _check_used_once(tables)
-    reached = {bases[0].name}
-    queue = list(bases)
+    base = design.base_of(sheet.name)
+    queue = [base, *lists]
+    reached = {table.name for table in queue}
     for table in queue:
         for reference in resolve.references(design, table):
             other = design.by_name[reference.table]
@@ -114,10 +118,27 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
         if table.name not in reached and table.name not in bands:
             raise DesignError(
                 resolve.place(table),
-                f"no reference leads from '{bases[0].name}' to it, so its rows could not be joined again",
+                f"no reference leads from '{base.name}' to it, so its rows could not be joined again",
                 f'add a column with to = "{table.name}"',
             )
     _check_operands(sheet, tables)
+
+
+def _check_list(design: Design, table: TablePlan, first: TablePlan) -> None:
+    """Whether a list belongs to the rows of a table of its sheet, the same as the other lists do."""
+    place = f"{resolve.place(table)}.list_of"
+    owner = design.by_name.get(str(table.list_of))
+    if owner is None or owner.sheet != table.sheet or owner.list_of is not None:
+        known = [other.name for other in design.tables_of(table.sheet) if other.list_of is None]
+        raise DesignError(
+            place, f"sheet '{table.sheet}' has no such table '{table.list_of}'", nearest(str(table.list_of), known)
+        )
+    if table.list_of != first.list_of:
+        raise DesignError(
+            place, f"'{first.name}' is a list of '{first.list_of}'", "let all lists of a sheet belong to one table"
+        )
+    if not any(reference.table == owner.name for reference in resolve.references(design, table)):
+        raise DesignError(place, f"no column refers to '{owner.name}'", f'add a column with to = "{owner.name}"')
 
 
 def is_band(column: ColumnPlan) -> bool:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -9,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference, Ledger, SetAside
 from hemplit.core.rejoin import rejoin
@@ -32,6 +35,8 @@ SHOWN = 5
 def check_rejoin(relation: Relation, tables: Tables, view: View) -> Check:
     """Whether the tables, joined along their references, give every cell of the sheet back."""
     given = rejoin(tables, view)
+    if view.lists:
+        given = _in_order_of(relation, given)
     wrong = 0
     shown: list[Difference] = []
     for name, column in given.items():
@@ -45,14 +50,41 @@ def check_rejoin(relation: Relation, tables: Tables, view: View) -> Check:
     return Check(what, relation.row_count * len(given), "cells", wrong, tuple(shown))
 
 
+def _in_order_of(relation: Relation, given: Mapping[str, Column]) -> dict[str, Column]:
+    """The rows given back in the order of the sheet, as lists have no order: to each row the first that is the same.
+
+    A row of the sheet that is not given back is blank; rows too many leave the columns as they are.
+    """
+    count = relation.row_count
+    alike = reduce(
+        combine,
+        (
+            with_blank(np.concatenate([relation.by_name[name].codes, _recoded(relation.by_name[name], column)]), size)
+            for name, column in given.items()
+            for size in [len(relation.by_name[name].values) + 1]
+        ),
+    )
+    back = Grouping(alike.codes[count:], alike.size)
+    if len(back.codes) != count or len(np.unique(back.codes)) != count:
+        return dict(given)
+    rows = first_rows(back)[alike.codes[:count]]
+    return {
+        name: replace(column, codes=np.append(column.codes, np.int32(EMPTY))[rows]) for name, column in given.items()
+    }
+
+
+def _recoded(original: Column, given: Column) -> Codes:
+    """The codes of a column by the values of the original; one past them for a value that it does not have."""
+    if original.values is given.values:
+        return given.codes
+    place = pc.fill_null(pc.index_in(given.values, original.values), len(original.values))
+    return np.append(place.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))[given.codes]
+
+
 def _differs(original: Column, given: Column) -> npt.NDArray[np.bool_]:
     if len(original.codes) != len(given.codes):
         return np.ones(len(original.codes), dtype=bool)
-    if original.values is given.values:
-        return np.not_equal(original.codes, given.codes)
-    place = pc.fill_null(pc.index_in(given.values, original.values), len(original.values))
-    renumber = np.append(place.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))
-    return np.not_equal(original.codes, renumber[given.codes])
+    return np.not_equal(original.codes, _recoded(original, given))
 
 
 def _cell(column: Column, row: int) -> str:

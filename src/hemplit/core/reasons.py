@@ -5,18 +5,19 @@ from the flat sheet to the last normal form, shown on the sheet's own rows.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hemplit.core import kinds, resolve
+from hemplit.core.codes import Grouping, combine
 from hemplit.core.draft.judge import base_key, can_decide, is_code, judge, why_not_deciding
 from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.refusals import all_of
 from hemplit.core.split import identity
-from hemplit.core.study import exact_pairs, grouped
-from hemplit.core.study.multivalued import multivalued
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -115,13 +116,15 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
             cells = sum(facts.filled for facts in found.columns)
             flats.append(Flat(found.source.title, found.row_count, len(found.columns), max(cells - stored, 0)))
     tables = [table.name for table in design.tables if table.each_row and _sheet_is_whole(design, table)]
+    tables += [sheet.name for sheet in design.sheets if design.lists_of(sheet.name)]
     chapters = []
     for form in FORMS:
         passages = [one for one in design.trail if one.form == form and one.table in design.by_name]
         passings = tuple(_passing(design, one, relations) for one in passages)
         chapters.append(Chapter(TITLES[form], tuple(tables), passings))
         tables += [one.table for one in passages]
-    free = tuple(line for name in findings for line in _independent(relations[name], findings[name]))
+    sharing = [name for name in findings if not design.lists_of(name)]
+    free = tuple(line for name in sharing for line in _independent(findings[name]))
     rest = [line for name in findings for line in _not_followed(findings[name])]
     more = max(len(rest) - LISTED, 0)
     return Story(tuple(flats), tuple(chapters), free, _computed(design), tuple(rest[:LISTED]), more)
@@ -163,16 +166,30 @@ def _passing(design: Design, passage: Passage, relations: Mapping[str, Relation]
 def _anomaly(design: Design, table: TablePlan, headers: tuple[str, ...], relation: Relation) -> Anomaly | None:
     """The change of the first header in the row of the sheet's commonest such thing."""
     lead = _lead(design, table)
-    changed = next((name for name in headers if name in relation.by_name and name not in lead), None)
-    if changed is None or len(lead) != 1 or lead[0] not in relation.by_name or table.each_row:
+    known = tuple(name for name in headers if name in relation.by_name)
+    if table.list_of is not None and known:
+        # An entry of a list stands in the sheet with every entry of the others.
+        owner = _lead(design, design.by_name[table.list_of])
+        return _commonest(relation, (*owner, known[0]), known[0])
+    changed = next((name for name in known if name not in lead), None)
+    if changed is None or len(lead) != 1 or table.each_row:
         return None
-    column = relation.by_name[lead[0]]
-    counts = np.bincount(column.codes[column.codes != EMPTY], minlength=len(column.values))
-    code = int(counts.argmax())
-    rows = np.flatnonzero(column.codes == code)
-    other = relation.by_name[changed]
-    places = tuple(relation.address(int(row), other) for row in rows[:PLACES])
-    return Anomaly(changed, lead[0], kinds.show(column.values[code].as_py(), column.kind), len(rows), places)
+    return _commonest(relation, lead, changed)
+
+
+def _commonest(relation: Relation, lead: tuple[str, ...], changed: str) -> Anomaly | None:
+    """The change of a column where the most rows agree in ``lead``."""
+    if not set(lead) <= set(relation.by_name):
+        return None
+    columns = [relation.by_name[name] for name in lead]
+    filled = np.flatnonzero(all_of([column.codes != EMPTY for column in columns], relation.row_count))
+    if not len(filled):
+        return None
+    groups = reduce(combine, (Grouping(column.codes[filled], len(column.values)) for column in columns))
+    rows = filled[groups.codes == np.bincount(groups.codes).argmax()]
+    values = (kinds.show(column.values[int(column.codes[rows[0]])].as_py(), column.kind) for column in columns)
+    places = tuple(relation.address(int(row), relation.by_name[changed]) for row in rows[:PLACES])
+    return Anomaly(changed, " + ".join(lead), " + ".join(values), len(rows), places)
 
 
 def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:
@@ -184,13 +201,12 @@ def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:
     )
 
 
-def _independent(relation: Relation, found: Findings) -> list[str]:
+def _independent(found: Findings) -> list[str]:
     """The lists that combine freely under one column, and share a table all the same."""
-    names = relation.names
     return [
         f"under each '{one.left[0]}' {' and '.join(' + '.join(part) for part in one.parts)} combine freely"
-        f" ({relation.source.title}); they still share a table"
-        for one in multivalued(names, grouped(relation), exact_pairs(found))
+        f" ({found.source.title}); they still share a table"
+        for one in found.multivalued
     ]
 
 

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.design import TablePlan
+    from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Table, TableColumn
 
@@ -97,6 +98,40 @@ def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.ND
                 f"{relation.source.title} {row_said(relation, int(first[row]))} breaks the rule '{rule.kind}': {cells}",
                 "correct the sheet, or strike the rule",
             )
+
+
+def check_combinations(base: TablePlan, relation: Relation, owner: Codes, lists: Mapping[str, Codes]) -> None:
+    """Raises ``DesignError`` unless the rows of a sheet are, for each row of a table, all combinations of its lists.
+
+    ``owner`` and ``lists`` hold, for each row of the sheet, the row of the table and of each list.
+    """
+    rows = len(owner)
+    many = " and ".join(f"'{name}'" for name in lists)
+    hint = "write a table with each_row = true instead of the lists, or correct the sheet"
+
+    def refuse(row: int, what: str) -> None:
+        raise DesignError(resolve.place(base), f"{relation.source.title} {row_said(relation, row)} {what}", hint)
+
+    if (owner == EMPTY).any():
+        refuse(int((owner == EMPTY).argmax()), f"speaks of no row of '{base.name}' to which {many} could belong")
+    group = Grouping(owner, int(owner.max(initial=-1)) + 1)
+    parts = [with_blank(own, int(own.max(initial=-1)) + 1) for own in lists.values()]
+    whole = reduce(combine, parts, group)
+    again = np.flatnonzero(first_rows(whole)[whole.codes] != np.arange(rows))
+    if len(again):
+        refuse(int(again[0]), f"says again what an earlier row says, and {many} hold each only once")
+    wanted = np.ones(group.size, dtype=np.int64)
+    for own in lists.values():
+        listed = np.flatnonzero(own != EMPTY)
+        pairs = combine(Grouping(owner[listed], group.size), Grouping(own[listed], int(own.max(initial=-1)) + 1))
+        counts = np.bincount(owner[listed][first_rows(pairs)], minlength=group.size)
+        wanted *= np.maximum(counts, 1)
+    held = np.bincount(owner, minlength=group.size)
+    wrong = held != wanted
+    if wrong.any():
+        thing = int(wrong.argmax())
+        row = int((owner == thing).argmax())
+        refuse(row, f"is one of {held[thing]} rows, and all combinations of {many} would be {wanted[thing]}")
 
 
 def check_unique(

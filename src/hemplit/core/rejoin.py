@@ -16,18 +16,19 @@ from hemplit.core.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.findings import BAND, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
+from hemplit.core.model.tables import Reference
 from hemplit.core.study.computed import compute, numbers
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Codes
-    from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
+    from hemplit.core.model.tables import Table, TableColumn, Tables, View, ViewColumn
 
 
 def rejoin(tables: Tables, view: View) -> dict[str, Column]:
-    """The columns of the sheet by header, one row per row of the view's base table."""
-    rows_by_path: dict[tuple[Reference, ...], Codes] = {}
+    """The columns of the sheet by header, one row per row of the view's base table, or per combination of its lists."""
+    rows_by_path = _combinations(tables, view)
     given: dict[str, Column] = {}
     for position, column in enumerate(view.columns):
         if column.gathered is not None:
@@ -95,16 +96,32 @@ def _computed(column: ViewColumn, given: dict[str, Column], position: int) -> Co
 def _follow(
     tables: Tables, view: View, path: tuple[Reference, ...], known: dict[tuple[Reference, ...], Codes]
 ) -> tuple[Codes, Table]:
-    table = tables.by_name[view.base]
-    if not path:
-        return np.arange(table.row_count, dtype=np.int32), table
+    if path in known:
+        return known[path], tables.by_name[path[-1].table if path else view.base]
     *before, last = path
     rows, table = _follow(tables, view, tuple(before), known)
     other = tables.by_name[last.table]
-    if path not in known:
-        found = np.append(match(table, last, other), np.int32(EMPTY))
-        known[path] = found[rows]
+    found = np.append(match(table, last, other), np.int32(EMPTY))
+    known[path] = found[rows]
     return known[path], other
+
+
+def _combinations(tables: Tables, view: View) -> dict[tuple[Reference, ...], Codes]:
+    """For each row of the view the row of the base table and of each list; a list without any gives ``EMPTY``."""
+    base = tables.by_name[view.base]
+    rows: dict[tuple[Reference, ...], Codes] = {(): np.arange(base.row_count, dtype=np.int32)}
+    for down in view.lists:
+        listed = tables.by_name[down.table]
+        owner = match(listed, Reference(down.table_columns, base.name, down.columns), base)
+        counts = np.bincount(owner[owner != EMPTY], minlength=base.row_count)
+        order = np.append(np.argsort(owner, kind="stable")[np.count_nonzero(owner == EMPTY) :], EMPTY)
+        start = np.cumsum(counts) - counts
+        repeats = np.maximum(counts, 1)[rows[()]]
+        place = np.arange(repeats.sum()) - np.repeat(np.cumsum(repeats) - repeats, repeats)
+        rows = {path: np.repeat(own, repeats) for path, own in rows.items()}
+        at = np.where(counts[rows[()]] > 0, start[rows[()]] + place, EMPTY)
+        rows[(down,)] = order[at].astype(np.int32)
+    return rows
 
 
 def match(table: Table, reference: Reference, other: Table) -> Codes:

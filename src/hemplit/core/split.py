@@ -22,6 +22,7 @@ from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
 from hemplit.core.refusals import (
     all_of,
+    check_combinations,
     check_filled,
     check_key_filled,
     check_rules,
@@ -71,6 +72,11 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     filled: dict[str, Filled] = {}
     for plan in resolve.filling_order(design, design.tables):
         filled[plan.name] = _fill(design, plan, relations[plan.sheet], filled)
+    for sheet in design.sheets:
+        if design.lists_of(sheet.name):
+            rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
+            base = design.base_of(sheet.name)
+            check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
     ordered = sorted(design.sheets, key=lambda sheet: sheet.of is None)
     views = tuple(_view(design, sheet, relations) for sheet in ordered)
@@ -308,7 +314,12 @@ def _rows_by_identity(
     rows_of_all = relation.row_count * plan.role_count
     blank = {name: cell.codes == EMPTY for name, cell in cells.items()}
     rest_blank = all_of([blank[name] for name in cells if name not in names], rows_of_all)
-    if names == plan.key:
+    if plan.list_of is not None:
+        own = [name for name in cells if (plan.by_name[name].target or ("",))[0] != plan.list_of]
+        absent = all_of([blank[name] for name in own], rows_of_all)
+        if names == plan.key:
+            check_key_filled(plan, relation, cells, ~absent & ~all_of([~blank[name] for name in names], rows_of_all))
+    elif names == plan.key:
         some_blank = ~all_of([~blank[name] for name in names], rows_of_all)
         absent = some_blank & rest_blank
         check_key_filled(plan, relation, cells, some_blank & ~rest_blank)
@@ -332,12 +343,17 @@ def _rows_by_identity(
 def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:
     """Every header of the sheet, reached from the base table along the fewest references."""
     relation = relations[sheet.name]
-    base = next(table for table in design.tables_of(sheet.name) if table.each_row)
+    base = design.base_of(sheet.name)
     ways: dict[str, tuple[tuple[Reference, ...], str]] = {}
     formulas = {
         column.source: column.formula for table in design.tables for column in table.columns if not column.store
     }
     queue: list[tuple[TablePlan, tuple[Reference, ...], int]] = [(base, (), 0)]
+    lists = []
+    for listed in design.lists_of(sheet.name):
+        up = next(one for one in resolve.references(design, listed) if one.table == base.name)
+        lists.append(Reference(up.table_columns, listed.name, up.columns))
+        queue.append((listed, (lists[-1],), 0))
     seen: set[tuple[str, int]] = set()
     for table, path, role in queue:
         for column in table.stored:
@@ -368,4 +384,4 @@ def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -
                 "give it a column line in a table, or name it in leave_out",
             )
     columns.sort(key=lambda column: column[0])
-    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns))
+    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns), tuple(lists))

@@ -209,6 +209,7 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
         _flag(place, part, "each_row", False),
         tuple(_texts(place, "unique", one) for one in unique),
         rules=_rules(place, part.get("rules", [])),
+        list_of=_text(place, part, "list_of"),
     )
 
 

@@ -122,6 +122,8 @@ def _table(table: TablePlan) -> str:
     ]
     if table.each_row:
         lines.append(_line("each_row", True))
+    if table.list_of is not None:
+        lines.append(_line("list_of", table.list_of))
     lines.append(_line("key", table.key))
     if table.unique:
         lines.append(_line("unique", [list(columns) for columns in table.unique]))

@@ -108,7 +108,12 @@ def dependencies(found: Findings) -> dict[str, Any]:
             for one in found.near
         ],
         "multivalued": [
-            {"left": list(one.left), "parts": [list(part) for part in one.parts], "groups": one.groups}
+            {
+                "left": list(one.left),
+                "parts": [list(part) for part in one.parts],
+                "groups": one.groups,
+                "separable": one.separable,
+            }
             for one in found.multivalued
         ],
         "bands": [
@@ -147,6 +152,7 @@ def design(given: Design) -> dict[str, Any]:
                 "sheet": table.sheet,
                 "purpose": table.purpose,
                 "each_row": table.each_row,
+                "list_of": table.list_of,
                 "key": list(table.key),
                 "unique": [list(columns) for columns in table.unique],
                 "rules": [

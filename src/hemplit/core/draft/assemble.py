@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.bands import band_table, usable_bands
 from hemplit.core.draft.entities import Entity, entities
+from hemplit.core.draft.independent import Parted, list_tables, parted
 from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge, key_of_part
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, unused, without
@@ -20,13 +22,11 @@ from hemplit.core.study.computed import IN_VIEWS
 from hemplit.core.words import NAME, is_identifier, snake, stem_of, words
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Iterable, Mapping, Sequence
 
     from hemplit.core.model.findings import Band, ColumnFacts, Computed, Findings
 
 ID = Kind("whole number")
-#: So many limits of a table of bands are told in its reason.
-FEW = 5
 
 
 class Drafting:
@@ -65,11 +65,16 @@ class Drafting:
         found = entities(findings, judged, self.key)
         self.roles = roles(findings, found, self.key, {*self.computed, *upward})
         self.things = tuple(self.roles.without_others(thing) for thing in found if not self.roles.is_other(thing))
-        self.home = {name: thing for thing in self.things for name in (*thing.members, *thing.lead, *thing.alike)}
-        self.home |= {name: self.home[one] for name, one in self.roles.within.items() if one in self.home}
+        self.parted = None if key or findings.of else self._parted()
+        if self.parted is not None:
+            # What identifies a thing together with the owner of the lists is an entry of one of them.
+            self.things = tuple(thing for thing in self.things if len(thing.lead) == 1)
+        self.home = self._homes(self.things)
         self.by_column = {thing.lead: thing for thing in self.things}
         self.pools: dict[str, Named] = {}
-        self.bands = self._usable_bands()
+        named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
+        self.bands = usable_bands(findings, self.home, named | {*self.roles.first, *self.roles.others, *wishes.keep})
+        self.lists: list[TablePlan] = []
         self.base_name = ""
         self.named: dict[tuple[str, ...], Named] = {}
         self.lookups: list[TablePlan] = []
@@ -80,7 +85,7 @@ class Drafting:
 
     def tables(self) -> list[TablePlan]:
         base_stem = self._base_stem()
-        base = Named(self._table_name(plural(base_stem)), singular(base_stem))
+        base = Named(self._plural_name(base_stem), singular(base_stem)) if not self.parted else Named(self.sheet, ())
         for thing in self.things:
             parts = self.roles.stems.get(thing.lead[0]) or singular(self._stem_of(thing))
             self.named[thing.lead] = Named(self._table_name(plural(parts)), parts)
@@ -88,7 +93,11 @@ class Drafting:
             self._choose_key(thing)
         things = [self._thing(thing) for thing in self.things]
         self.base_name = base.name
-        return [self._base(base), *things, *self.lookups]
+        plan, headers = self._base(base)
+        if self.parted is None:
+            return [plan, *things, *self.lookups]
+        self.lists = list_tables(plan, headers, self.parted, self.findings, self._made_up, self._plural_name)
+        return [*self.lists, *things, *self.lookups]
 
     def trail(self, parent: str | None) -> list[Passage]:
         """How the tables came out of one another; ``parent`` is the table from which this relation was taken."""
@@ -105,7 +114,34 @@ class Drafting:
             why = f"{lead} decides them" + (", and is a part of the key" if form == "second" else "")
             table = self.named[thing.lead].name
             passages.append(Passage(form, table, out_of, (*thing.alike, *thing.members), why))
+        if self.parted is not None:
+            listed = [table for table in self.lists if table.list_of is not None]
+            for one, headers in zip(listed, self.parted.lists, strict=True):
+                passages.append(Passage("fourth", one.name, self.base_name, headers, self.parted.why))
         return passages
+
+    def _parted(self) -> Parted | None:
+        """The independent lists, unless something else hangs on the sheet's rows."""
+        home = self._homes([thing for thing in self.things if len(thing.lead) == 1])
+        own = [
+            facts.name
+            for facts in self.findings.columns
+            for thing in [home.get(facts.name)]
+            if thing is None or (facts.name in thing.lead and self._home_of(thing) is None)
+        ]
+        if self.roles.inward or self.computed.keys() & {*own}:
+            return None
+        found = parted(self.findings, own, self.wishes.together)
+        composite = [thing.lead for thing in self.things if len(thing.lead) > 1]
+        return found if found is not None and all(found.header in lead for lead in composite) else None
+
+    def _homes(self, things: Iterable[Entity]) -> dict[str, Entity]:
+        """The thing to which each column belongs, or which it identifies."""
+        home = {name: thing for thing in things for name in (*thing.members, *thing.lead, *thing.alike)}
+        return home | {name: home[one] for name, one in self.roles.within.items() if one in home}
+
+    def _plural_name(self, parts: Sequence[str]) -> str:
+        return self._table_name(plural(parts))
 
     def _table_name(self, parts: Sequence[str]) -> str:
         name = unused(snake(parts), self.taken, "rows")
@@ -273,36 +309,14 @@ class Drafting:
         kind = self._facts(computed.name).kind
         return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=stored, why=why)
 
-    def _usable_bands(self) -> dict[str, Band]:
-        """The classes that follow from ranges of a number which stands in the same table."""
-        identifying = {name for thing in self.things for name in (*thing.lead, *thing.alike)}
-        taken = {*identifying, *self.key, *self.computed, *self.roles.first, *self.roles.others, *self.wishes.keep}
-        found: dict[str, Band] = {}
-        for band in self.findings.bands:
-            number = self._facts(band.by)
-            measured = number.kind.word in ("decimal", "whole number") and not is_identifier(words(band.by))
-            beside = self.home.get(band.name) is self.home.get(band.by)
-            if measured and beside and not {band.name, band.by} & taken and self._facts(band.name).kind == TEXT:
-                found.setdefault(band.name, band)
-        return found
-
     def _band(self, named: Named, band: Band) -> ColumnPlan:
         """A class, which the view finds by the number, and the table of the lower limits."""
         name = column_name(band.name, named.stem, named.taken, self._letters(band.name))
-        table = self._table_name(plural(words(band.name)))
-        limit = f"from_{snake(without(words(band.by), named.stem))}"
-        columns = (
-            ColumnPlan(limit, self._facts(band.by).kind, lowest=band.by, required=True),
-            ColumnPlan("name", TEXT, source=band.name, required=True),
-        )
-        limits = ", ".join(f"{shown} from {lowest}" for lowest, shown in band.limits[:FEW])
-        more = ", …" if len(band.limits) > FEW else ""
-        why = f"'{band.name}' follows from '{band.by}' in all {band.values} values: {limits}{more}"
-        self.lookups.append(TablePlan(table, self.sheet, "band", (limit,), columns, unique=(("name",),), why=why))
-        formula = Formula(BAND, (band.by,), detail=table)
-        return ColumnPlan(
-            name, TEXT, source=band.name, formula=formula, store=False, why="the view finds it by its limits"
-        )
+        table = band_table(band, self._plural_name(words(band.name)), self.sheet, named.stem, self.findings)
+        self.lookups.append(table)
+        formula = Formula(BAND, (band.by,), detail=table.name)
+        why = "the view finds it by its limits"
+        return ColumnPlan(name, TEXT, source=band.name, formula=formula, store=False, why=why)
 
     def _lookup(self, named: Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None) -> ColumnPlan:
         own = self._own_source(facts.name, inside)
@@ -365,7 +379,9 @@ class Drafting:
             why=thing.why(self.findings.row_count),
         )
 
-    def _base(self, base: Named) -> TablePlan:
+    def _base(self, base: Named) -> tuple[TablePlan, dict[str, str]]:
+        """The table of the sheet's rows, and the header for which each of its columns stands."""
+        headers: dict[str, str] = {}
         if not self.key:
             name = f"{snake(base.stem) or 'row'}_id"
             base.columns.append(self._made_up(name, "made up: no column is a good key"))
@@ -382,10 +398,11 @@ class Drafting:
                         self._refer_to_composite(base, one, facts.name)
             elif thing is None or (facts.name in thing.lead and self._home_of(thing) is None):
                 self._add(base, facts.name, None, self.findings.row_count)
+            headers |= {column.name: facts.name for column in base.columns if column.name not in headers}
         why = "one row per row of the sheet"
         if self.findings.of:
             why = f"one row per entry under '{self.findings.source.part}', with its place"
-        return TablePlan(
+        plan = TablePlan(
             base.name,
             self.sheet,
             "record",
@@ -395,6 +412,7 @@ class Drafting:
             unique=self._other_codes(base),
             why=why,
         )
+        return plan, headers
 
     def _other_codes(self, base: Named) -> tuple[tuple[str, ...], ...]:
         """Further columns that identify the rows: every code, and beside a made-up key the first name."""

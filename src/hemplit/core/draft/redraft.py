@@ -74,7 +74,7 @@ def _place(
 ) -> tuple[str, ColumnPlan]:
     """Where a new column goes: the table of the draft if the design has it, else that of the sheet's rows."""
     tables = kept.tables_of(sheet.name)
-    base = next(one for one in tables if one.each_row)
+    base = kept.base_of(sheet.name)
     into = next((one for one in tables if one.name == table.name), base)
     taken = {one.name for one in into.columns} | {one.name for name, one in added if name == into.name}
     plain = column.name if into.name == table.name else snake(words(header))

@@ -49,7 +49,7 @@ def with_wishes(judged: Sequence[Judged], wishes: Wishes, findings: Findings) ->
     parted = {(one, other) for columns in wishes.apart for one in columns for other in columns if one != other}
     kept = [one for one in judged if not any((left, one.right) in parted for left in one.left)]
     for columns in wishes.together:
-        if not set(columns) <= set(findings.by_name):
+        if not set(columns) <= set(findings.by_name) or _free(columns, findings):
             continue
         lead = _lead(columns, findings)
         kept = [one for one in kept if one.right not in columns or one.right == lead]
@@ -57,6 +57,15 @@ def with_wishes(judged: Sequence[Judged], wishes: Wishes, findings: Findings) ->
         groups = findings.by_name[lead].distinct
         kept += [Judged((lead,), right, groups, 0, 0.0) for right in columns if right != lead]
     return tuple(kept)
+
+
+def _free(columns: Sequence[str], findings: Findings) -> bool:
+    """Whether the columns are independent lists, so that one table holds them as long as they are not parted."""
+    return any(
+        sum(bool(set(part) & set(columns)) for part in one.parts) > 1 and not set(one.left) & set(columns)
+        for one in findings.multivalued
+        if one.separable
+    )
 
 
 def _lead(columns: Sequence[str], findings: Findings) -> str:

@@ -94,7 +94,11 @@ class Rule:
 
 @dataclass(frozen=True)
 class TablePlan:
-    """One table: ``each_row`` holds one row per row of its sheet, any other one row per different key."""
+    """One table: ``each_row`` holds one row per row of its sheet, any other one row per different key.
+
+    A sheet whose rows are only the combinations of independent lists has no table with a row for each; ``list_of`` is
+    then, for each list, the table to whose rows the lists belong.
+    """
 
     name: str
     sheet: str
@@ -105,6 +109,7 @@ class TablePlan:
     unique: tuple[tuple[str, ...], ...] = ()
     why: str = ""
     rules: tuple[Rule, ...] = ()
+    list_of: str | None = None
 
     @cached_property
     def by_name(self) -> dict[str, ColumnPlan]:
@@ -153,3 +158,14 @@ class Design:
 
     def tables_of(self, sheet: str) -> tuple[TablePlan, ...]:
         return tuple(table for table in self.tables if table.sheet == sheet)
+
+    def lists_of(self, sheet: str) -> tuple[TablePlan, ...]:
+        """The independent lists whose combinations are the rows of a sheet."""
+        return tuple(table for table in self.tables_of(sheet) if table.list_of is not None)
+
+    def base_of(self, sheet: str) -> TablePlan:
+        """The table from which the rows of a sheet are put together again."""
+        lists = self.lists_of(sheet)
+        if lists:
+            return self.by_name[str(lists[0].list_of)]
+        return next(table for table in self.tables_of(sheet) if table.each_row)

@@ -99,11 +99,16 @@ class Near:
 
 @dataclass(frozen=True)
 class Multivalued:
-    """Under each value of ``left`` the ``parts`` combine freely; in ``groups`` values more than one of them varies."""
+    """Under each value of ``left`` the ``parts`` combine freely; in ``groups`` values more than one of them varies.
+
+    ``separable`` says that the rows are nothing but these combinations, so that each part can be a list of its own: the
+    left side is always filled, no row stands twice, and a blank in a list stands alone.
+    """
 
     left: tuple[str, ...]
     parts: tuple[tuple[str, ...], ...]
     groups: int
+    separable: bool
 
 
 @dataclass(frozen=True)

@@ -87,12 +87,17 @@ class ViewColumn:
 
 @dataclass(frozen=True)
 class View:
-    """How the tables, joined along their references, give one sheet back."""
+    """How the tables, joined along their references, give one sheet back.
+
+    ``lists`` lead from a row of the base table to the many rows of a list that belong to it; the rows of the sheet are
+    all combinations of them.
+    """
 
     name: str
     sheet: str
     base: str
     columns: tuple[ViewColumn, ...]
+    lists: tuple[Reference, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -78,6 +78,7 @@ def study(
         filled_where=filled_where(relation.columns),
         one_filled=one_filled(relation.columns),
         closed_lists=closed_lists(relation.columns),
+        multivalued=multivalued(relation.columns, groupings, exact),
         nearly=_nearly(names, groupings, decided.dependencies),
         trouble=trouble(relation),
         depth=depth,
@@ -119,7 +120,7 @@ def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable
 def study_ties(
     relation: Relation, depth: int | None, share: float, progress: Progress = silent, *, ignore_blanks: bool = False
 ) -> Findings:
-    """All findings, and also the near dependencies, the independent lists and the bands.
+    """All findings, and also the near dependencies.
 
     A near dependency breaks in at most ``share`` of the rows.
     """
@@ -136,7 +137,6 @@ def study_ties(
         found,
         unfinished=unfinished,
         near=nearly,
-        multivalued=multivalued(relation.names, groupings, exact),
     )
 
 

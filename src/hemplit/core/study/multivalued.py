@@ -15,11 +15,14 @@ import numpy as np
 
 from hemplit.core.codes import Grouping, combine, first_rows
 from hemplit.core.model.findings import Multivalued
+from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
     import numpy.typing as npt
+
+    from hemplit.core.model.relation import Column
 
 #: Only where both lists have several items does the combination say anything; so many such groups are no accident.
 FEWEST_GROUPS = 3
@@ -28,11 +31,12 @@ FIRST_ROWS = 4000
 
 
 def multivalued(
-    names: Sequence[str], groupings: Sequence[Grouping], exact: Collection[tuple[int, int]]
+    columns: Sequence[Column], groupings: Sequence[Grouping], exact: Collection[tuple[int, int]]
 ) -> tuple[Multivalued, ...]:
     """The single columns under which the others fall into independent parts, with the parts.
 
-    Columns that X decides, given as pairs in ``exact``, belong to X and to no part.
+    Columns that X decides, given as pairs in ``exact``, belong to X and to no part. ``groupings`` are the columns with
+    a blank as one value.
     """
     found = []
     for left, grouping in enumerate(groupings):
@@ -49,8 +53,12 @@ def multivalued(
         parts = _parts(grouping, [groupings[right] for right in rest])
         groups = _telling_groups(grouping, [groupings[right] for right in rest], parts)
         if len(parts) > 1 and groups >= FEWEST_GROUPS:
-            shown = tuple(tuple(names[rest[member]] for member in part) for part in parts)
-            found.append(Multivalued((names[left],), shown, groups))
+            members = [[rest[member] for member in part] for part in parts]
+            shown = tuple(tuple(columns[member].name for member in part) for part in members)
+            product = _product(grouping, groupings, members).sum()
+            alone = all(_blank_alone(grouping, columns, groupings, part) for part in members)
+            separable = not columns[left].blanks and product == len(grouping.codes) and alone
+            found.append(Multivalued((columns[left].name,), shown, groups, separable))
     return tuple(found)
 
 
@@ -99,6 +107,13 @@ def _combined(left: Grouping, rest: Sequence[Grouping], part: Sequence[int]) -> 
 def _product(left: Grouping, rest: Sequence[Grouping], parts: Sequence[Sequence[int]]) -> npt.NDArray[np.int64]:
     counts = [_counts(left, _combined(left, rest, part)) for part in parts]
     return np.multiply.reduce(counts)
+
+
+def _blank_alone(left: Grouping, columns: Sequence[Column], groupings: Sequence[Grouping], part: Sequence[int]) -> bool:
+    """Whether a value of the left side that has a blank in this list has nothing else in it."""
+    blank = np.logical_and.reduce([columns[member].codes == EMPTY for member in part])
+    several = _counts(left, _combined(left, groupings, part)) > 1
+    return not (blank & several[left.codes]).any()
 
 
 def _telling_groups(left: Grouping, rest: Sequence[Grouping], parts: Sequence[Sequence[int]]) -> int:

@@ -1,0 +1,45 @@
+"""Classes that follow from ranges of a number: a table of their lower limits, by which the view finds them again."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.naming import without
+from hemplit.core.model.design import ColumnPlan, TablePlan
+from hemplit.core.model.relation import TEXT
+from hemplit.core.words import is_identifier, snake, words
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Mapping, Sequence
+
+    from hemplit.core.draft.entities import Entity
+    from hemplit.core.model.findings import Band, Findings
+
+#: So many limits of a table of bands are told in its reason.
+FEW = 5
+
+
+def usable_bands(findings: Findings, home: Mapping[str, Entity], taken: Collection[str]) -> dict[str, Band]:
+    """The classes that follow from a number which stands in the same table; ``taken`` columns have another part."""
+    found: dict[str, Band] = {}
+    for band in findings.bands:
+        number = findings.by_name[band.by]
+        measured = number.kind.word in ("decimal", "whole number") and not is_identifier(words(band.by))
+        beside = home.get(band.name) is home.get(band.by)
+        free = band.name not in taken and band.by not in taken
+        if measured and beside and free and findings.by_name[band.name].kind == TEXT:
+            found.setdefault(band.name, band)
+    return found
+
+
+def band_table(band: Band, name: str, sheet: str, about: Sequence[str], findings: Findings) -> TablePlan:
+    """The table of the lower limits; ``about`` are the words for the thing whose class it is."""
+    limit = f"from_{snake(without(words(band.by), about))}"
+    columns = (
+        ColumnPlan(limit, findings.by_name[band.by].kind, lowest=band.by, required=True),
+        ColumnPlan("name", TEXT, source=band.name, required=True),
+    )
+    limits = ", ".join(f"{shown} from {lowest}" for lowest, shown in band.limits[:FEW])
+    more = ", …" if len(band.limits) > FEW else ""
+    why = f"'{band.name}' follows from '{band.by}' in all {band.values} values: {limits}{more}"
+    return TablePlan(name, sheet, "band", (limit,), columns, unique=(("name",),), why=why)
