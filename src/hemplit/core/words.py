@@ -26,6 +26,8 @@ FREE_TEXT = frozenset(
 ADDRESS = frozenset(
     "address street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
 )
+#: Such a line of an address stands for a place.
+POSTAL_CODE = frozenset("zip postcode postal plz postleitzahl".split())
 #: Such a column is a place in an address, which seldom is a thing by itself.
 PLACE = frozenset(
     "city town village place state province region county country district ort stadt bundesland land ville pays ciudad"

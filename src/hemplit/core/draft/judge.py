@@ -21,13 +21,14 @@ from hemplit.core.words import (
     MEASURE,
     PART_OF_NAME,
     PLACE,
+    POSTAL_CODE,
     is_identifier,
     stem_of,
     words,
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Collection, Iterable, Mapping, Sequence
 
     from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
 
@@ -100,16 +101,19 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     usable = [
         one
         for one in findings.dependencies
-        if one.left and one.evidence and one.right not in skip and able.issuperset(one.left) and one.evidence.repeats
+        if one.left and one.evidence and one.right not in skip and one.evidence.repeats
+        if able.issuperset(one.left) or _is_place_of_postal_code(one)
     ]
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]
     single = [one for one in usable if len(one.left) == 1 and not _is_part(one.left[0])]
     single = [one for one in single if not _is_name_of_coded(one, usable) and not _is_misspelt(one, single, findings)]
+    finer = _group_counts(findings, able)
     # What identifies a thing for certain is more easily believed to decide the next column, too.
-    known = frozenset(one.left[0] for one in _believed(single, findings))
-    singles = _believed(single, findings, known)
-    singles += _persons(usable, findings)
+    known = frozenset(one.left[0] for one in _believed(single, findings, finer))
+    singles = _believed(single, findings, finer, known)
+    singles += _persons(usable, findings, finer)
+    singles += _nearer(single, singles, findings, finer)
     singles += _constants(singles, findings)
     decided = {one.right for one in singles}
     pairs_of = {(one.left[0], one.right) for one in singles}
@@ -127,10 +131,50 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
         and one.right not in key
         and _groups(one) <= (1 - COMPOSITE_REPEATS) * findings.row_count
     ]
-    return (*singles, *_believed(pairs, findings))
+    return (*singles, *_believed(pairs, findings, finer))
 
 
-def _persons(usable: Sequence[Dependency], findings: Findings) -> list[Judged]:
+def _is_place_of_postal_code(one: Dependency) -> bool:
+    """Whether a postal code tells a town or a region, which is all that it decides."""
+    return len(one.left) == 1 and is_postal_code(one.left[0]) and bool(PLACE.intersection(words(one.right)))
+
+
+def is_postal_code(name: str) -> bool:
+    """Whether a header says so."""
+    return bool(POSTAL_CODE.intersection(words(name)))
+
+
+def _group_counts(findings: Findings, able: Collection[str]) -> dict[str, list[int]]:
+    """For each column in how many groups others decide it: codes and names, persons, and how to reach somebody.
+
+    Rows that agree in one of these speak of one thing, and say what they say of it again.
+    """
+    counts: dict[str, list[int]] = {}
+    for one in findings.dependencies:
+        single = len(one.left) == 1 and (one.left[0] in able or bool(set(words(one.left[0])) & (CONTACT | POSTAL_CODE)))
+        if one.evidence and one.evidence.repeats and (single or (len(one.left) == 2 and is_person(one.left))):
+            counts.setdefault(one.right, []).append(one.evidence.groups)
+    return counts
+
+
+def _nearer(
+    single: Sequence[Dependency], singles: Sequence[Judged], findings: Findings, finer: Mapping[str, list[int]]
+) -> list[Judged]:
+    """What a thing decides by way of a code that stands right before it hangs on that code, whatever the evidence."""
+    believed = {(one.left, one.right) for one in singles}
+    by_right: dict[str, set[str]] = {}
+    for left, right in believed:
+        by_right.setdefault(right, set()).update(left)
+    codes = frozenset(facts.name for facts in findings.columns if is_code_by_name(facts))
+    weighed = (_weigh(one, finer, findings) for one in single if (one.left, one.right) not in believed)
+    return [
+        one
+        for one in weighed
+        if _heads(one, findings, codes) and by_right.get(one.right, set()) & by_right.get(one.left[0], set())
+    ]
+
+
+def _persons(usable: Sequence[Dependency], findings: Findings, finer: Mapping[str, list[int]]) -> list[Judged]:
     """What the two parts of a name decide together, even where one of them is enough on this sheet."""
     parts = [facts.name for facts in findings.columns if _is_part(facts.name)]
     made = []
@@ -141,7 +185,7 @@ def _persons(usable: Sequence[Dependency], findings: Findings) -> list[Judged]:
         }
         if is_person(pair) and not coded:
             of_pair = [one for one in usable if set(one.left) <= set(pair) and one.right not in pair]
-            made += _believed([replace(one, left=pair) for one in of_pair], findings)
+            made += _believed([replace(one, left=pair) for one in of_pair], findings, finer)
     return made
 
 
@@ -189,11 +233,14 @@ def is_person(left: Sequence[str]) -> bool:
 
 
 def _believed(
-    candidates: Sequence[Dependency], findings: Findings, known: frozenset[str] = frozenset()
+    candidates: Sequence[Dependency],
+    findings: Findings,
+    finer: Mapping[str, list[int]],
+    known: frozenset[str] = frozenset(),
 ) -> list[Judged]:
     able = sum(map(can_decide, findings.columns))
     tried = len(findings.columns) * max(able, 1) ** max((len(one.left) for one in candidates), default=1)
-    weighed = (_weigh(one, candidates, findings) for one in candidates)
+    weighed = (_weigh(one, finer, findings) for one in candidates)
     return [
         one for one in weighed if one.strength >= _needed(one, tried, findings, known) and not _is_in_an_address(one)
     ]
@@ -202,7 +249,11 @@ def _believed(
 def _is_in_an_address(one: Judged) -> bool:
     """Whether a town tells its country, as a part of addresses: unless it comes again and again, it stays there."""
     said = set(words(one.left[0]))
-    return bool(said & PLACE) and not is_identifier(said) and one.groups + one.repeats < PLACE_REPEATS * one.groups
+    return (
+        bool(said & (PLACE | POSTAL_CODE))
+        and not is_identifier(said)
+        and one.groups + one.repeats < PLACE_REPEATS * one.groups
+    )
 
 
 def _needed(one: Judged, tried: int, findings: Findings, known: frozenset[str]) -> float:
@@ -251,14 +302,16 @@ def _groups(one: Dependency) -> int:
     return one.evidence.groups if one.evidence else 0
 
 
-def _weigh(one: Dependency, candidates: Sequence[Dependency], findings: Findings) -> Judged:
+def _weigh(one: Dependency, finer: Mapping[str, list[int]], findings: Findings) -> Judged:
     """Rows that repeat a finer left side say the same thing again, so repeats are counted among its groups."""
     groups = _groups(one)
-    finer = [_groups(other) for other in candidates if (other.right,) == one.left and _groups(other) > groups]
+    # What names a place as often as it names somebody is a line of his address.
+    least = groups + (0 if {*words(one.left[0])} & (PLACE | POSTAL_CODE) else 1)
+    above = [count for count in finer.get(one.left[0], ()) if len(one.left) == 1 and count >= least]
     # Unless the headers name what belongs together, and only say nothing of how many there are.
     blanks = findings.by_name[one.left[0]].blanks if len(one.left) == 1 else 0
     rows = findings.row_count - max(blanks - 1, 0)  # which say nothing of the thing
-    repeats = max((rows if _is_named(one) else min([rows, *finer])) - groups, 0)
+    repeats = max((rows if _is_named(one) else min([rows, *above])) - groups, 0)
     agreement = min(max(findings.by_name[one.right].agreement, 1e-12), 1.0)
     return Judged(one.left, one.right, groups, repeats, -repeats * log10(agreement))
 
@@ -307,5 +360,5 @@ def _unlikely_unique(facts: Sequence[ColumnFacts], rows: int) -> bool:
 def is_code(facts: ColumnFacts) -> bool:
     """Whether the values look like codes or numbers that were given out: short and without spaces."""
     if facts.kind.word == "whole number":
-        return is_identifier(words(facts.name))
+        return is_identifier(words(facts.name)) or is_postal_code(facts.name)
     return facts.kind.word == "text" and facts.code_like >= 0.95 and facts.longest <= 20

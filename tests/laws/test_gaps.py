@@ -1,0 +1,111 @@
+"""Cells that somebody forgot to fill come back from the rest of the sheet, and blanks that mean none stay."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from random import Random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import hemplit, shown
+from hemplit.core.model.grid import Grid, Source
+from hemplit.core.shape import gaps, replay, shape
+from hemplit.files.cells import from_texts
+
+HEADER = ["Job No", "Boat Reg", "Boat", "Berth", "Insurer", "Work", "Hours"]
+BOATS = [
+    ("N-100", "Teal", "West 1", "Seaguard"),
+    ("N-117", "Smew", "East 4", ""),
+    ("N-134", "Knot", "West 2", "Tideline"),
+    ("N-151", "Heron", "East 4", "Seaguard"),
+    ("N-168", "Gannet", "North 9", ""),
+    ("N-185", "Dunlin", "West 1", "Anchorage"),
+]
+WORKS = ["hull scrape", "rigging check", "painting"]
+BOAT_COLUMNS = range(1, 5)
+Rows = list[list[str]]
+
+
+def jobs(random: Random, count: int = 200) -> Rows:
+    """Jobs on six boats, two of which have no insurer."""
+    rows = []
+    for number in range(count):
+        boat = BOATS[number % len(BOATS)] if number < 12 else random.choice(BOATS)
+        rows.append([str(4000 + number), *boat, random.choice(WORKS), f"{random.randint(1, 60) / 4:.2f}"])
+    return rows
+
+
+def grid(rows: Rows, header: list[str] = HEADER) -> Grid:
+    columns = zip(header, *rows, strict=True)
+    return Grid(Source("jobs.csv"), tuple(from_texts(list(column)) for column in columns), len(rows) + 1)
+
+
+def with_gaps(rows: Rows, cells: set[tuple[int, int]]) -> Rows:
+    return [["" if (row, place) in cells else cell for place, cell in enumerate(line)] for row, line in enumerate(rows)]
+
+
+gap = st.tuples(st.integers(0, 199), st.sampled_from(BOAT_COLUMNS))
+
+
+@given(st.integers(0, 10_000), st.sets(gap, min_size=1, max_size=5))
+@settings(max_examples=60)
+def test_what_the_rest_of_the_row_says_is_filled_in(seed: int, cells: set[tuple[int, int]]) -> None:
+    rows = jobs(Random(seed))
+    # With the registration or the name left, the boat is known.
+    chosen = {(row, place) for row, place in cells if place > 2 or {(row, 1), (row, 2)} - cells}
+    sheet = grid(with_gaps(rows, chosen))
+    (found,) = shape(sheet)
+    assert shown(found.relation) == shown(shape(grid(rows))[0].relation)
+    assert shown(replay(sheet, found.relation.steps, {}).relation) == shown(found.relation)
+    own = [(row, place) for row, place in chosen if rows[row][place]]
+    changed = sum(int((column.changed != 0).sum()) for column in found.relation.columns if column.changed is not None)
+    assert changed == len(own)
+
+
+@given(st.integers(0, 10_000), st.integers(0, 199), st.sampled_from([5, 6]))
+@settings(max_examples=30)
+def test_a_blank_that_nothing_decides_stays(seed: int, row: int, place: int) -> None:
+    rows = with_gaps(jobs(Random(seed)), {(row, place)})
+    (found,) = shape(grid(rows))
+    assert not any(step.act == gaps.ACT for step in found.relation.steps)
+    assert shown(found.relation)[row][place] == ""
+
+
+def test_a_description_names_what_it_describes() -> None:
+    """Without a registration, the boat of a row is the only one with this berth and insurer."""
+    rows = [[line[0], *line[2:]] for line in jobs(Random(1))]
+    names = [boat[1] for boat in BOATS]
+    place = next(row for row, line in enumerate(rows) if line[1] == "Knot")
+    twin = next(row for row, line in enumerate(rows) if line[1] == "Gannet")
+    (found,) = shape(grid(with_gaps(rows, {(place, 1), (twin, 1)}), [HEADER[0], *HEADER[2:]]))
+    cells = [line[1] for line in shown(found.relation)]
+    assert cells[place] == "Knot"
+    assert cells[twin] in ("", "Gannet") and set(cells) - {""} == set(names)
+
+
+def test_most_blanks_mean_something() -> None:
+    """A column with many blanks leaves them by intention, and twenty rows prove nothing."""
+    rows = jobs(Random(2))
+    many = {(row, 3) for row in range(0, 200, 10)}
+    assert not any(step.act == gaps.ACT for step in shape(grid(with_gaps(rows, many)))[0].relation.steps)
+    few = with_gaps(rows[:20], {(3, 3)})
+    assert not any(step.act == gaps.ACT for step in shape(grid(few))[0].relation.steps)
+
+
+@pytest.mark.parametrize("strike", [False, True])
+def test_a_filled_gap_is_a_line_that_can_be_struck(strike: bool, tmp_path: Path) -> None:
+    rows = with_gaps(jobs(Random(3)), {(7, 3), (40, 2)})
+    (tmp_path / "jobs.csv").write_text("\n".join(",".join(row) for row in [HEADER, *rows]) + "\n")
+    drafted = hemplit("draft", "jobs.csv", folder=tmp_path)
+    design = tmp_path / "jobs.design.toml"
+    lines = [line for line in design.read_text().splitlines() if gaps.ACT in line]
+    assert (
+        drafted.code == 0 and len(lines) == 2 and "D9: all other rows of the same 'Boat Reg' say it" in "".join(lines)
+    )
+    if strike:
+        design.write_text("\n".join(line for line in design.read_text().splitlines() if gaps.ACT not in line) + "\n")
+    ran = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == (2 if strike else 0)
+    assert "two values" in ran.err if strike else "2 changed: fill gaps" in ran.out
