@@ -38,7 +38,7 @@ def look_inside(path: Path) -> dict[str, Inside]:
                 while some := file.read(PIECE):
                     parser.Parse(some)
             parser.Parse(b"", True)
-    except (zipfile.BadZipFile, zlib.error, expat.ExpatError, KeyError, EOFError, ValueError) as error:
+    except (zipfile.BadZipFile, zlib.error, expat.ExpatError, LookupError, EOFError, ValueError) as error:
         raise DamagedError(str(error).strip("'\"")) from error
     except (NotImplementedError, RuntimeError) as error:
         raise DamagedError(f"it is packed in an unusual way: {error}") from error
