@@ -109,3 +109,31 @@ def test_a_filled_gap_is_a_line_that_can_be_struck(strike: bool, tmp_path: Path)
     ran = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=tmp_path)
     assert ran.code == (2 if strike else 0)
     assert "two values" in ran.err if strike else "2 changed: fill gaps" in ran.out
+
+
+@given(st.integers(0, 10_000), st.lists(st.integers(0, 199), min_size=1, max_size=3, unique=True), st.data())
+@settings(max_examples=60)
+def test_a_slip_that_is_right_elsewhere_is_corrected_in_its_row(
+    seed: int, places: list[int], data: st.DataObject
+) -> None:
+    """Heron XII and Heron XVII are two boats; in the rows of the one that say the other the registration tells."""
+    names = {"Heron": "Heron XII", "Knot": "Heron XVII", "Teal": "Teal", "Smew": "Smee"}
+    rows = [[names.get(cell, cell) for cell in line] for line in jobs(Random(seed))]
+    wrong = {"Heron XII": ["Heron XVII", "Heron XI"], "Heron XVII": ["Heron XII"], "Teal": ["Tel", "Tael"]}
+    dirty = [list(line) for line in rows]
+    for place in places:
+        if rows[place][2] in wrong:
+            dirty[place][2] = data.draw(st.sampled_from(wrong[rows[place][2]]))
+    sheet = grid(dirty)
+    (found,) = shape(sheet)
+    assert [line[2] for line in shown(found.relation)] == [line[2] for line in rows]
+    assert shown(replay(sheet, found.relation.steps, {}).relation) == shown(found.relation)
+
+
+def test_what_is_no_slip_is_left_to_a_person() -> None:
+    """A boat that moved to another berth, and a berth that differs in a digit, are perhaps right."""
+    rows = jobs(Random(5))
+    for place, berth in ((150, "North 9"), (160, "West 11")):
+        rows[place][1:5] = [*BOATS[0][:2], berth, BOATS[0][3]]
+    (found,) = shape(grid(rows))
+    assert [line[3] for line in shown(found.relation)] == [line[3] for line in rows]

@@ -104,6 +104,23 @@ def stack(parts: Sequence[tuple[Codes, pa.Array]]) -> tuple[Codes, pa.Array]:
     return renumber[np.concatenate(codes)], encoded.dictionary
 
 
+def most_frequent(left: Grouping, right: Grouping) -> npt.NDArray[np.int64]:
+    """For each value of the left side the most frequent value of the right, the earlier one of two as frequent.
+
+    >>> most_frequent(Grouping(np.array([0, 0, 0, 1]), 2), Grouping(np.array([1, 1, 0, 0]), 2)).tolist()
+    [1, 0]
+    """
+    key = left.codes.astype(np.int64) * right.size + right.codes
+    key.sort()
+    starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
+    counts = np.diff(starts, append=len(key))
+    groups, values = np.divmod(key[starts], right.size)
+    order = np.lexsort((-values, counts, groups))
+    agreed = np.zeros(left.size, dtype=np.int64)
+    agreed[groups[order]] = values[order]  # the last writer wins, and the most frequent stands last
+    return agreed
+
+
 def doubled(columns: Iterable[Grouping], rows: int) -> npt.NDArray[np.bool_]:
     """Whether each row agrees with an earlier one in all columns, shape (rows,).
 

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
+from hemplit.core.codes import most_frequent
 from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
@@ -58,7 +59,7 @@ def near(
             continue
         for right in usable:
             if right != left and (left, right) not in exact and _may_hold(grouping, groupings[right], limit):
-                agreed = _agreed(grouping, groupings[right])
+                agreed = most_frequent(grouping, groupings[right])
                 rows = np.flatnonzero(groupings[right].codes != agreed[grouping.codes])
                 if len(rows) <= limit:
                     found.append(_described(relation, (left, right), rows, agreed[grouping.codes[rows]]))
@@ -76,7 +77,7 @@ def breaking_share(left: Grouping, right: Grouping) -> float:
     repeats = len(left.codes) - present
     if not repeats:
         return 1.0
-    return float((right.codes != _agreed(left, right)[left.codes]).sum() / repeats)
+    return float((right.codes != most_frequent(left, right)[left.codes]).sum() / repeats)
 
 
 def _varies(grouping: Grouping, most: int) -> bool:
@@ -89,21 +90,8 @@ def _may_hold(left: Grouping, right: Grouping, limit: int) -> bool:
         return True
     some = np.flatnonzero(left.codes % FIRST_GROUPS == 0)
     first = type(left)(left.codes[some], left.size)
-    agreed = _agreed(first, type(right)(right.codes[some], right.size))
+    agreed = most_frequent(first, type(right)(right.codes[some], right.size))
     return int((right.codes[some] != agreed[first.codes]).sum()) <= limit
-
-
-def _agreed(left: Grouping, right: Grouping) -> npt.NDArray[np.int64]:
-    """For each value of the left side the most frequent value of the right, the earlier one of two as frequent."""
-    key = left.codes.astype(np.int64) * right.size + right.codes
-    key.sort()
-    starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
-    counts = np.diff(starts, append=len(key))
-    groups, values = np.divmod(key[starts], right.size)
-    order = np.lexsort((-values, counts, groups))
-    agreed = np.zeros(left.size, dtype=np.int64)
-    agreed[groups[order]] = values[order]  # the last writer wins, and the most frequent stands last
-    return agreed
 
 
 def _described(

@@ -1,0 +1,92 @@
+"""Which columns of a sheet decide another but for a few cells, while these are still to be put right."""
+
+from __future__ import annotations
+
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.codes import Grouping, combine, most_frequent, with_blank
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.shape.looks import is_word
+from hemplit.core.words import MEASURE, is_identifier, words
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.shape.working import WorkingColumn
+
+#: What decides a column breaks in no more of the rows than a few slips would.
+MOST_BREAKING = 0.02
+#: So many rows at least must bear that out, and chance would do so in less than one of 10^12 sheets.
+FEWEST_REPEATS = 30
+MARGIN = 12.0
+#: So many rows tell most of the columns apart that decide nothing, and so many texts those that are no words.
+FIRST_ROWS, LOOKED_AT = 20_000, 5
+
+
+def identifies(column: WorkingColumn) -> bool:
+    """Whether the column names or numbers something that several rows speak of."""
+    said = words(column.name)
+    if is_identifier(said):
+        return True
+    probe = column.cells.texts.slice(0, LOOKED_AT).to_pylist()
+    return not MEASURE.intersection(said) and all(is_word(str(text)) for text in probe)
+
+
+def together(columns: Sequence[WorkingColumn]) -> Grouping:
+    """The rows that agree in all columns; ``EMPTY`` where one is blank."""
+    if len(columns) == 1:
+        return Grouping(columns[0].cells.codes, len(columns[0].cells.texts))
+    whole = reduce(combine, (with_blank(one.cells.codes, len(one.cells.texts)) for one in columns))
+    filled = np.logical_and.reduce([one.filled for one in columns])
+    return Grouping(np.where(filled, whole.codes, np.int32(EMPTY)), whole.size)
+
+
+def description(column: WorkingColumn, others: Sequence[WorkingColumn]) -> tuple[WorkingColumn, ...]:
+    """The fewest columns that this one decides and that together decide it, two at least; none if there are none."""
+    if not identifies(column):
+        return ()
+    own = together((column,))
+    parts = [one for one in others if nearly_decides(own, one)]
+    parts.sort(key=lambda one: (-len(one.cells.texts), one.position))
+    tried = (tuple(parts[:count]) for count in range(2, len(parts) + 1))
+    return next((by for by in tried if nearly_decides(together(by), column)), ())
+
+
+def nearly_decides(group: Grouping, column: WorkingColumn) -> bool:
+    """Whether rows of one group say the same but for a few cells, and could not do so by accident."""
+    codes = column.cells.codes
+    for some in (slice(FIRST_ROWS), slice(None)):  # the first rows settle most cases
+        part = Grouping(group.codes[some], group.size)
+        most = MOST_BREAKING * len(part.codes)
+        if not_last(part, codes[some]) > most and _not_most(part, codes[some], len(column.cells.texts)) > most:
+            return False
+    both = (codes != EMPTY) & (group.codes != EMPTY)
+    repeats = int(np.count_nonzero(both)) - len(np.unique(group.codes[both]))
+    shares = column.cells.counts / column.cells.counts.sum()
+    return repeats >= FEWEST_REPEATS and -repeats * np.log10((shares * shares).sum()) >= MARGIN
+
+
+def not_last(group: Grouping, codes: Codes) -> int:
+    """How many rows say something else than the last of their group: 0 if and only if it decides them."""
+    both = filled(group, codes)
+    said = np.full(group.size, EMPTY, dtype=np.int32)
+    said[group.codes[both]] = codes[both]
+    return int(np.count_nonzero(codes[both] != said[group.codes[both]]))
+
+
+def _not_most(group: Grouping, codes: Codes, size: int) -> int:
+    """How many rows say something else than the most of their group."""
+    both = filled(group, codes)
+    part = Grouping(group.codes[both], group.size)
+    return int(np.count_nonzero(codes[both] != most_frequent(part, Grouping(codes[both], size))[part.codes]))
+
+
+def filled(group: Grouping, codes: Codes) -> npt.NDArray[np.intp]:
+    """The rows of which both is known."""
+    return np.flatnonzero((codes != EMPTY) & (group.codes != EMPTY))

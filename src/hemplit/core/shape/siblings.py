@@ -1,0 +1,127 @@
+"""Cells that say something else than all other rows of the same thing, and only by a slip.
+
+    Boat Ref   Boat            Boat Ref   Boat
+    R17        Heron XVII      R17        Heron XVII
+    R17        Heron XII   →   R17        Heron XVII
+    R12        Heron XII       R12        Heron XII
+
+A spelling that is right elsewhere cannot be corrected wherever it stands; this is done in the rows alone whose siblings
+all say the other.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+from rapidfuzz.distance import OSA
+
+from hemplit.core.codes import Grouping, most_frequent
+from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, not_last, together
+from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.working import SHOWN, Working, mark, with_column
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = "correct by siblings"
+SETTINGS = {"column": "text", "instead": "text", "of": "text", "by": "texts"}
+#: So many letters may differ, and shorter texts are all alike.
+MOST_LETTERS, SHORTEST = 2, 3
+#: Columns of more different texts are no names.
+MOST_TEXTS = 20_000
+
+
+class Slip(NamedTuple):
+    """One text, by its code, in place of another."""
+
+    odd: int
+    meant: int
+
+
+def find(working: Working) -> Iterator[Step]:
+    """A step for each text that stands in the place of another."""
+    for column in working.columns:
+        texts = column.cells.texts
+        if not 2 <= len(texts) <= MOST_TEXTS or not all(is_word(str(text)) for text in texts.slice(0, 3).to_pylist()):
+            continue
+        others = [one for one in working.columns if one is not column and len(one.cells.texts) > 1]
+        said: set[Slip] = set()
+        for by in (*((one,) for one in others if identifies(one)), description(column, others)):
+            if not by or not not_last(together(by), column.cells.codes) or not nearly_decides(together(by), column):
+                continue
+            rows, meant = _odd(column, together(by))
+            pairs = [Slip(int(column.cells.codes[row]), int(code)) for row, code in zip(rows, meant, strict=True)]
+            for slip in dict.fromkeys(pairs):
+                if slip not in said and _is_slip(str(texts[slip.odd]), str(texts[slip.meant])):
+                    said.add(slip)
+                    own = rows[[pair == slip for pair in pairs]]
+                    yield _step(working, column, by, slip, own)
+
+
+def _step(
+    working: Working, column: WorkingColumn, by: Sequence[WorkingColumn], slip: Slip, rows: npt.NDArray[np.intp]
+) -> Step:
+    odd, meant = (str(column.cells.texts[code]) for code in slip)
+    named = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
+    more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
+    same = " + ".join(f"'{one.name}'" for one in by)
+    names = tuple(one.name for one in by)
+    settings = (("column", column.name), ("instead", meant), ("of", odd), ("by", names))
+    return Step(ACT, settings, f"{named}{more}: most rows of the same {same} say so")
+
+
+def _is_slip(odd: str, meant: str) -> bool:
+    """Whether a person who meant the one could have typed the other; what differs in a digit is another thing."""
+    one, other = odd.casefold(), meant.casefold()
+    if min(len(one), len(other)) < SHORTEST or [c for c in one if c.isdigit()] != [c for c in other if c.isdigit()]:
+        return False
+    letters = 1 if min(len(one), len(other)) < 2 * SHORTEST else MOST_LETTERS
+    return bool(OSA.distance(one, other, score_cutoff=letters) <= letters)
+
+
+def _odd(column: WorkingColumn, group: Grouping) -> tuple[npt.NDArray[np.intp], Codes]:
+    """The rows that say something else than most of their group, and what that is."""
+    codes = column.cells.codes
+    said = _most(column, group)[group.codes]
+    rows = np.flatnonzero((codes != EMPTY) & (said != EMPTY) & (codes != said))
+    return rows, said[rows]
+
+
+def _most(column: WorkingColumn, group: Grouping) -> Codes:
+    """What most rows of a group say, of two as frequent what is more common in the column; shape (groups + 1,)."""
+    codes = column.cells.codes
+    both = filled(group, codes)
+    order = np.argsort(-column.cells.counts, kind="stable")
+    rank = np.empty(len(order), dtype=np.int32)
+    rank[order] = np.arange(len(order), dtype=np.int32)
+    part = Grouping(group.codes[both], group.size)
+    said = np.full(group.size + 1, EMPTY, dtype=np.int32)
+    there = np.unique(part.codes)
+    said[there] = order[most_frequent(part, Grouping(rank[codes[both]], len(order)))][there]
+    return said
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet with another text in the rows whose siblings mostly have it."""
+    column = working.named(step.text("column"))
+    others = [one for one in map(working.named, step.texts("by")) if one is not None]
+    if column is None or len(others) < len(step.texts("by")):
+        return working
+    texts = column.cells.texts
+    odd, meant = (texts.index(step.text(key)).as_py() for key in ("of", "instead"))
+    if EMPTY in (odd, meant):
+        return working
+    rows, said = _odd(column, together(others))
+    touched = np.zeros(working.row_count, dtype=bool)
+    touched[rows[(column.cells.codes[rows] == odd) & (said == meant)]] = True
+    cells = GridColumn(np.where(touched, np.int32(meant), column.cells.codes), texts)
+    return with_column(working, column, replace(column, cells=cells, changed=mark(column, touched, number)))
