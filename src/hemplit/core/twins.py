@@ -30,5 +30,19 @@ def are_twins(one: str, other: str) -> bool:
     return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
 
 
+def halves(text: str) -> set[str]:
+    """The halves of a text, cut in either of two places, with its digits: in a number every digit counts.
+
+    Texts within two letters of each other have one of them in common, unless they are very short.
+
+    >>> sorted(halves("Teal 2"))
+    ['2|<Tea', '2|<Teal', '2| 2>', '2|l 2>']
+    """
+    half = len(text) // 2
+    digits = "".join(letter for letter in text if letter.isdigit())
+    parts = (f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>")
+    return {f"{digits}|{part}" for part in parts}
+
+
 def _numbers(text: str) -> tuple[list[str], list[str]]:
     return sorted(letter for letter in text if letter.isdigit()), ROMAN.findall(text)

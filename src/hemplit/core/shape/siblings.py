@@ -11,7 +11,9 @@ all say the other.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from dataclasses import replace
+from itertools import permutations
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -20,9 +22,10 @@ from rapidfuzz.distance import OSA
 from hemplit.core.codes import Grouping, most_frequent
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, not_last, together
+from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, together
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, Working, mark, with_column
+from hemplit.core.twins import halves
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -36,8 +39,8 @@ ACT = "correct by siblings"
 SETTINGS = {"column": "text", "instead": "text", "of": "text", "by": "texts"}
 #: So many letters may differ, and shorter texts are all alike.
 MOST_LETTERS, SHORTEST = 2, 3
-#: Columns of more different texts are no names.
-MOST_TEXTS = 20_000
+#: Columns of more different texts are not looked at, nor more texts that have a half in common.
+MOST_TEXTS, MOST_ALIKE = 2_000, 50
 
 
 class Slip(NamedTuple):
@@ -53,18 +56,30 @@ def find(working: Working) -> Iterator[Step]:
         texts = column.cells.texts
         if not 2 <= len(texts) <= MOST_TEXTS or not all(is_word(str(text)) for text in texts.slice(0, 3).to_pylist()):
             continue
+        slips = _possible(texts.to_pylist())
+        if not slips:
+            continue
         others = [one for one in working.columns if one is not column and len(one.cells.texts) > 1]
-        said: set[Slip] = set()
         for by in (*((one,) for one in others if identifies(one)), description(column, others)):
-            if not by or not not_last(together(by), column.cells.codes) or not nearly_decides(together(by), column):
+            if not by or not nearly_decides(together(by), column):
                 continue
             rows, meant = _odd(column, together(by))
             pairs = [Slip(int(column.cells.codes[row]), int(code)) for row, code in zip(rows, meant, strict=True)]
             for slip in dict.fromkeys(pairs):
-                if slip not in said and _is_slip(str(texts[slip.odd]), str(texts[slip.meant])):
-                    said.add(slip)
+                if slip in slips:
+                    slips.discard(slip)
                     own = rows[[pair == slip for pair in pairs]]
                     yield _step(working, column, by, slip, own)
+
+
+def _possible(texts: Sequence[str]) -> set[Slip]:
+    """The texts that could stand in place of another."""
+    index: dict[str, list[int]] = defaultdict(list)
+    for code, text in enumerate(texts):
+        for part in halves(text.casefold()):
+            index[part].append(code)
+    pairs = {Slip(odd, meant) for alike in index.values() for odd, meant in permutations(alike[:MOST_ALIKE], 2)}
+    return {pair for pair in pairs if _is_slip(texts[pair.odd], texts[pair.meant])}
 
 
 def _step(

@@ -20,7 +20,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
-from hemplit.core.twins import are_twins
+from hemplit.core.twins import are_twins, halves
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -165,27 +165,19 @@ def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
         return []
     index: dict[str, list[str]] = defaultdict(list)
     for text in counts:
-        for part in _halves(text):
+        for part in halves(text):
             index[part].append(text)
     found = []
     for text in rare:
         near = {
             other
-            for part in _halves(text)
+            for part in halves(text)
             for other in index[part][:MOST_ALIKE]
             if other != text and counts[other] >= TIMES_WITNESSED * counts[text]
         }
         near = {other for other in near if abs(len(other) - len(text)) <= 2 and are_twins(text, other)}
         found += [(text, other) for other in sorted(near, key=lambda other: (-counts[other], other))]
     return found
-
-
-def _halves(text: str) -> set[str]:
-    """The halves of a text, cut in either of two places, with its digits: in a number every digit counts."""
-    half = len(text) // 2
-    digits = "".join(letter for letter in text if letter.isdigit())
-    parts = (f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>")
-    return {f"{digits}|{part}" for part in parts}
 
 
 def _rest_of_the_row_agrees(
