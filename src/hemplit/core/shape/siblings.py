@@ -22,7 +22,7 @@ from rapidfuzz.distance import OSA
 from hemplit.core.codes import Grouping, most_frequent
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, together
+from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, not_last, together
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, Working, mark, with_column
 from hemplit.core.twins import halves
@@ -61,7 +61,7 @@ def find(working: Working) -> Iterator[Step]:
             continue
         others = [one for one in working.columns if one is not column and len(one.cells.texts) > 1]
         for by in (*((one,) for one in others if identifies(one)), description(column, others)):
-            if not by or not nearly_decides(together(by), column):
+            if not by or not nearly_decides(together(by), column) or not not_last(together(by), column.cells.codes):
                 continue
             rows, meant = _odd(column, together(by))
             pairs = [Slip(int(column.cells.codes[row]), int(code)) for row, code in zip(rows, meant, strict=True)]
@@ -120,7 +120,7 @@ def _most(column: WorkingColumn, group: Grouping) -> Codes:
     rank[order] = np.arange(len(order), dtype=np.int32)
     part = Grouping(group.codes[both], group.size)
     said = np.full(group.size + 1, EMPTY, dtype=np.int32)
-    there = np.unique(part.codes)
+    there = np.flatnonzero(np.bincount(part.codes))
     said[there] = order[most_frequent(part, Grouping(rank[codes[both]], len(order)))][there]
     return said
 

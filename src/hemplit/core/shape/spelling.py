@@ -15,7 +15,6 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.codes import Grouping
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
@@ -27,6 +26,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
+    from hemplit.core.model.grid import Codes
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = "correct spelling"
@@ -51,6 +51,8 @@ WITNESSES = 2
 ENOUGH_ROWS, FEWEST_ROWS = 6, 3
 #: Shorter texts are all alike, and of those with the same half no more than this are looked at.
 SHORTEST, MOST_ALIKE = 4, 200
+#: So many rows tell most columns that are no witnesses.
+FIRST_ROWS = 50
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,7 @@ class Variant:
 
 def find(working: Working) -> Iterator[Step]:
     """A step for each spelling, the sure ones to be done and the others proposed."""
+    witnesses = _Witnesses(working)
     for column in working.columns:
         texts = column.cells.texts
         filled = int(np.count_nonzero(column.filled))
@@ -72,10 +75,10 @@ def find(working: Working) -> Iterator[Step]:
         probe = [str(text) for text in texts.slice(0, 20).to_pylist()]
         if not any(is_word(text) for text in probe) or any(len(text) > LONGEST for text in probe):
             continue
-        yield from _steps(working, column)
+        yield from _steps(working, column, witnesses)
 
 
-def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
+def _steps(working: Working, column: WorkingColumn, witnesses: _Witnesses) -> Iterator[Step]:
     counts = column.cells.counts
     in_capitals = len(pc.unique(pc.utf8_lower(column.cells.texts))) < len(counts)
     if not in_capitals and counts.min() > min(counts.max() // TIMES_WITNESSED, RARE):
@@ -88,7 +91,7 @@ def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
     for one in reversed(variants):
         meant[one.odd] = one.common
     meant_codes = meant[column.cells.codes]
-    agreeing = {one: _rest_of_the_row_agrees(working, column, meant_codes, one) for one in variants}
+    agreeing = {one: witnesses.agree(column, meant_codes, one) for one in variants}
     # Of several texts that were perhaps meant, the one that the rest of the row says, or the most common.
     chosen: dict[int, Variant] = {}
     for one in variants:
@@ -180,50 +183,83 @@ def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
     return found
 
 
-def _rest_of_the_row_agrees(
-    working: Working, column: WorkingColumn, meant: npt.NDArray[np.int32], one: Variant
-) -> bool:
-    """Whether some other column, wherever the odd spelling stands, says what else goes only with the common one."""
-    odd_rows = np.flatnonzero(column.cells.codes == one.odd)
-    codes = meant.copy()
-    codes[odd_rows] = one.odd
-    if _is_another_thing(working, column, odd_rows, np.flatnonzero(column.cells.codes == one.common)):
-        return False
-    for other in working.columns:
-        if other is column or not 1 < len(other.cells.texts) < working.row_count:
-            continue
-        witness = other.cells.codes[odd_rows]
-        if (witness == EMPTY).any():
-            continue
-        if _agrees(codes, Grouping(other.cells.codes, len(other.cells.texts)), np.unique(witness), one):
-            return True
-    return False
+class _Rows:
+    """The rows of each value of a column, found at once for all values."""
+
+    def __init__(self, codes: Codes, size: int) -> None:
+        self.codes = codes
+        self._order = np.argsort(codes, kind="stable")
+        blanks = int(np.count_nonzero(codes == EMPTY))
+        self._ends = blanks + np.cumsum(np.bincount(codes[codes != EMPTY], minlength=size))
+        self._starts = np.append(blanks, self._ends[:-1])
+
+    def of(self, code: int) -> npt.NDArray[np.intp]:
+        return self._order[self._starts[code] : self._ends[code]]
 
 
-def _is_another_thing(
-    working: Working, column: WorkingColumn, odd_rows: npt.NDArray[np.intp], common_rows: npt.NDArray[np.intp]
-) -> bool:
-    """Whether what is always the same beside the common spelling is something else beside the odd one."""
-    if len(common_rows) < FEWEST_ROWS:
-        return False
-    needed = 1 if len(common_rows) >= ENOUGH_ROWS else 2
-    for other in working.columns:
-        first = other.cells.codes[common_rows[0]]
-        if other is not column and first != EMPTY and (other.cells.codes[odd_rows] != first).any():
-            needed -= bool((other.cells.codes[common_rows] == first).all())
+class _Witnesses:
+    """The other columns of a sheet, asked what goes with a spelling."""
+
+    def __init__(self, working: Working) -> None:
+        self._columns = [column for column in working.columns if len(column.cells.texts) > 1]
+        self._all_rows = working.row_count
+        self._rows: dict[int, _Rows] = {}
+
+    def rows(self, column: WorkingColumn) -> _Rows:
+        """The rows of each value of a column."""
+        if column.position not in self._rows:
+            self._rows[column.position] = _Rows(column.cells.codes, len(column.cells.texts))
+        return self._rows[column.position]
+
+    def agree(self, column: WorkingColumn, meant: Codes, one: Variant) -> bool:
+        """Whether some column, wherever the odd spelling stands, says what else goes only with the common one.
+
+        ``meant`` of shape (rows,) is the column with every slip as what was probably meant.
+        """
+        own = self.rows(column)
+        odd_rows = own.of(one.odd)
+        if self._is_another_thing(column, odd_rows, own.of(one.common)):
+            return False
+        others = (other for other in self._columns if other is not column and len(other.cells.texts) < self._all_rows)
+        return any(self._agrees(column, meant, other, odd_rows, one) for other in others)
+
+    def _agrees(
+        self, column: WorkingColumn, meant: Codes, other: WorkingColumn, odd_rows: npt.NDArray[np.intp], one: Variant
+    ) -> bool:
+        witnesses = set(other.cells.codes[odd_rows].tolist())
+        if EMPTY in witnesses:
+            return False
+        total = 0
+        for witness in witnesses:
+            rows = self.rows(other).of(witness)
+            # The first rows settle most cases.
+            for some in (rows[:FIRST_ROWS], rows):
+                beside = meant[some[column.cells.codes[some] != one.odd]]
+                if (beside != one.common).any():
+                    return False
+            if not len(beside):
+                return False
+            total += len(beside)
+        # Each value of the other column goes with the common spelling, and more than once on the whole.
+        return total >= WITNESSES * len(witnesses)
+
+    def _is_another_thing(
+        self, column: WorkingColumn, odd_rows: npt.NDArray[np.intp], common_rows: npt.NDArray[np.intp]
+    ) -> bool:
+        """Whether what is always the same beside the common spelling is something else beside the odd one."""
+        if len(common_rows) < FEWEST_ROWS:
+            return False
+        needed = 1 if len(common_rows) >= ENOUGH_ROWS else 2
+        for other in self._columns:
+            codes = other.cells.codes
+            first = codes[common_rows[0]]
+            if other is column or first == EMPTY or not (codes[odd_rows] != first).any():
+                continue
+            if all((codes[some] == first).all() for some in (common_rows[:FIRST_ROWS], common_rows)):
+                needed -= 1
             if not needed:
                 return True
-    return False
-
-
-def _agrees(codes: npt.NDArray[np.int32], other: Grouping, witnesses: npt.NDArray[np.int32], one: Variant) -> bool:
-    same = np.isin(other.codes, witnesses)
-    beside = codes[same & (codes != one.odd)]
-    if len(beside) < WITNESSES * len(witnesses) or (beside != one.common).any():
         return False
-    # Each value of the other column must go with the common spelling, and more than once on the whole.
-    counts = np.bincount(other.codes[same & (codes == one.common)], minlength=other.size)[witnesses]
-    return bool((counts >= 1).all() and counts.sum() >= WITNESSES * len(witnesses))
 
 
 def act(working: Working, step: Step, number: int) -> Working:
