@@ -21,7 +21,7 @@ from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.proof import Check, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, ledger
-from hemplit.core.shape import spelling
+from hemplit.core.shape import gaps, siblings, spelling
 from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.words import snake, words
@@ -45,6 +45,8 @@ if TYPE_CHECKING:
     Progress = Callable[[str, int, int], None]
 
 DESIGN_ENDING = ".design.toml"
+#: The acts that put right what somebody mistyped or forgot.
+CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
 #: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
 WIDE = 100
 #: A draft looks for determinants of up to so many columns.
@@ -115,7 +117,7 @@ def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncor
         progress(f"shaping {grid.source.title}", 0, 1)
         notes += [f"{grid.source.title}: {note}" for note in grid.notes]
         try:
-            tables = shape.shape(grid, (spelling.ACT,) if uncorrected else ())
+            tables = shape.shape(grid, CORRECTIONS if uncorrected else ())
         except InputError as error:
             if len(grids) == 1:
                 raise

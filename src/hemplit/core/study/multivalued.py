@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 #: Only where both lists have several items does the combination say anything; so many such groups are no accident.
 FEWEST_GROUPS = 3
 #: So many rows of whole groups are looked at first; what is not independent there is not independent.
-FIRST_ROWS = 4000
+FIRST_ROWS = 1000
 
 
 def multivalued(
@@ -39,6 +39,8 @@ def multivalued(
     a blank as one value.
     """
     found = []
+    if any(grouping.size == len(grouping.codes) for grouping in groupings):
+        return ()  # with what tells all rows apart nothing combines freely
     for left, grouping in enumerate(groupings):
         rest = [
             right
@@ -51,8 +53,10 @@ def multivalued(
         if len(_parts(_at(grouping, some), [_at(groupings[right], some) for right in rest])) < 2:
             continue
         parts = _parts(grouping, [groupings[right] for right in rest])
+        if len(parts) < 2:
+            continue
         groups = _telling_groups(grouping, [groupings[right] for right in rest], parts)
-        if len(parts) > 1 and groups >= FEWEST_GROUPS:
+        if groups >= FEWEST_GROUPS:
             members = [[rest[member] for member in part] for part in parts]
             shown = tuple(tuple(columns[member].name for member in part) for part in members)
             product = _product(grouping, groupings, members).sum()
@@ -83,16 +87,27 @@ def _counts(left: Grouping, both: Grouping) -> npt.NDArray[np.int64]:
 
 def _parts(left: Grouping, rest: Sequence[Grouping]) -> list[list[int]]:
     """The finest parts of the rest that may be independent under the left side; one part if there are none."""
-    joined = [combine(left, one) for one in rest]
-    counts = [_counts(left, one) for one in joined]
     rows = len(left.codes)
     part_of = list(range(len(rest)))
-    for one, other in combinations(range(len(rest)), 2):
+    joined: dict[int, tuple[Grouping, npt.NDArray[np.int64]]] = {}
+
+    def under_left(member: int) -> tuple[Grouping, npt.NDArray[np.int64]]:
+        if member not in joined:
+            both = combine(left, rest[member])
+            joined[member] = both, _counts(left, both)
+        return joined[member]
+
+    # What varies most depends on most of the others, and the sooner all are in one part, the better.
+    for one, other in combinations(sorted(range(len(rest)), key=lambda member: -rest[member].size), 2):
         if part_of[one] == part_of[other]:
             continue
-        expected = int((counts[one] * counts[other]).sum())
-        if expected > rows or combine(joined[one], rest[other]).size != expected:
-            part_of = [part_of[one] if part == part_of[other] else part for part in part_of]
+        (both, counts), (_, others) = under_left(one), under_left(other)
+        expected = int((counts * others).sum())
+        if expected > rows or combine(both, rest[other]).size != expected:
+            low, high = sorted((part_of[one], part_of[other]))
+            part_of = [low if part == high else part for part in part_of]
+        if not any(part_of):
+            break
     parts = [[member for member, own in enumerate(part_of) if own == part] for part in dict.fromkeys(part_of)]
     # Independent in pairs is not independent together, so the whole is counted, too.
     if len(parts) > 1 and _combined(left, rest, range(len(rest))).size != _product(left, rest, parts).sum():
