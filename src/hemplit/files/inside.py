@@ -31,7 +31,7 @@ FREE_BYTES, MOST_TIMES = 64 << 20, 400
 MOST_CELLS = 200_000_000
 #: A number format that shows so many digits.
 ZERO_FORMAT = re.compile("0{2,15}")
-PIECE = 1 << 20
+PIECE = 1 << 18
 #: Parts that say how many entries they have.
 COUNTED = ("sharedstrings.xml", "styles.xml")
 COUNT = re.compile(rb'ount="\s*(\d+)')

@@ -3,8 +3,9 @@
     Part                       Part Code   Part
     B12 – Brass cleat     →    B12         Brass cleat
 
-That is done where every cell fits one shape, so that the parts written again give the cell. Where nearly all fit, or
-where the shape is one of words only (a name in its usual order, a town and its country), it is proposed.
+That is done where every cell fits one shape, and the shape leaves no doubt: a comma, a title or a postal code shows the
+parts, or the header says that a name is a full one. Where nearly all fit, or where the shape is one of words only (a
+name in its usual order, a town and its country), it is proposed.
 """
 
 from __future__ import annotations
@@ -39,6 +40,8 @@ PERSON = frozenset(
     " captain surveyor agent buyer seller signed kunde eigner besitzer mitarbeiter proprietaire dueno".split()
 )
 ADDRESS = frozenset("address addr adresse anschrift direccion location".split())
+#: Who writes this over a column means names of several parts.
+FULL = frozenset("full complete voller vollstaendiger vollstandiger complet completo".split())
 UNITS = (
     r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?"
     r"|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"
@@ -54,12 +57,16 @@ POSTAL = r"[A-Z]{0,2}-?\d{4,6}|[A-Z]{1,2}\d{1,2}[A-Z]? ?\d[A-Z]{2}"
 
 @dataclass(frozen=True)
 class Shape:
-    """One way in which a value is made of parts: how it reads, the names of the parts, and when it is meant."""
+    """One way in which a value is made of parts: how it reads, the names of the parts, and when it is meant.
+
+    It is ``sure``, or made so by a word of the header, one of ``sure_with``.
+    """
 
     pattern: str
     parts: tuple[str, ...]
     sure: bool
     headers: frozenset[str] = frozenset()
+    sure_with: frozenset[str] = frozenset()
 
 
 SHAPES = {
@@ -76,13 +83,23 @@ SHAPES = {
         PERSON,
     ),
     "first last": Shape(
-        rf"(?P<a>{WORD}(?: [A-Z]\.)?) (?P<b>{LAST}(?:-{WORD})?)", ("First Name", "Last Name"), False, PERSON
+        rf"(?P<a>{WORD}(?: [A-Z]\.)?) (?P<b>{LAST}(?:-{WORD})?)", ("First Name", "Last Name"), False, PERSON, FULL
+    ),
+    "street, town, region postal code": Shape(
+        rf"(?P<a>{STREET}), (?P<b>[^,\d]+), (?P<c>[^,\d]+?),? (?P<d>{POSTAL})",
+        ("Street", "Town", "Region", "Postal Code"),
+        True,
     ),
     "street, town, postal code": Shape(
-        rf"(?P<a>{STREET}), (?P<b>[^,\d]+),? (?P<c>{POSTAL})", ("Street", "Town", "Postal Code"), False
+        rf"(?P<a>{STREET}), (?P<b>[^,\d]+?),? (?P<c>{POSTAL})", ("Street", "Town", "Postal Code"), True
+    ),
+    "street, postal code town, country": Shape(
+        rf"(?P<a>{STREET}), (?P<b>[A-Z]{{0,2}}-?\d{{4,6}}) (?P<c>[^,\d]+), (?P<d>[^,\d]+)",
+        ("Street", "Postal Code", "Town", "Country"),
+        True,
     ),
     "street, postal code town": Shape(
-        rf"(?P<a>{STREET}), (?P<b>[A-Z]{{0,2}}-?\d{{4,6}}) (?P<c>[^,\d]+)", ("Street", "Postal Code", "Town"), False
+        rf"(?P<a>{STREET}), (?P<b>[A-Z]{{0,2}}-?\d{{4,6}}) (?P<c>[^,\d]+)", ("Street", "Postal Code", "Town"), True
     ),
     "street, town": Shape(rf"(?P<a>{STREET}), (?P<b>[^,\d]+)", ("Street", "Town"), False),
     "town, country": Shape(
@@ -118,7 +135,7 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
             return
         names = _names(working, column.name, shape.parts)
         example = next(text for text in texts if pattern.fullmatch(text))
-        sure = shape.sure and not unfit
+        sure = (shape.sure or bool(shape.sure_with.intersection(words(column.name)))) and not unfit
         why = f"'{example}' is {' | '.join(_parts(pattern, example))}"
         why += f"; {len(unfit)} do not fit" if unfit else ""
         yield Step(ACT, (("column", column.name), ("as", name), ("names", names)), why, proposed=not sure)

@@ -78,7 +78,8 @@ def _possible(texts: Sequence[str]) -> set[Slip]:
     for code, text in enumerate(texts):
         for part in halves(text.casefold()):
             index[part].append(code)
-    pairs = {Slip(odd, meant) for alike in index.values() for odd, meant in permutations(alike[:MOST_ALIKE], 2)}
+    several = (alike[:MOST_ALIKE] for alike in index.values() if len(alike) > 1)
+    pairs = {Slip(odd, meant) for alike in several for odd, meant in permutations(alike, 2)}
     return {pair for pair in pairs if _is_slip(texts[pair.odd], texts[pair.meant])}
 
 
