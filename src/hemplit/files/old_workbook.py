@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import struct
 from typing import TYPE_CHECKING
 
@@ -59,7 +60,7 @@ def _stream(path: Path) -> bytes:
     content = path.read_bytes()
     if not content.startswith(OLE):
         return content
-    with olefile.OleFileIO(content) as container:
+    with olefile.OleFileIO(io.BytesIO(content)) as container:  # a few bytes by themselves it takes for a name
         name = next((name for name in STREAMS if container.exists(name)), None)
         if name is None:
             raise ValueError("there is no workbook in it")
