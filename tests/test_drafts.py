@@ -167,6 +167,8 @@ def test_rules_are_offered_and_kept(tmp_path: Path) -> None:
         ("one_filled", "card_ref", "cheque_ref"): False,
         ("one_of", "grade"): True,
         ("least", "amount"): True,
+        ("form", "card_ref"): True,
+        ("form", "cheque_ref"): True,
     }
     design = tmp_path / "fees.design.toml"
     design.write_text(design.read_text(encoding="utf-8").replace("# { columns", "  { columns"), encoding="utf-8")

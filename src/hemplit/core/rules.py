@@ -14,11 +14,22 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     import numpy.typing as npt
+    import pyarrow as pa
 
     from hemplit.core.model.design import Rule
     from hemplit.core.model.tables import TableColumn
 
-LEAST, ONE_OF, ONE_FILLED, ONLY_WHERE = "least", "one_of", "one_filled", "only_where"
+LEAST, ONE_OF, ONE_FILLED, ONLY_WHERE, FORM = "least", "one_of", "one_filled", "only_where", "form"
+
+
+def forms_of(texts: pa.StringArray) -> pa.StringArray:
+    """Codes with 9 for every digit and A for every capital letter.
+
+    >>> import pyarrow as pa
+    >>> forms_of(pa.array(["N-104", "b7"])).to_pylist()
+    ['A-999', 'b9']
+    """
+    return pc.replace_substring_regex(pc.replace_substring_regex(texts, "[A-Z]", "A"), "[0-9]", "9")
 
 
 def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.bool_]:
@@ -31,6 +42,9 @@ def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.b
             return filled & _at(low.to_numpy(zero_copy_only=False), one)
         case "one_of":
             return filled & ~_among(one, rule.values)
+        case "form":
+            unlike = pc.not_equal(forms_of(pc.cast(one.values, "string")), rule.values[0])
+            return filled & _at(unlike.to_numpy(zero_copy_only=False), one)
         case "one_filled":
             other = columns[rule.columns[1]].codes != EMPTY
             return ~(filled ^ other)

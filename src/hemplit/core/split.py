@@ -12,7 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core import resolve
+from hemplit.core import kinds, resolve
 from hemplit.core.calendar import CALENDAR
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, stack, with_blank
 from hemplit.core.gather import gathered, view_name
@@ -39,7 +39,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, Rule, SheetPlan, TablePlan
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
 
@@ -102,13 +102,26 @@ def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[s
     columns += tuple(_part(plan, column, columns) for column in plan.stored if column.part)
     references = resolve.references(design, plan)
     columns = _inward(design, plan, columns, Filled(row_of, first), relation)
-    rules = tuple(rule for rule in plan.rules if not rule.proposed)
+    rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
     check_filled(plan, relation, table, first)
     check_rules(plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
         check_unique(plan, relation, table, columns_alike, first)
     return Filled(row_of, first, table)
+
+
+def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mapping[str, Filled]) -> Rule:
+    """The rule with the keys of the things that its values name, where its column refers to these."""
+    pointed = resolve.target(design, plan, plan.by_name[rule.columns[-1]])
+    if not rule.values or pointed is None or pointed.table.name == plan.name:
+        return rule
+    other = filled[pointed.table.name]
+    name, key = other.by_name(identity(pointed.table)[0]), other.by_name(pointed.column.name)
+    texts = [kinds.show(value, name.kind) for value in name.values.to_pylist()]
+    named = [code != EMPTY and texts[code] in rule.values for code in name.codes.tolist()]
+    keys = key.values.take(pa.array(key.codes[np.array(named, dtype=bool)])).to_pylist()
+    return replace(rule, values=tuple(kinds.show(value, key.kind) for value in keys))
 
 
 def _cells(

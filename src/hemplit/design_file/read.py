@@ -14,7 +14,7 @@ from hemplit.core.kinds.calendar import CalendarReader
 from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import Kind, Step
-from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
+from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
 from hemplit.core.shape import BY_ACT
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
@@ -214,7 +214,7 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
 
 
 #: For each kind of rule how many columns it names, and whether it names values.
-RULES = {LEAST: (1, True), ONE_OF: (1, True), ONE_FILLED: (2, False), ONLY_WHERE: (2, True)}
+RULES = {LEAST: (1, True), ONE_OF: (1, True), ONE_FILLED: (2, False), ONLY_WHERE: (2, True), FORM: (1, True)}
 
 
 def _rules(place: str, part: Any) -> tuple[Rule, ...]:

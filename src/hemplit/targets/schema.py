@@ -11,7 +11,7 @@ from sqlalchemy.schema import CreateIndex, CreateTable
 
 from hemplit.core import kinds
 from hemplit.core.model.findings import BAND, JOINED
-from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF
+from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF
 from hemplit.core.study.computed import HALF_UP
 
 if TYPE_CHECKING:
@@ -33,6 +33,8 @@ TYPES: dict[str, sa.types.TypeEngine[Any]] = {
     "yes/no": sa.Boolean(),
     "text": sa.Text(),
 }
+#: What the letters of a form stand for, and how those are written that mean something else to the database.
+CLASSES = {"9": "[0-9]", "A": "[A-Z]", "*": "[*]", "?": "[?]", "[": "[[]"}
 SIGNS = {"sum": operator.add, "difference": operator.sub, "product": operator.mul}
 
 
@@ -79,6 +81,8 @@ def _rule(rule: Rule, table: Table) -> sa.ColumnElement[bool]:
         return one >= sa.literal_column(f"{float(rule.values[0]):g}")
     if rule.kind == ONE_OF:
         return one.in_(_values(rule, table.by_name[rule.columns[0]]))
+    if rule.kind == FORM:
+        return one.op("GLOB")(sa.literal("".join(CLASSES.get(letter, letter) for letter in rule.values[0])))
     if rule.kind == ONE_FILLED:
         return one.is_(None) != others[0].is_(None)
     there = others[0].in_(_values(rule, table.by_name[rule.columns[1]]))

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.design import Rule
-from hemplit.core.rules import LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
+from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
 from hemplit.core.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
@@ -21,21 +21,27 @@ STRONG = 100
 
 def with_rules(tables: Sequence[TablePlan], findings: Findings) -> list[TablePlan]:
     """The tables of a sheet, each with the rules for columns that it stores itself."""
+    listed = {table.name: str(table.by_name["name"].source) for table in tables if table.purpose == "lookup"}
     made = []
     for table in tables:
         names = {str(column.source): column.name for column in table.stored if column.source and column.to is None}
-        made.append(replace(table, rules=tuple(_rules(names, findings))) if table.purpose != "band" else table)
+        chosen = {
+            listed[column.to]: column.name for column in table.stored if column.to in listed and column.source is None
+        }
+        made.append(replace(table, rules=tuple(_rules(names, chosen, findings))) if table.purpose != "band" else table)
     return made
 
 
-def _rules(names: dict[str, str], findings: Findings) -> list[Rule]:
+def _rules(names: dict[str, str], chosen: dict[str, str], findings: Findings) -> list[Rule]:
+    """The rules for columns by header; ``chosen`` are those whose value is chosen from a lookup."""
     rules = []
+    conditions = chosen | names
     for one in findings.filled_where:
-        if one.name in names and one.by in names:
+        if one.name in names and one.by in conditions:
             listed = ", ".join(f"'{value}'" for value in one.values)
             why = f"filled in {one.rows:,} rows, exactly where '{one.by}' is {listed}"
             weak = findings.row_count < STRONG
-            rules.append(Rule(ONLY_WHERE, (names[one.name], names[one.by]), one.values, weak, why))
+            rules.append(Rule(ONLY_WHERE, (names[one.name], conditions[one.by]), one.values, weak, why))
     for one_name, other in findings.one_filled:
         if one_name in names and other in names:
             why = f"one of the two is filled in each of {findings.row_count:,} rows, and never both"
@@ -44,6 +50,11 @@ def _rules(names: dict[str, str], findings: Findings) -> list[Rule]:
     for header, values in findings.closed_lists:
         if header in names:
             rules.append(Rule(ONE_OF, (names[header],), values, True, f"{len(values)} codes in all rows"))
+    for header, form in findings.code_forms:
+        if header in names:
+            rules.append(
+                Rule(FORM, (names[header],), (form,), True, "so are all of them, A for a letter and 9 for a digit")
+            )
     for header, name in names.items():
         facts = findings.by_name[header]
         measured = MEASURE.intersection(words(header)) and not is_identifier(words(header))

@@ -81,7 +81,8 @@ class Rule:
     """What the rows of a table keep: columns by name, and values as the sheet writes them.
 
     Kind ``least``: no smaller number; ``one_of``: a closed list; ``one_filled``: always one of two and never both;
-    ``only_where``: the first is filled exactly where the second has one of the values. One that is only proposed is not
+    ``only_where``: the first is filled exactly where the second has one of the values; ``form``: codes of one form, A
+    for a capital letter and 9 for a digit. One that is only proposed is not
     enforced.
     """
 

@@ -202,6 +202,8 @@ class Findings:
     filled_where: tuple[FilledWhere, ...] = ()
     one_filled: tuple[tuple[str, str], ...] = ()
     closed_lists: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    code_forms: tuple[tuple[str, str], ...] = ()
+    """Columns whose codes are all of one form, ``A`` standing for a capital letter and ``9`` for a digit."""
     nearly: frozenset[tuple[str, str]] = frozenset()
     """Columns that decide another but for a few rows: those that do exactly together with a second, or the other way
     round."""

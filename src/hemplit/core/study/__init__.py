@@ -16,7 +16,7 @@ from hemplit.core.study.dependencies import TimeLimitError, decide, silent
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
-from hemplit.core.study.filled import closed_lists, filled_where, one_filled
+from hemplit.core.study.filled import closed_lists, code_forms, filled_where, one_filled
 from hemplit.core.study.multivalued import multivalued
 from hemplit.core.study.near import breaking_share, near
 from hemplit.core.study.shared import shared_values
@@ -78,6 +78,7 @@ def study(
         filled_where=filled_where(relation.columns),
         one_filled=one_filled(relation.columns),
         closed_lists=closed_lists(relation.columns),
+        code_forms=code_forms(relation.columns),
         multivalued=multivalued(relation.columns, groupings, exact),
         nearly=_nearly(names, groupings, decided.dependencies),
         trouble=trouble(relation),

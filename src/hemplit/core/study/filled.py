@@ -1,4 +1,4 @@
-"""Which columns are filled only in some rows, and what goes with it: a value of another column, or another's blank."""
+"""Which columns are filled only in some rows, and what goes with it; which hold codes of one list or form."""
 
 from __future__ import annotations
 
@@ -6,11 +6,13 @@ from itertools import combinations
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.model.findings import FilledWhere
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
+from hemplit.core.rules import forms_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -23,6 +25,8 @@ MOST_VALUES = 12
 FEWEST = 5
 #: A code of a closed list is so short and stands in so many rows on average.
 LONGEST_CODE, TIMES = 8, 10
+#: Codes are short.
+LONGEST_FORM = 20
 
 
 def filled_where(columns: Sequence[Column]) -> tuple[FilledWhere, ...]:
@@ -62,6 +66,20 @@ def closed_lists(columns: Sequence[Column]) -> tuple[tuple[str, tuple[str, ...]]
         and column.filled >= TIMES * len(column.values)
         and all(len(text) <= LONGEST_CODE and " " not in text for text in map(str, column.values.to_pylist()))
     )
+
+
+def code_forms(columns: Sequence[Column]) -> tuple[tuple[str, str], ...]:
+    """The columns whose texts are all of one form and differ in digits."""
+    found = []
+    for column in columns:
+        if column.kind != TEXT or len(column.values) < TIMES:
+            continue
+        form = str(forms_of(column.values.slice(0, 1))[0])
+        several = (column.values.slice(0, TIMES), column.values)  # the first few settle most cases
+        alike = "9" in form and all(pc.all(pc.equal(forms_of(texts), form)).as_py() for texts in several)
+        if alike and " " not in form and len(form) <= LONGEST_FORM:
+            found.append((column.name, form))
+    return tuple(found)
 
 
 def _some(column: Column) -> bool:
