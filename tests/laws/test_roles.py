@@ -1,0 +1,87 @@
+"""Things in several places of a row: one table for all roles, each pointing under its own name, and nothing lost."""
+
+from __future__ import annotations
+
+from random import Random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hemplit import flow
+from hemplit.core import resolve
+from hemplit.core.model.design import Design
+from hemplit.core.model.grid import Grid, Source
+from hemplit.core.split import split
+from hemplit.files.cells import from_texts
+
+DOCKS = {"W": "West Dock", "E": "East Dock", "N": "North Dock"}
+ROLES = [("From", "To"), ("Launch", "Winter"), ("Old", "New")]
+Columns = dict[str, list[str]]
+
+
+def moves(random: Random, roles: tuple[str, str], rows: int) -> Columns:
+    """Moves of boats from berth to berth, each berth with the dock where it lies."""
+    berths = [f"{letter}{number}" for letter in DOCKS for number in range(10, 19)]
+    pairs = [random.sample(berths, 2) for _ in range(rows)]
+    columns: Columns = {"Move No": [str(800 + row) for row in range(rows)]}
+    for place, role in enumerate(roles):
+        columns[f"{role} Berth"] = [pair[place] for pair in pairs]
+        columns[f"{role} Dock"] = [DOCKS[pair[place][0]] for pair in pairs]
+    columns["Hours"] = [f"{random.randint(2, 30) / 4:.2f}" for _ in range(rows)]
+    return columns
+
+
+def drafted(columns: Columns) -> tuple[Design, flow.Sheets]:
+    cells = tuple(from_texts([header, *values]) for header, values in columns.items())
+    sheets = flow.shape_grids({"moves": Grid(Source("moves.csv"), cells, len(next(iter(columns.values()))) + 1)})
+    return flow.draft(sheets), sheets
+
+
+@given(st.integers(0, 10_000), st.sampled_from(ROLES), st.booleans())
+@settings(max_examples=40)
+def test_two_roles_share_one_table_without_loss(seed: int, roles: tuple[str, str], blanks: bool) -> None:
+    random = Random(seed)
+    columns = moves(random, roles, 250)
+    if blanks:  # a boat that came from elsewhere
+        for row in random.sample(range(250), 40):
+            columns[f"{roles[0]} Berth"][row] = columns[f"{roles[0]} Dock"][row] = ""
+    design, sheets = drafted(columns)
+    tables = split(design, sheets.relations)
+    berths = [*columns[f"{roles[0]} Berth"], *columns[f"{roles[1]} Berth"]]
+    named = {cell for cell in berths if cell}
+    (table,) = [one for one in tables.tables if len(one.by_name) == 2 and one.row_count == len(named)]
+    moved = tables.by_name["moves"]
+    pointing = [one for one in moved.references if one.table == table.name]
+    assert sorted(one.columns for one in pointing) == sorted((f"{role.lower()}_berth",) for role in roles)
+    assert flow.prove_tables(design, sheets, tables).holds
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=30)
+def test_a_dock_that_contradicts_another_role_keeps_the_berths_apart(seed: int) -> None:
+    """A berth that lies in one dock as a start and in another as an end is not one berth, or one of them is wrong."""
+    random = Random(seed)
+    columns = moves(random, ("From", "To"), 250)
+    columns["To Dock"] = ["Harbour Wall" if dock == "West Dock" else dock for dock in columns["To Dock"]]
+    design, sheets = drafted(columns)
+    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_row_that_names_a_row_points_to_it(seed: int) -> None:
+    random = Random(seed)
+    names = [
+        f"{first} {last}" for first in "Nuala Oskar Elske Berit Jan".split() for last in "Keel Tan Holm Moss".split()
+    ]
+    above = ["" if place < 2 else names[random.randrange(place)] for place in range(len(names))]
+    phones = [f"0556 {number}" for number in random.sample(range(1000, 9999), len(names))]
+    design, sheets = drafted({"Name": names, "Phone": phones, "Supervisor": above})
+    (table,) = [one for one in design.tables if one.each_row]
+    inward = [one for one in resolve.references(design, table) if one.table == table.name]
+    assert len(inward) == 1 and "supervisor" in inward[0].columns[0]
+    tables = split(design, sheets.relations)
+    column = tables.by_name[table.name].by_name[inward[0].columns[0]]
+    given_names = [names[code] if code >= 0 else "" for code in column.codes.tolist()]
+    assert given_names == above
+    assert flow.prove_tables(design, sheets, tables).holds
