@@ -340,6 +340,8 @@ def _rows_by_identity(
         absent = rest_blank & all_of([blank[name] for name in names], rows_of_all)
     present = np.flatnonzero(~absent)
     grouped = reduce(combine, (grouping_of(cells[name], present) for name in names))
+    if names != plan.key:
+        grouped = _unnamed_apart(grouped, [cells[name] for name in names], list(cells.values()), present)
     grouping, first = by_first_appearance(grouped)
     row_of = np.full(rows_of_all, EMPTY, dtype=np.int32)
     row_of[present] = grouping.codes
@@ -351,6 +353,17 @@ def _rows_by_identity(
                 found = (int(rows[conflict[0]]), int(rows[conflict[1]]))
                 raise conflict_error(plan, relation, [cells[one] for one in names], cells[name], found)
     return row_of, present[first]
+
+
+def _unnamed_apart(
+    grouped: Grouping, names: Sequence[TableColumn], cells: Sequence[TableColumn], rows: npt.NDArray[np.int64]
+) -> Grouping:
+    """The groups, with the rows that name nothing told apart by all that is said in them."""
+    unnamed = ~all_of([name.codes[rows] != EMPTY for name in names], len(rows))
+    if not unnamed.any():
+        return grouped
+    whole = reduce(combine, (grouping_of(cell, rows) for cell in cells))
+    return combine(grouped, Grouping(np.where(unnamed, whole.codes + 1, 0).astype(np.int32), whole.size + 1))
 
 
 def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:

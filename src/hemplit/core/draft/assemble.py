@@ -194,7 +194,7 @@ class Drafting:
     def _blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
         """Whether the thing has content in rows where that key is blank."""
         content = {*thing.lead, *thing.alike, *thing.members}
-        return any(one.left == key and one.blank_decides and one.right in content for one in self.findings.dependencies)
+        return any(one.left == key and one.blank_decides and one.right in content for one in self.findings.held)
 
     def _choose_key(self, thing: Entity) -> None:
         named = self.named[thing.lead]

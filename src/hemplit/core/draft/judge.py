@@ -100,7 +100,7 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     able = {facts.name for facts in findings.columns if can_decide(facts)} - skip
     usable = [
         one
-        for one in findings.dependencies
+        for one in findings.held
         if one.left and one.evidence and one.right not in skip and one.evidence.repeats
         if able.issuperset(one.left) or _is_place_of_postal_code(one)
     ]
@@ -115,6 +115,7 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     singles += _persons(usable, findings, finer)
     singles += _nearer(single, singles, findings, finer)
     singles += _constants(singles, findings)
+    singles = _without_gaps(singles, findings)
     decided = {one.right for one in singles}
     pairs_of = {(one.left[0], one.right) for one in singles}
     below = {right for left, right in pairs_of if (right, left) not in pairs_of}
@@ -187,6 +188,30 @@ def _persons(usable: Sequence[Dependency], findings: Findings, finer: Mapping[st
             of_pair = [one for one in usable if set(one.left) <= set(pair) and one.right not in pair]
             made += _believed([replace(one, left=pair) for one in of_pair], findings, finer)
     return made
+
+
+def _without_gaps(singles: Sequence[Judged], findings: Findings) -> list[Judged]:
+    """Without what a column decides only where it is filled, while something that decides that column does not.
+
+    Where the town of two owners is blank, its country can still be another for each, and then hangs on the owner.
+    """
+    filled = {(one.left, one.right) for one in findings.where_filled}
+    held = {(one.left, one.right) for one in findings.held}
+    held |= {(key, facts.name) for key in findings.keys for facts in findings.columns}
+    above: dict[str, list[tuple[str, ...]]] = {}
+    for one in singles:
+        above.setdefault(one.right, []).append(one.left)
+
+    def follows(left: tuple[str, ...], right: str) -> bool:
+        return (
+            right in left or any((part, right) in held for part in ((name,) for name in left)) or (left, right) in held
+        )
+
+    return [
+        one
+        for one in singles
+        if (one.left, one.right) not in filled or all(follows(left, one.right) for left in above.get(one.left[0], ()))
+    ]
 
 
 def _constants(singles: Sequence[Judged], findings: Findings) -> list[Judged]:

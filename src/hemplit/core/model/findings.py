@@ -207,9 +207,16 @@ class Findings:
     nearly: frozenset[tuple[str, str]] = frozenset()
     """Columns that decide another but for a few rows: those that do exactly together with a second, or the other way
     round."""
+    where_filled: tuple[Dependency, ...] = ()
+    """What hold only in the rows whose left side, of one column, is filled; it is blank in a few."""
     of: tuple[str, ...] = ()
     """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
 
     @cached_property
     def by_name(self) -> dict[str, ColumnFacts]:
         return {facts.name: facts for facts in self.columns}
+
+    @cached_property
+    def held(self) -> tuple[Dependency, ...]:
+        """All dependencies, those too that hold where the left side is filled."""
+        return (*self.dependencies, *self.where_filled)

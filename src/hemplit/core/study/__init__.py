@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping, with_blank
+from hemplit.core.codes import Grouping, first_conflict, with_blank
 from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study.bands import bands
 from hemplit.core.study.computed import computed
-from hemplit.core.study.dependencies import TimeLimitError, decide, silent
+from hemplit.core.study.dependencies import Found, TimeLimitError, decide, silent
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
@@ -23,11 +23,11 @@ from hemplit.core.study.shared import shared_values
 from hemplit.core.study.trouble import trouble
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Container, Iterable, Sequence
 
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
-    from hemplit.core.study.dependencies import Found, Progress
+    from hemplit.core.study.dependencies import Progress
 
 #: Dependencies with more columns on the left are looked for only when asked.
 DEPTH = 3
@@ -39,6 +39,8 @@ MOST = 100_000
 NEARLY = 0.1
 SAMPLE = 20_000
 MOST_NEARLY = 1_000
+#: A column with a few blanks still names something in the other rows.
+FEW_BLANKS = 0.02
 
 
 def study(
@@ -80,6 +82,7 @@ def study(
         closed_lists=closed_lists(relation.columns),
         code_forms=code_forms(relation.columns),
         multivalued=multivalued(relation.columns, groupings, exact),
+        where_filled=_where_filled(relation, groupings, exact),
         nearly=_nearly(names, groupings, decided.dependencies),
         trouble=trouble(relation),
         depth=depth,
@@ -102,6 +105,36 @@ def _pairs(
     pairs = {(one, right) for left, right in dependencies if len(left) < 2 for one in (left or everything)}
     pairs |= {(key[0], right) for key in keys if len(key) == 1 for right in everything}
     return {(one, other) for one, other in pairs if one != other}
+
+
+def _where_filled(
+    relation: Relation, groupings: Sequence[Grouping], exact: Container[tuple[int, int]]
+) -> tuple[Dependency, ...]:
+    """What columns with a few blanks decide where they are filled, if a blank as one value decides it not."""
+    made = []
+    for left, column in enumerate(relation.columns):
+        if not 0 < column.blanks <= FEW_BLANKS * relation.row_count or len(column.values) == column.filled:
+            continue
+        rows = np.flatnonzero(column.codes != EMPTY)
+        found = []
+        for right, other in enumerate(groupings):
+            some = (rows[:SAMPLE], rows)
+            if (
+                right != left
+                and (left, right) not in exact
+                and all(
+                    first_conflict(Grouping(column.codes[part], len(column.values)), other.codes[part]) is None
+                    for part in some
+                )
+            ):
+                found.append(Found((left,), right))
+        apart = [*groupings]
+        apart[left] = _blanks_apart(column.codes, len(column.values))
+        names = relation.names
+        for one, proof in evidence(apart, relation.row_count, found).items():
+            decides = _blank_decides(relation, one.left, one.right)
+            made.append(Dependency((names[left],), names[one.right], proof, decides))
+    return tuple(made)
 
 
 def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable[Found]) -> frozenset[tuple[str, str]]:
