@@ -52,9 +52,8 @@ def _rules(names: dict[str, str], chosen: dict[str, str], findings: Findings) ->
             rules.append(Rule(ONE_OF, (names[header],), values, True, f"{len(values)} codes in all rows"))
     for header, form in findings.code_forms:
         if header in names:
-            rules.append(
-                Rule(FORM, (names[header],), (form,), True, "so are all of them, A for a letter and 9 for a digit")
-            )
+            why = f"all {findings.by_name[header].distinct:,} have this form: A is a letter, 9 a digit"
+            rules.append(Rule(FORM, (names[header],), (form,), True, why))
     for header, name in names.items():
         facts = findings.by_name[header]
         measured = MEASURE.intersection(words(header)) and not is_identifier(words(header))
