@@ -223,3 +223,23 @@ def test_why(jobs: Path) -> None:
     for asked, said in (("boat", "did you mean 'boats'?"), ("boats.lenght_m", "did you mean 'length_m'?")):
         ran = hemplit("why", "jobs.design.toml", asked, folder=folder)
         assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1)
+
+
+def test_two_owners_of_one_name_are_kept_apart(tmp_path: Path) -> None:
+    random = Random(4)
+    towns = ["Saltby", "Marlow", "Wick", "Tarn"]
+    numbers = random.sample(range(1000, 9999), len(PEOPLE) + 1)
+    names = [PEOPLE[0], *PEOPLE]
+    owners = [(name, f"0556 {number}", random.choice(towns)) for name, number in zip(names, numbers, strict=True)]
+    rows: Rows = [["Job No", "Owner", "Owner Phone", "Owner Town", "Hours"]]
+    rows += [[4000 + row, *(owners[row % 2] if row < 12 else random.choice(owners)), row % 9 + 1] for row in range(300)]
+    path = write(rows, tmp_path / "jobs.csv")
+    assert hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    database = sqlite3.connect(tmp_path / "yard.sqlite")
+    held = database.execute("SELECT phone FROM owners WHERE name = ? ORDER BY phone", (PEOPLE[0],)).fetchall()
+    assert [phone for (phone,) in held] == sorted(phone for name, phone, _ in owners if name == PEOPLE[0])
+    assert database.execute("SELECT count(*) FROM owners").fetchone() == (len(owners),)
+    database.close()
+    assert same_cells(path, tmp_path / "yard.sqlite", "jobs_sheet")
+    why = hemplit("why", "yard.design.toml", "owners", folder=tmp_path).out
+    assert "several have the same 'Owner', and 'Owner Phone' tells them apart" in why

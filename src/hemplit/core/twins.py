@@ -9,7 +9,7 @@ from rapidfuzz.distance import OSA
 #: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
 #: too few, another, or two that changed places.
 SLIPS_PER_CHARACTER = 1 / 6
-ROMAN = re.compile(r"\b[IVXLC]+\b")
+ROMAN = re.compile(r"\b[ivxlc]+\b", re.IGNORECASE)
 
 
 def are_twins(one: str, other: str) -> bool:
@@ -45,4 +45,4 @@ def halves(text: str) -> set[str]:
 
 
 def _numbers(text: str) -> tuple[list[str], list[str]]:
-    return sorted(letter for letter in text if letter.isdigit()), ROMAN.findall(text)
+    return sorted(letter for letter in text if letter.isdigit()), ROMAN.findall(text.casefold())

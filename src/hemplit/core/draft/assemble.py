@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.bands import band_table, usable_bands
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.independent import Parted, list_tables, parted
-from hemplit.core.draft.judge import base_key, can_decide, is_code, is_person, judge, key_of_part
+from hemplit.core.draft.judge import base_key, can_decide, is_code, is_homonym, is_person, judge, key_of_part
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, unused, without
 from hemplit.core.draft.roles import roles
@@ -163,6 +163,8 @@ class Drafting:
     def _stem_of(self, thing: Entity) -> tuple[str, ...]:
         if len(thing.lead) == 1:
             return stem([*thing.lead, *thing.alike])
+        if is_homonym(thing.lead):
+            return stem(thing.lead[:1])
         if is_person(thing.lead):
             return stem_of(thing.lead[0]) or ("person",)
         return tuple(part for name in thing.lead for part in singular(stem([name])))
@@ -182,7 +184,8 @@ class Drafting:
             if table == name and header in (*thing.lead, *thing.alike) and not self._blank_decides(thing, (header,)):
                 return (header,)
         if len(thing.lead) > 1:
-            return () if is_person(thing.lead) or self._blank_decides(thing, thing.lead) else thing.lead
+            made_up = is_person(thing.lead) or is_homonym(thing.lead) or self._blank_decides(thing, thing.lead)
+            return () if made_up else thing.lead
         about = {stem_of(thing.lead[0])}
         codes = (
             (name,)
@@ -217,6 +220,9 @@ class Drafting:
 
     def _why_made_up(self, thing: Entity) -> str:
         shown = " + ".join(f"'{name}'" for name in thing.lead)
+        if is_homonym(thing.lead):
+            name, contact = thing.lead
+            return f"made up: several have the same '{name}', and '{contact}' tells them apart"
         if is_person(thing.lead):
             return f"made up: two people may have the same {shown}"
         if self._blank_decides(thing, thing.lead):

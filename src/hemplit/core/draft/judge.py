@@ -17,6 +17,7 @@ from hemplit.core.words import (
     ADDRESS,
     CONTACT,
     FREE_TEXT,
+    IDENTIFIER,
     LINE,
     MEASURE,
     PART_OF_NAME,
@@ -114,6 +115,9 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     singles = _believed(single, findings, finer, known)
     singles += _persons(usable, findings, finer)
     singles += _nearer(single, singles, findings, finer)
+    for pair, own in _homonyms(singles, findings).items():
+        singles = [one for one in singles if one.left != pair[:1]]
+        singles += _believed(own, findings, finer)
     singles += _constants(singles, findings)
     singles = _without_gaps(singles, findings)
     decided = {one.right for one in singles}
@@ -188,6 +192,43 @@ def _persons(usable: Sequence[Dependency], findings: Findings, finer: Mapping[st
             of_pair = [one for one in usable if set(one.left) <= set(pair) and one.right not in pair]
             made += _believed([replace(one, left=pair) for one in of_pair], findings, finer)
     return made
+
+
+def _homonyms(singles: Sequence[Judged], findings: Findings) -> dict[tuple[str, str], list[Dependency]]:
+    """The names of which a few stand for several, each with what tells how to reach the one that is meant.
+
+    With each such pair comes what it decides.
+    """
+    coded = {one.right for one in singles}
+    able = {facts.name for facts in findings.columns if facts.kind.word == "text" and can_decide(facts)}
+    names = {name for name in able if name not in coded and not _reaches(name) and not _is_part(name)}
+    alone = {(one.left[0], one.right) for one in findings.dependencies if len(one.left) == 1}
+    found: dict[str, tuple[tuple[str, str], list[Dependency]]] = {}
+    for name, contact in sorted(findings.nearly):
+        if name not in names or not _is_contact_of(contact, name) or (name, contact) in alone:
+            continue
+        lefts = [{contact}] if (contact, name) in alone else [{name, contact}]
+        decided = [one for one in findings.dependencies if {*one.left} in lefts and one.right != name and one.evidence]
+        own = [replace(one, left=(name, contact)) for one in decided]
+        if own and (name not in found or max(map(_groups, own)) > max(map(_groups, found[name][1]))):
+            found[name] = (name, contact), own
+    return dict(found.values())
+
+
+def _is_contact_of(contact: str, name: str) -> bool:
+    """Whether a header says how to reach what another names, or does not say whom."""
+    about, said = stem_of(name), words(contact)
+    whose = [word for word in said if word not in CONTACT | ADDRESS | IDENTIFIER]
+    return _reaches(contact) and (not whose or (bool(about) and said[: len(about)] == about))
+
+
+def _reaches(name: str) -> bool:
+    return bool({*words(name)} & (CONTACT | ADDRESS)) and not is_postal_code(name)
+
+
+def is_homonym(left: Sequence[str]) -> bool:
+    """Whether two columns are a name, and what tells those of one name apart."""
+    return len(left) == 2 and _reaches(left[1]) and not _reaches(left[0])
 
 
 def _without_gaps(singles: Sequence[Judged], findings: Findings) -> list[Judged]:

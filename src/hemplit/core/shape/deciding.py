@@ -10,7 +10,7 @@ import numpy as np
 from hemplit.core.codes import Grouping, combine, most_frequent, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_word
-from hemplit.core.words import MEASURE, is_identifier, words
+from hemplit.core.words import FREE_TEXT, MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -35,7 +35,7 @@ def identifies(column: WorkingColumn) -> bool:
     if is_identifier(said):
         return True
     probe = column.cells.texts.slice(0, LOOKED_AT).to_pylist()
-    return not MEASURE.intersection(said) and all(is_word(str(text)) for text in probe)
+    return not (MEASURE | FREE_TEXT).intersection(said) and all(is_word(str(text)) for text in probe)
 
 
 def together(columns: Sequence[WorkingColumn]) -> Grouping:
@@ -47,13 +47,17 @@ def together(columns: Sequence[WorkingColumn]) -> Grouping:
     return Grouping(np.where(filled, whole.codes, np.int32(EMPTY)), whole.size)
 
 
+def company(column: WorkingColumn, others: Sequence[WorkingColumn]) -> list[WorkingColumn]:
+    """The columns that this one decides but for a few cells: what always stands beside each of its texts."""
+    own = together((column,))
+    return [one for one in others if nearly_decides(own, one)]
+
+
 def description(column: WorkingColumn, others: Sequence[WorkingColumn]) -> tuple[WorkingColumn, ...]:
     """The fewest columns that this one decides and that together decide it, two at least; none if there are none."""
     if not identifies(column):
         return ()
-    own = together((column,))
-    parts = [one for one in others if nearly_decides(own, one)]
-    parts.sort(key=lambda one: (-len(one.cells.texts), one.position))
+    parts = sorted(company(column, others), key=lambda one: (-len(one.cells.texts), one.position))
     tried = (tuple(parts[:count]) for count in range(2, len(parts) + 1))
     return next((by for by in tried if nearly_decides(together(by), column)), ())
 

@@ -22,7 +22,7 @@ from rapidfuzz.distance import OSA
 from hemplit.core.codes import Grouping, most_frequent
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, not_last, together
+from hemplit.core.shape.deciding import company, description, filled, identifies, nearly_decides, not_last, together
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, Working, mark, with_column
 from hemplit.core.twins import halves
@@ -65,11 +65,34 @@ def find(working: Working) -> Iterator[Step]:
                 continue
             rows, meant = _odd(column, together(by))
             pairs = [Slip(int(column.cells.codes[row]), int(code)) for row, code in zip(rows, meant, strict=True)]
-            for slip in dict.fromkeys(pairs):
-                if slip in slips:
+            possible = [slip for slip in dict.fromkeys(pairs) if slip in slips]
+            beside = company(column, [one for one in others if one not in by]) if possible else []
+            for slip in possible:
+                own = rows[[pair == slip for pair in pairs]]
+                if _is_in_company(column, beside, slip, own):
                     slips.discard(slip)
-                    own = rows[[pair == slip for pair in pairs]]
                     yield _step(working, column, by, slip, own)
+
+
+def _is_in_company(
+    column: WorkingColumn, beside: Sequence[WorkingColumn], slip: Slip, rows: npt.NDArray[np.intp]
+) -> bool:
+    """Whether the rows say beside the odd text what goes with the other one, and not what goes with itself."""
+    codes = column.cells.codes
+    elsewhere = np.setdiff1d(np.flatnonzero(codes == slip.odd), rows)
+    meant = np.flatnonzero(codes == slip.meant)
+    for_odd = for_meant = 0
+    for one in beside:
+        own, others = (_usual(one, some) for some in (elsewhere, meant))
+        if own != others:
+            for_odd += int(np.count_nonzero(one.cells.codes[rows] == own))
+            for_meant += int(np.count_nonzero(one.cells.codes[rows] == others))
+    return for_meant >= for_odd
+
+
+def _usual(column: WorkingColumn, rows: npt.NDArray[np.intp]) -> int | None:
+    """What the most of the rows say; None if there are none."""
+    return int(np.bincount(column.cells.codes[rows] + 1).argmax()) - 1 if len(rows) else None
 
 
 def _possible(texts: Sequence[str]) -> set[Slip]:
