@@ -12,7 +12,7 @@ import numpy as np
 
 from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, combine
-from hemplit.core.draft.judge import base_key, can_decide, is_code, judge, why_not_deciding
+from hemplit.core.draft.judge import base_key, can_decide, is_code, is_homonym, judge, why_not_deciding
 from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
@@ -290,6 +290,9 @@ def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation)
     ]
     if any(table.by_name[name].ids for name in table.key):
         lines.append("its key is made up, and counts the rows in the order in which the sheet speaks of them")
+        lead = _lead(design, table)
+        if is_homonym(lead):
+            lines.append(f"several have the same '{lead[0]}', and '{lead[1]}' tells them apart")
     if table.each_row:
         candidates = [key for key in found.keys if set(key) != chosen]
         for key in candidates[:LISTED]:

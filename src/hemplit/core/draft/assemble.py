@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.bands import band_table, usable_bands
-from hemplit.core.draft.entities import Entity, entities
+from hemplit.core.draft.entities import Entity, entities, stem_of_thing
 from hemplit.core.draft.independent import Parted, list_tables, parted
 from hemplit.core.draft.judge import base_key, can_decide, is_code, is_homonym, is_person, judge, key_of_part
 from hemplit.core.draft.lookups import is_lookup
@@ -87,7 +87,7 @@ class Drafting:
         base_stem = self._base_stem()
         base = Named(self._plural_name(base_stem), singular(base_stem)) if not self.parted else Named(self.sheet, ())
         for thing in self.things:
-            parts = self.roles.stems.get(thing.lead[0]) or singular(self._stem_of(thing))
+            parts = self.roles.stems.get(thing.lead[0]) or singular(stem_of_thing(thing))
             self.named[thing.lead] = Named(self._table_name(plural(parts)), parts)
         for thing in self.things:
             self._choose_key(thing)
@@ -159,15 +159,6 @@ class Drafting:
         if len(self.key) == 1 and self.key != (ROW_NUMBER,):
             return stem(self.key)
         return words(self.sheet) or ("row",)
-
-    def _stem_of(self, thing: Entity) -> tuple[str, ...]:
-        if len(thing.lead) == 1:
-            return stem([*thing.lead, *thing.alike])
-        if is_homonym(thing.lead):
-            return stem(thing.lead[:1])
-        if is_person(thing.lead):
-            return stem_of(thing.lead[0]) or ("person",)
-        return tuple(part for name in thing.lead for part in singular(stem([name])))
 
     def _facts(self, name: str) -> ColumnFacts:
         return self.findings.by_name[name]

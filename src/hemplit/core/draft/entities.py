@@ -10,6 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.judge import is_homonym, is_person
+from hemplit.core.draft.naming import singular, stem
 from hemplit.core.theory.closure import closure
 from hemplit.core.words import stem_of, words
 
@@ -35,6 +37,21 @@ class Entity:
         equal = "".join(f" (or '{name}')" for name in self.alike)
         decided = ", ".join(self.members) or ", ".join(self.alike)
         return f"{shown}{equal} decides {decided}; {self.rows} different ones in {rows} rows"
+
+
+def stem_of_thing(thing: Entity) -> tuple[str, ...]:
+    """The words for a thing, from the headers that identify it.
+
+    >>> stem_of_thing(Entity(("Owner", "Owner Phone"), (), (), 9))
+    ('owner',)
+    """
+    if len(thing.lead) == 1:
+        return stem([*thing.lead, *thing.alike])
+    if is_homonym(thing.lead):
+        return stem(thing.lead[:1])
+    if is_person(thing.lead):
+        return stem_of(thing.lead[0]) or ("person",)
+    return tuple(part for name in thing.lead for part in singular(stem([name])))
 
 
 def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -> tuple[Entity, ...]:
