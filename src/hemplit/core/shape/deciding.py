@@ -18,7 +18,8 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Codes
-    from hemplit.core.shape.working import WorkingColumn
+    from hemplit.core.model.relation import Step
+    from hemplit.core.shape.working import Working, WorkingColumn
 
 #: What decides a column breaks in no more of the rows than a few slips would.
 MOST_BREAKING = 0.02
@@ -45,6 +46,13 @@ def together(columns: Sequence[WorkingColumn]) -> Grouping:
     whole = reduce(combine, (with_blank(one.cells.codes, len(one.cells.texts)) for one in columns))
     filled = np.logical_and.reduce([one.filled for one in columns])
     return Grouping(np.where(filled, whole.codes, np.int32(EMPTY)), whole.size)
+
+
+def named(working: Working, step: Step) -> tuple[WorkingColumn, Grouping] | None:
+    """The column of a step and the rows that agree in the columns that it goes by; None if one of them is not there."""
+    column = working.named(step.text("column"))
+    others = [one for one in map(working.named, step.texts("by")) if one is not None]
+    return None if column is None or len(others) < len(step.texts("by")) else (column, together(others))
 
 
 def company(column: WorkingColumn, others: Sequence[WorkingColumn]) -> list[WorkingColumn]:

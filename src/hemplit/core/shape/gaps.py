@@ -19,7 +19,7 @@ import numpy as np
 
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, together
+from hemplit.core.shape.deciding import description, filled, identifies, named, nearly_decides, together
 from hemplit.core.shape.working import SHOWN, Working, mark, with_column
 
 if TYPE_CHECKING:
@@ -68,10 +68,10 @@ def _steps(
         rows = gaps[left & (one.said != EMPTY)]
         left &= one.said == EMPTY
         if len(rows):
-            named = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
+            places = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
             more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
             same = " + ".join(f"'{by.name}'" for by in one.by)
-            why = f"{named}{more}: all other rows of the same {same} say it"
+            why = f"{places}{more}: all other rows of the same {same} say it"
             yield Step(ACT, (("column", column.name), ("by", tuple(by.name for by in one.by))), why)
 
 
@@ -95,11 +95,11 @@ def _agreed(codes: Codes, group: Grouping) -> Codes:
 
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet with the blanks of a column filled where all rows that agree in the others say one thing."""
-    column = working.named(step.text("column"))
-    others = [one for one in map(working.named, step.texts("by")) if one is not None]
-    if column is None or len(others) < len(step.texts("by")):
+    found = named(working, step)
+    if found is None:
         return working
-    codes, group = column.cells.codes, together(others)
+    column, group = found
+    codes = column.cells.codes
     said = _agreed(codes, group)[group.codes]
     gaps = (codes == EMPTY) & (said != EMPTY)
     cells = GridColumn(np.where(gaps, said, codes), column.cells.texts)

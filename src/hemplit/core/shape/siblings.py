@@ -22,7 +22,16 @@ from rapidfuzz.distance import OSA
 from hemplit.core.codes import Grouping, most_frequent
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import company, description, filled, identifies, nearly_decides, not_last, together
+from hemplit.core.shape.deciding import (
+    company,
+    description,
+    filled,
+    identifies,
+    named,
+    nearly_decides,
+    not_last,
+    together,
+)
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, Working, mark, with_column
 from hemplit.core.twins import halves
@@ -110,12 +119,12 @@ def _step(
     working: Working, column: WorkingColumn, by: Sequence[WorkingColumn], slip: Slip, rows: npt.NDArray[np.intp]
 ) -> Step:
     odd, meant = (str(column.cells.texts[code]) for code in slip)
-    named = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
+    places = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
     more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
     same = " + ".join(f"'{one.name}'" for one in by)
     names = tuple(one.name for one in by)
     settings = (("column", column.name), ("instead", meant), ("of", odd), ("by", names))
-    return Step(ACT, settings, f"{named}{more}: most rows of the same {same} say so")
+    return Step(ACT, settings, f"{places}{more}: most rows of the same {same} say so")
 
 
 def _is_slip(odd: str, meant: str) -> bool:
@@ -151,15 +160,15 @@ def _most(column: WorkingColumn, group: Grouping) -> Codes:
 
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet with another text in the rows whose siblings mostly have it."""
-    column = working.named(step.text("column"))
-    others = [one for one in map(working.named, step.texts("by")) if one is not None]
-    if column is None or len(others) < len(step.texts("by")):
+    found = named(working, step)
+    if found is None:
         return working
+    column, group = found
     texts = column.cells.texts
     odd, meant = (texts.index(step.text(key)).as_py() for key in ("of", "instead"))
     if EMPTY in (odd, meant):
         return working
-    rows, said = _odd(column, together(others))
+    rows, said = _odd(column, group)
     touched = np.zeros(working.row_count, dtype=bool)
     touched[rows[(column.cells.codes[rows] == odd) & (said == meant)]] = True
     cells = GridColumn(np.where(touched, np.int32(meant), column.cells.codes), texts)
