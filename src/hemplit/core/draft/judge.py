@@ -371,7 +371,7 @@ def _groups(one: Dependency) -> int:
 def _weigh(one: Dependency, finer: Mapping[str, list[int]], findings: Findings) -> Judged:
     """Rows that repeat a finer left side say the same thing again, so repeats are counted among its groups."""
     groups = _groups(one)
-    # What names a place as often as it names somebody is a line of his address.
+    # What names a place as often as it names somebody is a line of their address.
     least = groups + (0 if {*words(one.left[0])} & (PLACE | POSTAL_CODE) else 1)
     above = [count for count in finer.get(one.left[0], ()) if len(one.left) == 1 and count >= least]
     # Unless the headers name what belongs together, and only say nothing of how many there are.
