@@ -36,7 +36,7 @@ LOOK_INSIDE = {
 ENDINGS = tuple(LOOK_INSIDE)
 ZIP = b"PK\x03\x04"
 #: So many rows are taken at once.
-ROWS = 4_000
+ROWS = 2_000
 
 
 def read(path: Path) -> tuple[Grid, ...]:
