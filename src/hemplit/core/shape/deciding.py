@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -10,10 +11,11 @@ import numpy as np
 from hemplit.core.codes import Grouping, combine, most_frequent, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.working import SHOWN, compact, mark, with_column
 from hemplit.core.words import FREE_TEXT, MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
 
     import numpy.typing as npt
 
@@ -48,11 +50,25 @@ def together(columns: Sequence[WorkingColumn]) -> Grouping:
     return Grouping(np.where(filled, whole.codes, np.int32(EMPTY)), whole.size)
 
 
-def named(working: Working, step: Step) -> tuple[WorkingColumn, Grouping] | None:
-    """The column of a step and the rows that agree in the columns that it goes by; None if one of them is not there."""
+def recoded(working: Working, step: Step, number: int, change: Callable[[WorkingColumn, Grouping], Codes]) -> Working:
+    """The sheet with other codes in the column of a step, by the rows that agree in the columns that it goes by.
+
+    It stays as it is if one of these columns is not there.
+    """
     column = working.named(step.text("column"))
     others = [one for one in map(working.named, step.texts("by")) if one is not None]
-    return None if column is None or len(others) < len(step.texts("by")) else (column, together(others))
+    if column is None or len(others) < len(step.texts("by")):
+        return working
+    codes = change(column, together(others))
+    changed = mark(column, codes != column.cells.codes, number)
+    return with_column(working, column, replace(column, cells=compact(codes, column.cells.texts), changed=changed))
+
+
+def places(working: Working, column: WorkingColumn, rows: npt.NDArray[np.intp], by: Sequence[WorkingColumn]) -> str:
+    """Some cells by address, and the columns in which other rows agree with theirs, in words."""
+    named = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
+    more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
+    return f"{named}{more}: rows of the same " + " + ".join(f"'{one.name}'" for one in by)
 
 
 def company(column: WorkingColumn, others: Sequence[WorkingColumn]) -> list[WorkingColumn]:

@@ -12,15 +12,14 @@ none, and stays.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import description, filled, identifies, named, nearly_decides, together
-from hemplit.core.shape.working import SHOWN, Working, mark, with_column
+from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, places, recoded, together
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -29,7 +28,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.codes import Grouping
     from hemplit.core.model.grid import Codes
-    from hemplit.core.shape.working import WorkingColumn
+    from hemplit.core.shape.working import Working, WorkingColumn
 
 ACT = "fill gaps"
 SETTINGS = {"column": "text", "by": "texts"}
@@ -68,10 +67,7 @@ def _steps(
         rows = gaps[left & (one.said != EMPTY)]
         left &= one.said == EMPTY
         if len(rows):
-            places = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
-            more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
-            same = " + ".join(f"'{by.name}'" for by in one.by)
-            why = f"{places}{more}: all other rows of the same {same} say it"
+            why = f"{places(working, column, rows, one.by)} all say it"
             yield Step(ACT, (("column", column.name), ("by", tuple(by.name for by in one.by))), why)
 
 
@@ -95,12 +91,9 @@ def _agreed(codes: Codes, group: Grouping) -> Codes:
 
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet with the blanks of a column filled where all rows that agree in the others say one thing."""
-    found = named(working, step)
-    if found is None:
-        return working
-    column, group = found
+    return recoded(working, step, number, _without_gaps)
+
+
+def _without_gaps(column: WorkingColumn, group: Grouping) -> Codes:
     codes = column.cells.codes
-    said = _agreed(codes, group)[group.codes]
-    gaps = (codes == EMPTY) & (said != EMPTY)
-    cells = GridColumn(np.where(gaps, said, codes), column.cells.texts)
-    return with_column(working, column, replace(column, cells=cells, changed=mark(column, gaps, number)))
+    return np.where(codes == EMPTY, _agreed(codes, group)[group.codes], codes)

@@ -12,7 +12,6 @@ all say the other.
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import replace
 from itertools import permutations
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -20,20 +19,20 @@ import numpy as np
 from rapidfuzz.distance import OSA
 
 from hemplit.core.codes import Grouping, most_frequent
-from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import (
     company,
     description,
     filled,
     identifies,
-    named,
     nearly_decides,
     not_last,
+    places,
+    recoded,
     together,
 )
 from hemplit.core.shape.looks import is_word
-from hemplit.core.shape.working import SHOWN, Working, mark, with_column
 from hemplit.core.twins import halves
 
 if TYPE_CHECKING:
@@ -42,7 +41,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Codes
-    from hemplit.core.shape.working import WorkingColumn
+    from hemplit.core.shape.working import Working, WorkingColumn
 
 ACT = "correct by siblings"
 SETTINGS = {"column": "text", "instead": "text", "of": "text", "by": "texts"}
@@ -119,12 +118,9 @@ def _step(
     working: Working, column: WorkingColumn, by: Sequence[WorkingColumn], slip: Slip, rows: npt.NDArray[np.intp]
 ) -> Step:
     odd, meant = (str(column.cells.texts[code]) for code in slip)
-    places = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
-    more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
-    same = " + ".join(f"'{one.name}'" for one in by)
     names = tuple(one.name for one in by)
     settings = (("column", column.name), ("instead", meant), ("of", odd), ("by", names))
-    return Step(ACT, settings, f"{places}{more}: most rows of the same {same} say so")
+    return Step(ACT, settings, f"{places(working, column, rows, by)} mostly say so")
 
 
 def _is_slip(odd: str, meant: str) -> bool:
@@ -160,16 +156,13 @@ def _most(column: WorkingColumn, group: Grouping) -> Codes:
 
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet with another text in the rows whose siblings mostly have it."""
-    found = named(working, step)
-    if found is None:
-        return working
-    column, group = found
-    texts = column.cells.texts
-    odd, meant = (texts.index(step.text(key)).as_py() for key in ("of", "instead"))
-    if EMPTY in (odd, meant):
-        return working
-    rows, said = _odd(column, group)
-    touched = np.zeros(working.row_count, dtype=bool)
-    touched[rows[(column.cells.codes[rows] == odd) & (said == meant)]] = True
-    cells = GridColumn(np.where(touched, np.int32(meant), column.cells.codes), texts)
-    return with_column(working, column, replace(column, cells=cells, changed=mark(column, touched, number)))
+
+    def change(column: WorkingColumn, group: Grouping) -> Codes:
+        odd, meant = (column.cells.texts.index(step.text(key)).as_py() for key in ("of", "instead"))
+        codes = column.cells.codes.copy()
+        rows, said = _odd(column, group)
+        if EMPTY not in (odd, meant):
+            codes[rows[(codes[rows] == odd) & (said == meant)]] = meant
+        return codes
+
+    return recoded(working, step, number, change)

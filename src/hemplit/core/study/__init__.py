@@ -167,11 +167,7 @@ def study_ties(
         nearly = near(relation, groupings, exact, share, progress)
     except TimeLimitError as limit:
         unfinished = "; ".join(part for part in (unfinished, str(limit)) if part)
-    return replace(
-        found,
-        unfinished=unfinished,
-        near=nearly,
-    )
+    return replace(found, unfinished=unfinished, near=nearly)
 
 
 def grouped(relation: Relation) -> list[Grouping]:
