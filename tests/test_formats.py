@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import zipfile
 from collections.abc import Callable
 from datetime import date, datetime
@@ -83,6 +84,16 @@ def test_a_workbook_is_read_as_it_is_shown(ending: str, tmp_path: Path) -> None:
     assert flow.read([str(path)]).notes[-1].endswith("this sheet is left out")
 
 
+def test_a_workbook_whose_texts_come_again_and_again(tmp_path: Path) -> None:
+    """It holds each text once, and says how often cells use it, which is more than the part has bytes."""
+    with xlsxwriter.Workbook(tmp_path / "docks.xlsx") as book:
+        page = book.add_worksheet()
+        for row in range(2_000):
+            page.write_row(row, 0, ["Dock", "North"])
+    (grid,) = files.read(str(tmp_path / "docks.xlsx"))
+    assert (grid.row_count, cells(grid)[-1]) == (2_000, ["Dock", "North"])
+
+
 def test_parquet_keeps_its_values(tmp_path: Path) -> None:
     columns = {"Job": [1, 2, None], "Day": [date(2026, 4, 1), None, date(2026, 4, 3)], "Hours": [0.5, 2.0, 3.25]}
     pyarrow.parquet.write_table(pa.table(columns), tmp_path / "jobs.parquet")
@@ -119,12 +130,18 @@ def bomb() -> bytes:
     return out.getvalue()
 
 
-def far_corner() -> bytes:
-    out = io.BytesIO()
+def far_cells(*places: tuple[int, int]) -> bytes:
+    """A workbook with cells in these places, which does not know its own size."""
+    out, other = io.BytesIO(), io.BytesIO()
     with xlsxwriter.Workbook(out) as book:
-        book.add_worksheet().write_row(0, 0, ["a", "b"])
-        book.worksheets()[0].write(1_048_575, 16_383, "x")
-    return out.getvalue()
+        page = book.add_worksheet()
+        page.write_row(0, 0, ["a", "b"])
+        for row, column in places:
+            page.write(row, column, "x")
+    with zipfile.ZipFile(out) as archive, zipfile.ZipFile(other, "w") as changed:
+        for part in archive.namelist():
+            changed.writestr(part, re.sub(b"<dimension[^>]*>", b"", archive.read(part)))
+    return other.getvalue()
 
 
 def protected() -> bytes:
@@ -133,7 +150,8 @@ def protected() -> bytes:
 
 REFUSED: dict[str, tuple[Callable[[], bytes], str]] = {
     "bomb.xlsx": (bomb, "it would expand"),
-    "corner.xlsx": (far_corner, "XFD1048576: the sheet reaches to this cell"),
+    "corner.xlsx": (lambda: far_cells((1_048_575, 16_383)), "XFD1048576: the sheet reaches to this cell"),
+    "edges.xlsx": (lambda: far_cells((1, 16_383), (1_048_575, 0)), "XFD1048576: the sheet reaches to this cell"),
     "secret.xlsx": (protected, "protected by a password"),
     "plain.ods": (lambda: b"hello", "this is not a workbook"),
     "text.parquet": (lambda: b"hello", "this is no Parquet file"),

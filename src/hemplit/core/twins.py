@@ -3,8 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
+from typing import TYPE_CHECKING
 
 from rapidfuzz.distance import OSA
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 #: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
 #: too few, another, or two that changed places.
@@ -30,18 +35,33 @@ def are_twins(one: str, other: str) -> bool:
     return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
 
 
-def halves(text: str) -> set[str]:
-    """The halves of a text, cut in either of two places, with its digits: in a number every digit counts.
+def sharing_a_half(texts: Sequence[str]) -> list[list[int]]:
+    """The places of texts with the same digits and a half in common, two at least together.
 
-    Texts within two letters of each other have one of them in common, unless they are very short.
+    Texts within two letters of each other are together somewhere, unless they are very short; in a number every digit
+    counts.
 
-    >>> sorted(halves("Teal 2"))
-    ['2| 2>', '2|<Tea', '2|<Teal', '2|l 2>']
+    >>> sharing_a_half(["Kittiwake", "Heron 2", "Kittiwaek", "Heron 3"])
+    [[0, 2], [0, 2]]
     """
+    of_digits: dict[str, list[int]] = defaultdict(list)
+    for place, text in enumerate(texts):
+        of_digits["".join(filter(str.isdigit, text))].append(place)
+    together = []
+    for places in of_digits.values():
+        if len(places) > 1:
+            index: dict[str, list[int]] = defaultdict(list)
+            for place in places:
+                for part in _halves(texts[place]):
+                    index[part].append(place)
+            together += [alike for alike in index.values() if len(alike) > 1]
+    return together
+
+
+def _halves(text: str) -> set[str]:
+    """The halves of a text, cut in either of two places."""
     half = len(text) // 2
-    digits = "".join(letter for letter in text if letter.isdigit())
-    parts = (f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>")
-    return {f"{digits}|{part}" for part in parts}
+    return {f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>"}
 
 
 def _numbers(text: str) -> tuple[list[str], list[str]]:

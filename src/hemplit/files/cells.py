@@ -27,7 +27,10 @@ def from_texts(texts: Sequence[str | None] | pa.StringArray) -> GridColumn:
     [0, -1, 0]
     """
     array = texts if isinstance(texts, pa.Array) else pa.array(texts, pa.string())
-    return from_encoded(pc.if_else(pc.equal(array, ""), None, array).dictionary_encode())
+    encoded = array.dictionary_encode()
+    if pc.index(encoded.dictionary, "").as_py() >= 0:
+        encoded = pc.if_else(pc.equal(array, ""), None, array).dictionary_encode()
+    return from_encoded(encoded)
 
 
 def from_encoded(encoded: pa.DictionaryArray) -> GridColumn:
@@ -53,15 +56,30 @@ def piece(values: Sequence[object]) -> pa.Array:
     >>> piece([4.0, ""]).type, piece([4.0, "m"]).type
     (DataType(double), DataType(string))
     """
-    for blanks_apart in (False, True):
+    for attempt in (_texts, _numbers, _numbers_and_blanks):
         try:
-            array = pa.array([None if value == "" else value for value in values] if blanks_apart else values)
+            array = attempt(values)
         except (pa.ArrowInvalid, pa.ArrowTypeError):
             continue  # the values are of several types
-        # Among numbers, Arrow takes yes for 1.
-        if array.type == pa.string() or (array.type == pa.float64() and bool not in set(map(type, values))):
+        if array is not None:
             return array
     return pa.array([plain_text(value) for value in values], pa.string())
+
+
+def _texts(values: Sequence[object]) -> pa.StringArray:
+    return pa.array(values, pa.string())
+
+
+def _numbers(values: Sequence[object]) -> pa.DoubleArray | None:
+    """None if yes or no is among them, which Arrow takes for 1 and 0."""
+    array = pa.array(values, pa.float64())
+    numbers = array.to_numpy(zero_copy_only=False)
+    alike = ((numbers == 0) | (numbers == 1)).any()
+    return None if alike and bool in set(map(type, values)) else array
+
+
+def _numbers_and_blanks(values: Sequence[object]) -> pa.DoubleArray | None:
+    return _numbers([None if value == "" else value for value in values])
 
 
 def _from_numbers(values: pa.DoubleArray) -> GridColumn:

@@ -29,15 +29,23 @@ MOST_BYTES = 6 << 30
 FREE_BYTES, MOST_TIMES = 64 << 20, 400
 #: So many cells are still a sheet and no slip of a finger in its last corner.
 MOST_CELLS = 200_000_000
+MOST_COLUMNS = 16_384
 #: A number format that shows so many digits.
 ZERO_FORMAT = re.compile("0{2,15}")
 PIECE = 1 << 18
-#: Parts that say how many entries they have.
-COUNTED = ("sharedstrings.xml", "styles.xml")
-COUNT = re.compile(rb'ount="\s*(\d+)')
-CELL = re.compile(rb'<c r="([A-Z]+)(\d+)"([^>]*)>(?:<f[^>]*>[^<]*</f>|<f[^>]*/>)?<v>([^<]*)</v>')
-DIMENSION = re.compile(rb'<dimension ref="(?:[A-Z]+\d+:)?([A-Z]+)(\d+)"')
-LAST_CELL = re.compile(rb'<c r="([A-Z]+)(\d+)"')
+#: Parts that say how many entries they have. What a workbook counts of its texts besides is how often cells use them.
+COUNTS = {
+    "sharedstrings.xml": re.compile(rb'uniqueCount\s*=\s*["\']\s*(\d+)'),
+    "styles.xml": re.compile(rb'count\s*=\s*["\']\s*(\d+)'),
+}
+CELL = re.compile(
+    rb'<(?:\w+:)?c r="([A-Z]+)(\d+)"([^>]*)>(?:<(?:\w+:)?f[^>]*>[^<]*</(?:\w+:)?f>|<(?:\w+:)?f[^>]*/>)?'
+    rb"<(?:\w+:)?v>([^<]*)<"
+)
+DIMENSION = re.compile(rb'<(?:\w+:)?dimension ref="(?:[A-Z]+\d+:)?([A-Z]+)(\d+)"')
+A_CELL = re.compile(rb'c r="([A-Z]+)(\d+)"')
+#: Cells beyond column Z, by their letters.
+FAR_RIGHT = re.compile(rb'c r="([A-Z]{2,})')
 NAMESPACE = re.compile(r"\{[^}]*\}")
 
 
@@ -114,9 +122,10 @@ def check_expansion(path: Path, archive: zipfile.ZipFile) -> None:
 def _check_counts(archive: zipfile.ZipFile) -> None:
     """The reader beneath sets so much memory aside as a part says that it has entries, before it looks."""
     for part in archive.infolist():
-        if part.filename.lower().endswith(COUNTED):
+        count = COUNTS.get(part.filename.lower().rpartition("/")[2])
+        if count:
             with archive.open(part) as file:
-                told = [int(number) for number in COUNT.findall(file.read(PIECE))]
+                told = [int(number) for number in count.findall(file.read(PIECE))]
             if max(told, default=0) > part.file_size:
                 raise DamagedError(
                     f"{part.filename} says that it has {max(told):,} entries in {part.file_size:,} bytes"
@@ -166,18 +175,22 @@ def _zero_formats(archive: zipfile.ZipFile) -> dict[bytes, int]:
 
 
 def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[bytes, int]) -> Inside:
-    bottom = right = 0
+    told = bottom = right = 0
     found = Inside(Range(0, 0, 0, 0))
     for place, piece in enumerate(_pieces(archive, part)):
         dimension = DIMENSION.search(piece, 0, 4096) if place == 0 else None
         if dimension:
-            bottom, right = int(dimension[2]) - 1, _column(dimension[1])
-        tail = LAST_CELL.findall(piece, max(len(piece) - 8192, 0))
-        if tail:
-            bottom, right = max(bottom, int(tail[-1][1]) - 1), max(right, _column(tail[-1][0]))
+            told, right = int(dimension[2]) - 1, _column(dimension[1])
+        last = A_CELL.search(piece, max(piece.rfind(b'c r="'), 0))
+        if last:
+            bottom, right = max(bottom, int(last[2]) - 1), max(right, _column(last[1]))
         if zeros or b't="e"' in piece:
             _special(piece, zeros, found)
-    found.last = Range(0, 0, bottom, right)
+    if bottom > told and (bottom + 1) * MOST_COLUMNS > MOST_CELLS:
+        # The part does not know its own size, so cells may stand anywhere.
+        far = {letters for piece in _pieces(archive, part) for letters in FAR_RIGHT.findall(piece)}
+        right = max([right, *map(_column, far)])
+    found.last = Range(0, 0, max(told, bottom), right)
     return found
 
 
@@ -201,6 +214,8 @@ def _pieces(archive: zipfile.ZipFile, part: str) -> Iterator[bytes]:
             whole = rest + piece
             end = whole.rfind(b"</c>") + 4
             if end < 4:
+                end = whole.rfind(b":c>") + 3
+            if end < 3:
                 end = len(whole)
             yield whole[:end]
             rest = whole[end:]

@@ -11,7 +11,6 @@ all say the other.
 
 from __future__ import annotations
 
-from collections import defaultdict
 from itertools import permutations
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -33,7 +32,7 @@ from hemplit.core.shape.deciding import (
     together,
 )
 from hemplit.core.shape.looks import is_word
-from hemplit.core.twins import halves
+from hemplit.core.twins import sharing_a_half
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -105,12 +104,8 @@ def _usual(column: WorkingColumn, rows: npt.NDArray[np.intp]) -> int | None:
 
 def _possible(texts: Sequence[str]) -> set[Slip]:
     """The texts that could stand in place of another."""
-    index: dict[str, list[int]] = defaultdict(list)
-    for code, text in enumerate(texts):
-        for part in halves(text.casefold()):
-            index[part].append(code)
-    several = (alike[:MOST_ALIKE] for alike in index.values() if len(alike) > 1)
-    pairs = {Slip(odd, meant) for alike in several for odd, meant in permutations(alike, 2)}
+    groups = (alike[:MOST_ALIKE] for alike in sharing_a_half([text.casefold() for text in texts]))
+    pairs = {Slip(odd, meant) for alike in groups for odd, meant in permutations(alike, 2)}
     return {pair for pair in pairs if _is_slip(texts[pair.odd], texts[pair.meant])}
 
 

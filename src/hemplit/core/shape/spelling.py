@@ -19,10 +19,10 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
-from hemplit.core.twins import are_twins, halves
+from hemplit.core.twins import are_twins, sharing_a_half
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -163,24 +163,21 @@ def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
     """
     most = max(counts.values(), default=0)
     often = min(most // TIMES_WITNESSED, RARE)
-    rare = [text for text, count in counts.items() if count <= often and len(text) >= SHORTEST]
-    if not rare:
-        return []
-    index: dict[str, list[str]] = defaultdict(list)
-    for text in counts:
-        for part in halves(text):
-            index[part].append(text)
-    found = []
-    for text in rare:
-        near = {
-            other
-            for part in halves(text)
-            for other in index[part][:MOST_ALIKE]
-            if other != text and counts[other] >= TIMES_WITNESSED * counts[text]
-        }
-        near = {other for other in near if abs(len(other) - len(text)) <= 2 and are_twins(text, other)}
-        found += [(text, other) for other in sorted(near, key=lambda other: (-counts[other], other))]
-    return found
+    texts = list(counts)
+    rare = {text for text, count in counts.items() if count <= often and len(text) >= SHORTEST}
+    near: dict[str, set[str]] = defaultdict(set)
+    for alike in sharing_a_half(texts) if rare else ():
+        some = [texts[place] for place in alike[:MOST_ALIKE]]
+        for text in rare.intersection(texts[place] for place in alike):
+            near[text].update(some)
+    return [(text, other) for text in texts for other in _common_twins(text, near[text], counts)]
+
+
+def _common_twins(text: str, near: Iterable[str], counts: Mapping[str, int]) -> list[str]:
+    """Which of the texts near a rare one are common and its near-twins, the most common first."""
+    common = (other for other in near if other != text and counts[other] >= TIMES_WITNESSED * counts[text])
+    twins = [other for other in common if abs(len(other) - len(text)) <= 2 and are_twins(text, other)]
+    return sorted(twins, key=lambda other: (-counts[other], other))
 
 
 class _Rows:
