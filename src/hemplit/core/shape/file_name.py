@@ -1,12 +1,13 @@
 """Where several files are read as one sheet, what varies in their names becomes a column: the month, the place.
 
-``2026-04 North.csv`` and ``2026-05 West.csv`` give ``Month`` 2026-04 and ``Dock`` North, if the sheet knows North as a
-dock; else the column is called for what it is, a part of the file name.
+``2026-04 North Dock.csv`` and ``2026-05 West Dock.csv`` give ``Month`` 2026-04 and ``Dock`` North. Where neither a
+month nor a common word names it, the column is called for what it is, a part of the file name.
 """
 
 from __future__ import annotations
 
 import re
+from collections import Counter
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -33,6 +34,7 @@ def find(working: Working) -> Iterator[Step]:
     if len(rows) < 2:
         return
     width = len(rows[0])
+    whole = [_parts(path) for path, _ in working.source.parts]
     taken = {column.name for column in working.columns}
     if any(len(parts) != width for parts in rows):
         yield Step(ACT, (("part", 0), ("name", _free("File", taken))), "the file names have nothing in common")
@@ -40,7 +42,7 @@ def find(working: Working) -> Iterator[Step]:
     for place in range(width):
         values = {parts[place] for parts in rows}
         if len(values) > 1:
-            name = _free(_name(values), taken)
+            name = _free(_name(values, {parts[place] for parts in whole}), taken)
             taken.add(name)
             yield Step(ACT, (("part", place + 1), ("name", name)), ", ".join(sorted(values)[:4]))
 
@@ -65,16 +67,18 @@ def _all_parts(paths: Sequence[str]) -> list[list[str]]:
     return rows
 
 
-def _name(values: set[str]) -> str:
+def _name(values: set[str], whole: set[str]) -> str:
     if all(re.fullmatch(r"(?:19|20)\d{2}", value) for value in values):
         return "Year"
     if all(re.fullmatch(r"\d{4}[-_.]\d{1,2}", value) or value.lower() in MONTHS for value in values):
         return "Month"
     if all(re.fullmatch(r"\d{4}[-_.]\d{1,2}[-_.]\d{1,2}", value) for value in values):
         return "Day"
-    return (
-        "Week" if all(re.fullmatch(r"(?:w|kw|week)\d{1,2}", value.lower()) for value in values) else "Part of File Name"
-    )
+    if all(re.fullmatch(r"(?:w|kw|week)\d{1,2}", value.lower()) for value in values):
+        return "Week"
+    last = Counter(words[-1] for words in (text.split(" ") for text in whole) if len(words) > 1)
+    word, times = last.most_common(1)[0] if last else ("", 0)
+    return word.capitalize() if 2 * times > len(whole) and times > 1 else "Part of File Name"
 
 
 def _free(name: str, taken: set[str]) -> str:
