@@ -94,7 +94,9 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
         _check_list(design, table, lists[0])
     _check_used_once(tables)
     base = design.base_of(sheet.name)
-    queue = [base, *lists]
+    for table in design.some_of(sheet.name):
+        _check_some_rows(design, table, base)
+    queue = [base, *lists, *design.some_of(sheet.name)]
     reached = {table.name for table in queue}
     for table in queue:
         for reference in resolve.references(design, table):
@@ -139,6 +141,16 @@ def _check_list(design: Design, table: TablePlan, first: TablePlan) -> None:
         )
     if not any(reference.table == owner.name for reference in resolve.references(design, table)):
         raise DesignError(place, f"no column refers to '{owner.name}'", f'add a column with to = "{owner.name}"')
+
+
+def _check_some_rows(design: Design, table: TablePlan, base: TablePlan) -> None:
+    """Whether a table goes on with the rows of the sheet's own table, under the same key."""
+    place = f"{resolve.place(table)}.some_of"
+    if table.some_of != base.name or not base.each_row:
+        raise DesignError(place, f"'{table.some_of}' has no row for each row of the sheet", nearest("", [base.name]))
+    up = [one for one in resolve.references(design, table) if one.table == base.name]
+    if not up or up[0].columns != table.key:
+        raise DesignError(place, f"its key must refer to '{base.name}'", f'give its key column to = "{base.name}"')
 
 
 def is_band(column: ColumnPlan) -> bool:

@@ -148,6 +148,9 @@ def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
 
 
 def _rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
+    if table.some_of is not None:
+        own = next(column.source for column in table.stored if column.name not in table.key and column.source)
+        return relation.by_name[own].filled
     lead = _lead(design, table)
     return max((len(relation.by_name[header].values) for header in lead if header in relation.by_name), default=0)
 
@@ -172,7 +175,7 @@ def _anomaly(design: Design, table: TablePlan, headers: tuple[str, ...], relatio
         owner = _lead(design, design.by_name[table.list_of])
         return _commonest(relation, (*owner, known[0]), known[0])
     changed = next((name for name in known if name not in lead), None)
-    if changed is None or len(lead) != 1 or table.each_row:
+    if changed is None or len(lead) != 1 or table.each_row or table.some_of is not None:
         return None
     return _commonest(relation, lead, changed)
 
@@ -236,8 +239,11 @@ def _verdict(one: Dependency, found: Findings) -> str:
         reason = why_not_deciding(found.by_name[name])
         if reason:
             return reason
-    repeats = one.evidence.repeats if one.evidence else 0
-    return f"only {repeats:,} rows repeat a '{one.left[0]}', too few, or something nearer decides both"
+    facts = found.by_name[one.left[0]]
+    repeats = min(one.evidence.repeats if one.evidence else 0, facts.filled - facts.distinct)
+    if not repeats:
+        return f"no row repeats a '{facts.name}', so that none could say otherwise"
+    return f"only {repeats:,} rows repeat a '{facts.name}', too few, or something nearer decides both"
 
 
 def _table(design: Design, name: str) -> TablePlan:
@@ -261,6 +267,8 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
                 f" {one.evidence.pairs:,} pairs of rows could have contradicted it and none does"
                 f" (by chance: 1 in 10^{max(round(-one.evidence.chance), 0):,})"
             )
+    if table.some_of is not None:
+        evidence += _condition(table, found)
     if table.each_row and len(lead) == 1 and lead in found.keys:
         evidence.append(f"no two of the {found.row_count:,} rows have the same '{lead[0]}'")
     evidence += [
@@ -278,6 +286,16 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     anomaly = _anomaly(design, table, headers, relation)
     title = f"{name} is a {table.purpose}: {PURPOSES[table.purpose]}"
     return Reasons(f"tables.{name}", title, tuple(evidence), tuple(_keys(design, table, found, relation)), anomaly)
+
+
+def _condition(table: TablePlan, found: Findings) -> list[str]:
+    """Where the columns are filled that stand in a table of their own."""
+    own = [one for one in found.filled_where if any(one.name in column.sources for column in table.columns)]
+    return [
+        f"'{one.name}' is filled in {one.rows:,} of {found.row_count:,} rows, exactly where '{one.by}' is "
+        + ", ".join(f"'{value}'" for value in one.values)
+        for one in own
+    ]
 
 
 def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation) -> list[str]:

@@ -327,8 +327,9 @@ def _rows_by_identity(
     rows_of_all = relation.row_count * plan.role_count
     blank = {name: cell.codes == EMPTY for name, cell in cells.items()}
     rest_blank = all_of([blank[name] for name in cells if name not in names], rows_of_all)
-    if plan.list_of is not None:
-        own = [name for name in cells if (plan.by_name[name].target or ("",))[0] != plan.list_of]
+    belongs_to = plan.list_of or plan.some_of
+    if belongs_to is not None:
+        own = [name for name in cells if (plan.by_name[name].target or ("",))[0] != belongs_to]
         absent = all_of([blank[name] for name in own], rows_of_all)
         if names == plan.key:
             check_key_filled(plan, relation, cells, ~absent & ~all_of([~blank[name] for name in names], rows_of_all))
@@ -380,6 +381,9 @@ def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -
         up = next(one for one in resolve.references(design, listed) if one.table == base.name)
         lists.append(Reference(up.table_columns, listed.name, up.columns))
         queue.append((listed, (lists[-1],), 0))
+    for further in design.some_of(sheet.name):
+        up = next(one for one in resolve.references(design, further) if one.table == base.name)
+        queue.append((further, (Reference(up.table_columns, further.name, up.columns),), 0))
     seen: set[tuple[str, int]] = set()
     for table, path, role in queue:
         for column in table.stored:

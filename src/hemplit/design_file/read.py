@@ -210,6 +210,7 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
         tuple(_texts(place, "unique", one) for one in unique),
         rules=_rules(place, part.get("rules", [])),
         list_of=_text(place, part, "list_of"),
+        some_of=_text(place, part, "some_of"),
     )
 
 

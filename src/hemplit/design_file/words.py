@@ -2,7 +2,7 @@
 
 FORMAT = 1
 SHEET_KEYS = ("file", "sheet", "of", "part", "steps", "leave_out")
-TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "key", "unique", "rules", "columns")
+TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "some_of", "key", "unique", "rules", "columns")
 FORMULAS = ("sum", "difference", "product", "joined")
 #: What is said only of a column that comes from a header itself.
 WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", "band", "by")

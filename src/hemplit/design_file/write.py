@@ -124,6 +124,8 @@ def _table(table: TablePlan) -> str:
         lines.append(_line("each_row", True))
     if table.list_of is not None:
         lines.append(_line("list_of", table.list_of))
+    if table.some_of is not None:
+        lines.append(_line("some_of", table.some_of))
     lines.append(_line("key", table.key))
     if table.unique:
         lines.append(_line("unique", [list(columns) for columns in table.unique]))

@@ -153,6 +153,7 @@ def design(given: Design) -> dict[str, Any]:
                 "purpose": table.purpose,
                 "each_row": table.each_row,
                 "list_of": table.list_of,
+                "some_of": table.some_of,
                 "key": list(table.key),
                 "unique": [list(columns) for columns in table.unique],
                 "rules": [

@@ -11,6 +11,7 @@ from hemplit.core.draft.judge import base_key, can_decide, is_code, is_homonym, 
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, unused, without
 from hemplit.core.draft.roles import roles
+from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.ids import NUMBER
 from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
@@ -95,7 +96,8 @@ class Drafting:
         self.base_name = base.name
         plan, headers = self._base(base)
         if self.parted is None:
-            return [plan, *things, *self.lookups]
+            rows = parted_rows(plan, headers, self.findings, self._plural_name)
+            return [*rows, *things, *self.lookups]
         self.lists = list_tables(plan, headers, self.parted, self.findings, self._made_up, self._plural_name)
         return [*self.lists, *things, *self.lookups]
 

@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 
 #: Words that are one and many.
 UNCOUNTABLE = frozenset("staff personnel equipment stock gear".split())
+#: Words after which something is left out, so that they have no plural: "Paid By".
+OPEN = frozenset("by in at from to for on of off via with".split())
 
 
 @dataclass
@@ -63,11 +65,11 @@ def singular(parts: Sequence[str]) -> tuple[str, ...]:
 def plural(parts: Sequence[str]) -> tuple[str, ...]:
     """The last word in the plural.
 
-    >>> plural(("hull", "class")), plural(("jobs",))
-    (('hull', 'classes'), ('jobs',))
+    >>> plural(("hull", "class")), plural(("jobs",)), plural(("paid", "by"))
+    (('hull', 'classes'), ('jobs',), ('paid', 'by'))
     """
     one = singular(parts)
-    if one and one[-1] in UNCOUNTABLE:
+    if one and one[-1] in UNCOUNTABLE | OPEN:
         return one
     return (*one[:-1], inflection.pluralize(one[-1])) if one else ()
 

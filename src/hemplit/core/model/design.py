@@ -98,7 +98,8 @@ class TablePlan:
     """One table: ``each_row`` holds one row per row of its sheet, any other one row per different key.
 
     A sheet whose rows are only the combinations of independent lists has no table with a row for each; ``list_of`` is
-    then, for each list, the table to whose rows the lists belong.
+    then, for each list, the table to whose rows the lists belong. ``some_of`` is the table of the sheet's rows for one
+    that goes on with some of them: it has a row for each that fills its columns, under the same key.
     """
 
     name: str
@@ -111,6 +112,7 @@ class TablePlan:
     why: str = ""
     rules: tuple[Rule, ...] = ()
     list_of: str | None = None
+    some_of: str | None = None
 
     @cached_property
     def by_name(self) -> dict[str, ColumnPlan]:
@@ -163,6 +165,10 @@ class Design:
     def lists_of(self, sheet: str) -> tuple[TablePlan, ...]:
         """The independent lists whose combinations are the rows of a sheet."""
         return tuple(table for table in self.tables_of(sheet) if table.list_of is not None)
+
+    def some_of(self, sheet: str) -> tuple[TablePlan, ...]:
+        """The tables that go on with some rows of a sheet."""
+        return tuple(table for table in self.tables_of(sheet) if table.some_of is not None)
 
     def base_of(self, sheet: str) -> TablePlan:
         """The table from which the rows of a sheet are put together again."""
