@@ -16,7 +16,7 @@ from hemplit.core import kinds, resolve
 from hemplit.core.calendar import CALENDAR
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, stack, with_blank
 from hemplit.core.gather import gathered, view_name
-from hemplit.core.ids import NUMBER, style_of
+from hemplit.core.ids import NUMBER, CodeBook
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
@@ -70,8 +70,9 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     Raises ``DesignError`` where the data contradict the design, naming the cells.
     """
     filled: dict[str, Filled] = {}
+    books: dict[tuple[str, str], CodeBook] = {}
     for plan in resolve.filling_order(design, design.tables):
-        filled[plan.name] = _fill(design, plan, relations[plan.sheet], filled)
+        filled[plan.name] = _fill(design, plan, relations[plan.sheet], filled, books)
     for sheet in design.sheets:
         if design.lists_of(sheet.name):
             rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
@@ -83,7 +84,14 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
 
 
-def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[str, Filled]) -> Filled:
+def _fill(
+    design: Design,
+    plan: TablePlan,
+    relation: Relation,
+    filled: Mapping[str, Filled],
+    books: dict[tuple[str, str], CodeBook],
+) -> Filled:
+    """The table; ``books`` has the codes that were made up so far, by their style and the name of the key."""
     cells = {
         column.name: _cells(design, plan, column, relation, filled) for column in plan.stored if not column.is_made
     }
@@ -95,6 +103,8 @@ def _fill(design: Design, plan: TablePlan, relation: Relation, filled: Mapping[s
     columns = tuple(
         _lowest(plan, column, relation, Filled(row_of, first))
         if column.lowest
+        else _made_up(plan, column, cells, first, books)
+        if column.ids is not None
         else _column(plan, column, cells, row_of, first)
         for column in plan.stored
         if not column.part
@@ -206,9 +216,6 @@ def _column(
     row_of: Codes,
     first: npt.NDArray[np.int64],
 ) -> TableColumn:
-    if column.ids is not None:
-        kind, values = _ids(column.ids, len(first))
-        return TableColumn(column.name, kind, np.arange(len(first), dtype=np.int32), values, True)
     whole = cells[column.name]
     required = column.required or column.name in plan.key
     if 0 < len(column.sources) < plan.role_count:
@@ -247,13 +254,27 @@ def _part(plan: TablePlan, column: ColumnPlan, columns: Sequence[TableColumn]) -
     return TableColumn(column.name, kind, codes, encoded.dictionary, True)
 
 
-def _ids(style: str, count: int) -> tuple[Kind, pa.Array]:
-    """Made-up ids in the order of the rows: numbers from 1, or codes of a style, counted on from its number."""
-    if style == NUMBER:
-        return ID, pa.array(np.arange(1, count + 1))
-    before, digits = style_of(style)
-    first = int(digits)
-    return TEXT, pa.array([f"{before}{number:0{len(digits)}}" for number in range(first, first + count)], pa.string())
+def _made_up(
+    plan: TablePlan,
+    column: ColumnPlan,
+    cells: Mapping[str, TableColumn],
+    first: npt.NDArray[np.int64],
+    books: dict[tuple[str, str], CodeBook],
+) -> TableColumn:
+    """Ids in the order of the rows: numbers from 1, or codes of a style, which a thing keeps in every sheet."""
+    rows = np.arange(len(first), dtype=np.int32)
+    if column.ids is None or column.ids == NUMBER:
+        return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1), True)
+    book = books.setdefault((column.ids, column.name), CodeBook(column.ids))
+    named = [cells[name] for name in identity(plan)] if not plan.each_row else []
+    texts = [[kinds.show(value, one.kind) for value in one.values.to_pylist()] for one in named]
+    names = (
+        tuple(text[one.codes[row]] for text, one in zip(texts, named, strict=True))
+        if named and all(one.codes[row] != EMPTY for one in named)
+        else None
+        for row in first.tolist()
+    )
+    return TableColumn(column.name, TEXT, rows, pa.array(book.codes(names), pa.string()), True)
 
 
 def _reached(plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:

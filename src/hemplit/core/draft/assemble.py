@@ -146,7 +146,10 @@ class Drafting:
         return self._table_name(plural(parts))
 
     def _table_name(self, parts: Sequence[str]) -> str:
-        name = unused(snake(parts), self.taken, "rows")
+        plain = snake(parts)
+        # What another sheet has as well is called after this one, too.
+        longer = snake((*singular(words(self.sheet)), *parts))
+        name = unused(longer if plain in self.taken and parts else plain, self.taken, "rows")
         self.taken.add(name)
         return name
 
