@@ -99,9 +99,10 @@ def test_two_things_without_a_name_stay_two() -> None:
     assert flow.prove_tables(design, sheets, tables).holds
 
 
-@pytest.mark.parametrize("seed", range(0, 16, 2))
-def test_a_table_of_a_design_splits_no_further(seed: int) -> None:
-    sheets = flow.shape_grids({"yard": grid(world(seed, 1_000))})
+@pytest.mark.parametrize("seed", range(0, 24, 2))
+@pytest.mark.parametrize("rows", [200, 1_000])
+def test_a_table_of_a_design_splits_no_further(seed: int, rows: int) -> None:
+    sheets = flow.shape_grids({"yard": grid(world(seed, rows))})
     design = flow.draft(sheets)
     for table in split(design, sheets.relations).tables:
         if table.row_count > 1 and len(table.columns) > 1:

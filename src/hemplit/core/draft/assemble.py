@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.bands import band_table, usable_bands
 from hemplit.core.draft.entities import Entity, entities, stem_of_thing
 from hemplit.core.draft.independent import Parted, list_tables, parted
-from hemplit.core.draft.judge import base_key, can_decide, is_code, is_homonym, is_person, judge, key_of_part
+from hemplit.core.draft.judge import can_decide, is_homonym, is_person, judge
+from hemplit.core.draft.keys import base_key, is_code, key_of_part
 from hemplit.core.draft.lookups import is_lookup
-from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, unused, without
+from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, unused, without
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.wishes import Wishes, with_wishes
@@ -146,10 +147,7 @@ class Drafting:
         return self._table_name(plural(parts))
 
     def _table_name(self, parts: Sequence[str]) -> str:
-        plain = snake(parts)
-        # What another sheet has as well is called after this one, too.
-        longer = snake((*singular(words(self.sheet)), *parts))
-        name = unused(longer if plain in self.taken and parts else plain, self.taken, "rows")
+        name = table_name(parts, self.sheet, self.taken)
         self.taken.add(name)
         return name
 

@@ -8,6 +8,7 @@ left, that is about ``q**n``; it must be small even after dividing by how many d
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import log10
@@ -18,7 +19,6 @@ from hemplit.core.words import (
     CONTACT,
     FREE_TEXT,
     IDENTIFIER,
-    LINE,
     MEASURE,
     PART_OF_NAME,
     PLACE,
@@ -37,6 +37,8 @@ if TYPE_CHECKING:
 MARGIN = 2.0
 #: Where the headers say that the one belongs to the other ("Boat Reg", "Boat Length"), next to nothing need be shown.
 NAMED_MARGIN = 0.5
+#: Where it stands behind a code and before the next one, little.
+HEADED_MARGIN = 1.0
 #: Where it stands right behind it, less, and half of the searches count.
 ADJACENT_MARGIN = 0.5
 #: A place has a table of its own if it stands in so many rows of the finer thing on average.
@@ -49,8 +51,6 @@ COMPOSITE_REPEATS = 0.3
 LONGEST_NAME = 40.0
 #: From this share of values that look like lists on, the cells hold several values each.
 LISTS = 0.3
-#: A pair is a natural key if chance would have made so many rows collide in it, and none do.
-COLLISIONS = 10.0
 
 
 @dataclass(frozen=True)
@@ -118,6 +118,7 @@ def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple
     for pair, own in _homonyms(singles, findings).items():
         singles = [one for one in singles if one.left != pair[:1]]
         singles += _believed(own, findings, finer)
+    singles += _side_by_side(single, singles, findings, finer)
     singles += _constants(singles, findings)
     singles = _without_gaps(singles, findings)
     decided = {one.right for one in singles}
@@ -177,6 +178,32 @@ def _nearer(
         for one in weighed
         if _heads(one, findings, codes) and by_right.get(one.right, set()) & by_right.get(one.left[0], set())
     ]
+
+
+def _side_by_side(
+    single: Sequence[Dependency], singles: Sequence[Judged], findings: Findings, finer: Mapping[str, list[int]]
+) -> list[Judged]:
+    """What a thing decides among the columns that would share a table with it, of which there are few to try."""
+    believed = {(one.left[0], one.right) for one in singles if len(one.left) == 1}
+    things = {left for left, _ in believed}
+    homes = {facts.name: _home(facts.name, believed) for facts in findings.columns}
+    sizes = Counter(homes.values())
+    able = Counter(homes[facts.name] for facts in findings.columns if can_decide(facts))
+    weighed = (_weigh(one, finer, findings) for one in single if (one.left[0], one.right) not in believed)
+    return [
+        one
+        for one in weighed
+        if one.left[0] in things
+        and homes[one.left[0]] == homes[one.right]
+        and one.strength >= MARGIN + log10(sizes[homes[one.right]] * able[homes[one.right]])
+        and not _is_in_an_address(one)
+    ]
+
+
+def _home(name: str, believed: Collection[tuple[str, str]]) -> frozenset[str]:
+    """The nearest of what decides a column: what decides none of the others."""
+    above = {left for left, right in believed if right == name and (name, left) not in believed}
+    return frozenset(one for one in above if not any((one, other) in believed for other in above if other != one))
 
 
 def _persons(usable: Sequence[Dependency], findings: Findings, finer: Mapping[str, list[int]]) -> list[Judged]:
@@ -330,7 +357,7 @@ def _needed(one: Judged, tried: int, findings: Findings, known: frozenset[str]) 
         return MARGIN + COMPOSITE_MARGIN + log10(tried)
     codes = known.union(facts.name for facts in findings.columns if is_code_by_name(facts))
     if _heads(one, findings, codes):
-        return NAMED_MARGIN
+        return HEADED_MARGIN
     if one.left[0] in codes and one.right in codes:
         return NAMED_MARGIN + log10(len(codes))
     if _follows(one, findings):
@@ -380,51 +407,3 @@ def _weigh(one: Dependency, finer: Mapping[str, list[int]], findings: Findings) 
     repeats = max((rows if _is_named(one) else min([rows, *above])) - groups, 0)
     agreement = min(max(findings.by_name[one.right].agreement, 1e-12), 1.0)
     return Judged(one.left, one.right, groups, repeats, -repeats * log10(agreement))
-
-
-def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
-    """The natural key of the sheet's rows: codes and numbers before pairs of them; empty if there is no good one."""
-    skip = {*aside}
-    good: list[tuple[str, ...]] = []
-    for key in findings.keys:
-        facts = [findings.by_name[name] for name in key]
-        lines = [one for one in facts if is_line(one)] if len(key) > 1 else []
-        if not key or skip.intersection(key) or any(one.blanks for one in facts):
-            continue
-        if len(key) == 1:
-            if can_decide(facts[0]) and is_code(facts[0]):
-                good.append(key)
-        elif all(one in lines or (can_decide(one) and is_code(one)) for one in facts) and (
-            lines or _unlikely_unique(facts, findings.row_count)
-        ):
-            good.append(key)
-    position = {facts.name: facts.position for facts in findings.columns}
-    return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
-
-
-def key_of_part(findings: Findings) -> tuple[str, ...]:
-    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs."""
-    place = {facts.name: index for index, facts in enumerate(findings.columns)}
-    filled = {facts.name for facts in findings.columns if not facts.blanks}
-    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
-    last = findings.columns[-1].name
-    return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
-
-
-def is_line(facts: ColumnFacts) -> bool:
-    """Whether a column numbers the lines under something else."""
-    return facts.kind.word == "whole number" and bool(LINE.intersection(words(facts.name)))
-
-
-def _unlikely_unique(facts: Sequence[ColumnFacts], rows: int) -> bool:
-    chance = 1.0
-    for one in facts:
-        chance *= one.agreement
-    return rows * rows / 2 * chance >= COLLISIONS
-
-
-def is_code(facts: ColumnFacts) -> bool:
-    """Whether the values look like codes or numbers that were given out: short and without spaces."""
-    if facts.kind.word == "whole number":
-        return is_identifier(words(facts.name)) or is_postal_code(facts.name)
-    return facts.kind.word == "text" and facts.code_like >= 0.95 and facts.longest <= 20

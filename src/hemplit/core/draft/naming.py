@@ -99,6 +99,17 @@ def unused(name: str, taken: Container[str], fallback: str) -> str:
     return candidate
 
 
+def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:
+    """The name of a table of a sheet; what another sheet has as well is called after this one, too.
+
+    >>> table_name(("boats",), "haul_outs", {"jobs"}), table_name(("boats",), "haul_outs", {"boats"})
+    ('boats', 'haul_out_boats')
+    """
+    plain = snake(parts)
+    longer = snake((*singular(words(sheet)), *parts))
+    return unused(longer if plain in taken and parts else plain, taken, "rows")
+
+
 def column_name(header: str, table: Sequence[str], taken: Container[str], fallback: str) -> str:
     """The name of a column inside the table of that stem."""
     return unused(snake(without(words(header), table)), taken, fallback)

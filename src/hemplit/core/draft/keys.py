@@ -1,0 +1,64 @@
+"""Which columns are a good key of a relation's rows: codes and numbers that were given out, and pairs of them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.judge import can_decide, is_postal_code
+from hemplit.core.words import LINE, is_identifier, words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Sequence
+
+    from hemplit.core.model.findings import ColumnFacts, Findings
+
+#: A pair is a natural key if chance would have made so many rows collide in it, and none do.
+COLLISIONS = 10.0
+
+
+def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
+    """The natural key of the sheet's rows: codes and numbers before pairs of them; empty if there is no good one."""
+    skip = {*aside}
+    good: list[tuple[str, ...]] = []
+    for key in findings.keys:
+        facts = [findings.by_name[name] for name in key]
+        lines = [one for one in facts if is_line(one)] if len(key) > 1 else []
+        if not key or skip.intersection(key) or any(one.blanks for one in facts):
+            continue
+        if len(key) == 1:
+            if can_decide(facts[0]) and is_code(facts[0]):
+                good.append(key)
+        elif all(one in lines or (can_decide(one) and is_code(one)) for one in facts) and (
+            lines or _unlikely_unique(facts, findings.row_count)
+        ):
+            good.append(key)
+    position = {facts.name: facts.position for facts in findings.columns}
+    return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
+
+
+def key_of_part(findings: Findings) -> tuple[str, ...]:
+    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs."""
+    place = {facts.name: index for index, facts in enumerate(findings.columns)}
+    filled = {facts.name for facts in findings.columns if not facts.blanks}
+    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
+    last = findings.columns[-1].name
+    return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
+
+
+def is_line(facts: ColumnFacts) -> bool:
+    """Whether a column numbers the lines under something else."""
+    return facts.kind.word == "whole number" and bool(LINE.intersection(words(facts.name)))
+
+
+def _unlikely_unique(facts: Sequence[ColumnFacts], rows: int) -> bool:
+    chance = 1.0
+    for one in facts:
+        chance *= one.agreement
+    return rows * rows / 2 * chance >= COLLISIONS
+
+
+def is_code(facts: ColumnFacts) -> bool:
+    """Whether the values look like codes or numbers that were given out: short and without spaces."""
+    if facts.kind.word == "whole number":
+        return is_identifier(words(facts.name)) or is_postal_code(facts.name)
+    return facts.kind.word == "text" and facts.code_like >= 0.95 and facts.longest <= 20
