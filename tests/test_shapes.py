@@ -36,6 +36,15 @@ def grid(text: str, merged: tuple[Range, ...]) -> Grid:
 
 LINES = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
 CASES = {
+    "two tables side by side, with a title each": Case(
+        "Boats,,,,Berths,\nBoat,Length,Owner,,Berth,Depth\nTeal,6.2,Keel,,N1,2.1\nSmew,5.5,Lund,,S1,1.9\n",
+        {"": "Boat,Length,Owner\nTeal,6.2,Keel\nSmew,5.5,Lund\n", "table 2": "Berth,Depth\nN1,2.1\nS1,1.9\n"},
+    ),
+    "an empty column between columns": Case(
+        "Boat,Length,,Berth,Depth\nTeal,6.2,,N1,2.1\nSmew,5.5,,S1,1.9\n",
+        {"": "Boat,Length,Berth,Depth\nTeal,6.2,N1,2.1\nSmew,5.5,S1,1.9\n"},
+        doubt="column C is empty: there may be 2 tables side by side",
+    ),
     "title, gap, total and note": Case(
         "Jobs in April\n\nJob,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\nTotal,,10\n\n* without tax\n", {"": LINES}
     ),

@@ -89,12 +89,11 @@ def shape(grid: Grid, without: Container[str] = ()) -> tuple[Shaped, ...]:
     whole = start(grid)
     steps = area.steps(whole)
     if not steps:
-        return (_shaped(whole, [], without),)
-    return tuple(_shaped(area.act(whole, step, NUMBERS[area.ACT]), [step], without) for step in steps)
+        return (_shaped(whole, [], without, area.doubts(whole)),)
+    return tuple(_shaped(area.act(whole, step, NUMBERS[area.ACT]), [step], without, []) for step in steps)
 
 
-def _shaped(working: Working, steps: list[Step], without: Container[str]) -> Shaped:
-    doubts: list[Doubt] = []
+def _shaped(working: Working, steps: list[Step], without: Container[str], doubts: list[Doubt]) -> Shaped:
     for detector in DETECTORS:
         if detector.ACT in without:
             continue

@@ -4,9 +4,10 @@
     Job    Boat           Berth   Dock    →    Job    Boat   |   Berth   Dock
     17     Kittiwake      W1      West         17     Kittiwake   W1      West
 
-Side by side, an empty column lies between them, and they end in different rows or bear the same names; else the empty
-column is a gap in one table. One under the other, a blank row lies between them, and the lower begins with a header
-that is not the header of the upper: words over numbers or dates, or another number of columns.
+Side by side, an empty column lies between them, and they end in different rows, bear the same names, or have a title
+each; else the empty column is taken for a gap in one table, and that is said. One under the other, a blank row lies
+between them, and the lower begins with a header that is not the header of the upper: words over numbers or dates, or
+another number of columns.
 """
 
 from __future__ import annotations
@@ -16,8 +17,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.model.grid import Range, address
-from hemplit.core.model.relation import Step
+from hemplit.core.model.grid import Range, address, column_letters
+from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import DEEPEST, header_row, is_word
 from hemplit.core.shape.working import ASIDE, Working, keep_columns, keep_rows
 
@@ -41,6 +42,19 @@ def steps(working: Working) -> list[Step]:
         Step(ACT, (("area", _said(one)),), f"table {place} of {len(found)} on this sheet")
         for place, one in enumerate(found, 1)
     ]
+
+
+def doubts(working: Working) -> list[Doubt]:
+    """The empty columns that could part two tables."""
+    groups = _groups(working)
+    if len(groups) < 2 or len(_side_by_side(working)) > 1 or min(map(len, groups)) < 2:
+        return []
+    if any(_headers(working, group) is None for group in groups):
+        return []
+    places = [column_letters(working.columns[group[-1]].position + 1) for group in groups[:-1]]
+    hint = 'if so, write a sheet for each, with a step such as { act = "take the cells", area = "A1:C20" }'
+    what = f"column {', '.join(places)} is empty: there may be {len(groups)} tables side by side"
+    return [Doubt(what, (), hint)]
 
 
 def act(working: Working, step: Step, number: int) -> Working:
@@ -82,8 +96,8 @@ def _filled(working: Working, columns: Sequence[int]) -> Flags:
     return rows
 
 
-def _side_by_side(working: Working) -> list[list[int]]:
-    """Groups of columns that are tables of their own."""
+def _groups(working: Working) -> list[list[int]]:
+    """The columns with content, those together between which no empty one lies."""
     groups: list[list[int]] = []
     gap = True
     for index, column in enumerate(working.columns):
@@ -94,6 +108,12 @@ def _side_by_side(working: Working) -> list[list[int]]:
             groups.append([])
         groups[-1].append(index)
         gap = False
+    return groups
+
+
+def _side_by_side(working: Working) -> list[list[int]]:
+    """Groups of columns that are tables of their own."""
+    groups = _groups(working)
     tables = groups[:1]
     for group in groups[1:]:
         if _apart(working, tables[-1], group):
@@ -112,12 +132,21 @@ def _apart(working: Working, one: list[int], two: list[int]) -> bool:
     same = len(set(headers[0]).intersection(headers[1]))
     if same >= SAME_NAMES * min(len(headers[0]), len(headers[1])):
         return True
+    if _titled(working, one) and _titled(working, two):
+        return True
     extents = []
     for group in (one, two):
         rows = np.flatnonzero(_filled(working, group))
         dense = len(rows) >= 0.9 * (rows[-1] - rows[0] + 1)
         extents.append((int(rows[-1]), dense))
     return extents[0][0] != extents[1][0] and all(dense for _, dense in extents)
+
+
+def _titled(working: Working, group: list[int]) -> bool:
+    """Whether a line of one cell, the leftmost, stands above a header of several."""
+    rows = np.flatnonzero(_filled(working, group))[:2]
+    widths = [sum(bool(working.text(int(row), working.columns[index])) for index in group) for row in rows]
+    return widths[0] == 1 < widths[-1] and bool(working.text(int(rows[0]), working.columns[group[0]]))
 
 
 def _headers(working: Working, group: list[int], first: int = 0, last: int | None = None) -> list[str] | None:
