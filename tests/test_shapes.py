@@ -36,6 +36,16 @@ def grid(text: str, merged: tuple[Range, ...]) -> Grid:
 
 LINES = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
 CASES = {
+    "full names, some with a title": Case(
+        "Job,Full Name\n1,Dr. Oskar van der Keel\n2,Ada Falk\n3,Prof. Dr. Eva Holm\n4,Ada Falk\n",
+        {
+            "": "Job,Title,First Name,Last Name\n1,Dr.,Oskar,van der Keel\n2,,Ada,Falk\n3,Prof. Dr.,Eva,Holm\n4,,Ada,Falk\n"
+        },
+    ),
+    "full names, some with a suffix": Case(
+        "Job,Full Name\n1,Ben Lund Jr.\n2,Ada Falk\n3,Eva Holm\n",
+        {"": "Job,First Name,Last Name,Suffix\n1,Ben,Lund,Jr.\n2,Ada,Falk,\n3,Eva,Holm,\n"},
+    ),
     "two tables side by side, with a title each": Case(
         "Boats,,,,Berths,\nBoat,Length,Owner,,Berth,Depth\nTeal,6.2,Keel,,N1,2.1\nSmew,5.5,Lund,,S1,1.9\n",
         {"": "Boat,Length,Owner\nTeal,6.2,Keel\nSmew,5.5,Lund\n", "table 2": "Berth,Depth\nN1,2.1\nS1,1.9\n"},

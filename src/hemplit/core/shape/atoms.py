@@ -46,10 +46,14 @@ UNITS = (
     r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?"
     r"|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"
 )
+#: The parts of a name, which are not called after its header if that says no more than "Full Name".
+OF_NAMES = ("Title", "First Name", "Last Name", "Suffix")
 WORD = r"[^\W\d_][\w'’.-]*"
 CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
 DAY = r"\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}"
 PREFIX = r"(?:Mr|Mrs|Ms|Miss|Dr|Prof|Capt|Herr|Frau|Mme|M)\.?"
+SUFFIX = r"(?:Jr|Sr|Jun|Sen|II|III|IV|MD|PhD|Esq)\.?"
+FIRST = rf"{WORD}(?: [A-Z]\.)?"
 LAST = rf"(?:(?:van|von|de|der|den|la|le|di|da|du|ter) )*{WORD}"
 STREET = r"\d+\w? [^,]+|[^,]+ \d+\w?"
 POSTAL = r"[A-Z]{0,2}-?\d{4,6}|[A-Z]{1,2}\d{1,2}[A-Z]? ?\d[A-Z]{2}"
@@ -82,8 +86,20 @@ SHAPES = {
         True,
         PERSON,
     ),
-    "first last": Shape(
-        rf"(?P<a>{WORD}(?: [A-Z]\.)?) (?P<b>{LAST}(?:-{WORD})?)", ("First Name", "Last Name"), False, PERSON, FULL
+    "first last": Shape(rf"(?P<a>{FIRST}) (?P<b>{LAST}(?:-{WORD})?)", ("First Name", "Last Name"), False, PERSON, FULL),
+    "first last, some with a title": Shape(
+        rf"(?:(?P<a>{PREFIX}(?: {PREFIX})?) )?(?P<b>{FIRST}) (?P<c>{LAST}(?:-{WORD})?)",
+        ("Title", "First Name", "Last Name"),
+        False,
+        PERSON,
+        FULL,
+    ),
+    "first last, some with a suffix": Shape(
+        rf"(?P<a>{FIRST}) (?P<b>{LAST}(?:-{WORD})?)(?:,? (?P<c>{SUFFIX}))?",
+        ("First Name", "Last Name", "Suffix"),
+        False,
+        PERSON,
+        FULL,
     ),
     "street, town, region postal code": Shape(
         rf"(?P<a>{STREET}), (?P<b>[^,\d]+), (?P<c>[^,\d]+?),? (?P<d>{POSTAL})",
@@ -134,9 +150,9 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         if _stands_elsewhere(working, column, pattern):
             return
         names = _names(working, column.name, shape.parts)
-        example = next(text for text in texts if pattern.fullmatch(text))
+        example = max(texts, key=lambda text: len([*filter(None, _parts(pattern, text))]))
         sure = (shape.sure or bool(shape.sure_with.intersection(words(column.name)))) and not unfit
-        why = f"'{example}' is {' | '.join(_parts(pattern, example))}"
+        why = f"'{example}' is {' | '.join(filter(None, _parts(pattern, example)))}"
         why += f"; {len(unfit)} do not fit" if unfit else ""
         yield Step(ACT, (("column", column.name), ("as", name), ("names", names)), why, proposed=not sure)
         if unfit:
@@ -166,14 +182,14 @@ def _names(working: Working, header: str, parts: Sequence[str]) -> tuple[str, ..
     base = re.sub(r"(?i)[ _]*(full )?names?$|[ _]*address$", "", header) or ""
     names = []
     for part in parts:
-        name = f"{base if part.endswith('Name') or not part else header} {part}".strip() if part else header
+        name = f"{base if part in OF_NAMES else header} {part}".strip() if part else header
         names.append(name if name not in taken else f"{name} (part)")
     return tuple(names)
 
 
 def _parts(pattern: re.Pattern[str], text: str) -> list[str]:
     found = pattern.fullmatch(text)
-    return [text] if found is None else [str(part) for part in found.groupdict().values()]
+    return [text] if found is None else [part or "" for part in found.groupdict().values()]
 
 
 def act(working: Working, step: Step, number: int) -> Working:
@@ -186,7 +202,7 @@ def act(working: Working, step: Step, number: int) -> Working:
     names = step.texts("names")
     made = []
     for place, name in enumerate(names):
-        texts = pa.array([parts[place] if place < len(parts) else None for parts in given], pa.string())
+        texts = pa.array([(parts[place] or None) if place < len(parts) else None for parts in given], pa.string())
         encoded = texts.dictionary_encode()
         renumber = np.append(encoded.indices.fill_null(EMPTY).to_numpy().astype(np.int32), np.int32(EMPTY))
         cells = GridColumn(renumber[column.cells.codes], encoded.dictionary)
