@@ -12,7 +12,7 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.kinds.reader import all_match, only_form
+from hemplit.core.kinds.reader import all_match, only, only_form
 from hemplit.core.model.relation import Kind
 
 #: The letters of a form, with the directive that reads and writes them and the texts they match.
@@ -90,11 +90,9 @@ class CalendarReader:
         day, layout = ("", form) if "YYYY" in form else ("2000-01-01 ", f"YYYY-MM-DD {form}")
         dated = pc.binary_join_element_wise(day, texts, "") if day else texts
         matching = pc.match_substring_regex(dated, f"^(?:{pattern(layout)})$")
-        moments = pc.strptime(
-            pc.if_else(matching, dated, None), format=directives(layout), unit="s", error_is_null=True
-        )
+        moments = pc.strptime(only(dated, matching), format=directives(layout), unit="s", error_is_null=True)
         same = pc.equal(_written(moments, layout), dated)
-        return pc.cast(pc.if_else(pc.fill_null(same, False), moments, None), self.storage)
+        return pc.cast(only(moments, pc.fill_null(same, False)), self.storage)
 
     def show(self, value: Any, form: str) -> str:
         return str(value.strftime(directives(form)))

@@ -9,7 +9,7 @@ from __future__ import annotations
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.kinds.reader import PROBE, all_match
+from hemplit.core.kinds.reader import PROBE, all_match, only
 from hemplit.core.model.relation import Kind
 
 PATTERN = r"-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?"
@@ -42,7 +42,7 @@ class DecimalReader:
 
     def parse(self, texts: pa.StringArray, form: str) -> pa.Array:
         fits = pc.match_substring_regex(texts, f"^(?:{PATTERN})$")
-        return pc.cast(pc.if_else(fits, texts, None), pa.float64())
+        return pc.cast(only(texts, fits), pa.float64())
 
     def show(self, value: float, form: str) -> str:
         return f"{value:.{len(form) - 2}f}" if form else f"{value:.15g}"

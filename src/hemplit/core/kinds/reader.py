@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, Protocol
 
+import pyarrow as pa
 import pyarrow.compute as pc
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
-
-    import pyarrow as pa
 
     from hemplit.core.model.relation import Kind
 
@@ -46,6 +45,11 @@ def all_match(texts: pa.StringArray, pattern: str) -> bool:
     if not pc.all(pc.match_substring_regex(probe, whole)).as_py():
         return False
     return bool(pc.all(pc.match_substring_regex(texts, whole)).as_py())
+
+
+def only(values: pa.Array, fits: pa.BooleanArray) -> pa.Array:
+    """The values where they fit, null elsewhere; a null without a type would be looked up again every time."""
+    return pc.if_else(fits, values, pa.scalar(None, values.type))
 
 
 def only_form(fitting: Sequence[tuple[Kind, pa.Array]]) -> Kind | None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.kinds.reader import all_match
+from hemplit.core.kinds.reader import all_match, only
 from hemplit.core.model.relation import Kind
 
 PATTERN = r"0|-?[1-9][0-9]{0,14}"
@@ -29,7 +29,7 @@ class WholeReader:
 
     def parse(self, texts: pa.StringArray, form: str) -> pa.Array:
         fits = pc.match_substring_regex(texts, f"^(?:{PATTERN})$")
-        return pc.cast(pc.if_else(fits, texts, None), pa.int64())
+        return pc.cast(only(texts, fits), pa.int64())
 
     def show(self, value: int, form: str) -> str:
         return str(value)

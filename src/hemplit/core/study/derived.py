@@ -37,7 +37,7 @@ PARTS: dict[str, Callable[[pa.Array], pa.Array]] = {
     "month": lambda dates: pc.cast(pc.month(dates), pa.string()),
     "day": lambda dates: pc.cast(pc.day(dates), pa.string()),
     "quarter": lambda dates: pc.cast(pc.quarter(dates), pa.string()),
-    "quarter with Q": lambda dates: pc.binary_join_element_wise("Q", pc.cast(pc.quarter(dates), pa.string()), ""),
+    "quarter with Q": lambda dates: pc.replace_substring_regex(pc.cast(pc.quarter(dates), pa.string()), "^", "Q"),
     "week": lambda dates: pc.cast(pc.iso_week(dates), pa.string()),
     "year and month": lambda dates: pc.strftime(dates, format="%Y-%m", locale="C"),
     "name of the month": lambda dates: pc.strftime(dates, format="%B", locale="C"),

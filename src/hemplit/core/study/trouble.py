@@ -52,12 +52,13 @@ def _doubled_rows(relation: Relation) -> Iterator[Trouble]:
 
 def _odd_ones(relation: Relation, column: Column) -> Iterator[Trouble]:
     """The few texts that keep a column from being numbers or dates."""
-    if len(column.values) < 2:
+    first = column.values.slice(0, kinds.PROBE)
+    if len(column.values) < 2 or 2 * (pc.sum(pc.match_substring_regex(first, "^-?[0-9]")).as_py() or 0) < len(first):
         return
     for word in ("whole number", "decimal", "date"):
         reader = kinds.BY_WORD[word]
         for form in getattr(reader, "forms", ("",)):
-            probe = reader.parse(column.values.slice(0, kinds.PROBE), form)
+            probe = reader.parse(first, form)
             if 2 * probe.null_count > len(probe):
                 continue
             odd = pc.is_null(reader.parse(column.values, form)).to_numpy(zero_copy_only=False)
