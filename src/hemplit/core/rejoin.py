@@ -13,7 +13,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
-from hemplit.core.model.findings import BAND, JOINED
+from hemplit.core.formulas import PARTS
+from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
 from hemplit.core.model.tables import Reference
@@ -47,6 +48,8 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
             given[column.header] = _class(column, given, tables.by_name[column.formula.detail], position)
         elif column.formula is not None and column.formula.operation == JOINED:
             given[column.header] = _joined(column, given, position)
+        elif column.formula is not None and column.formula.operation == DATE_PART:
+            given[column.header] = _part_of_date(column, given, position)
         else:
             given[column.header] = _computed(column, given, position)
     return given
@@ -81,6 +84,16 @@ def _joined(column: ViewColumn, given: dict[str, Column], position: int) -> Colu
     encoded = pc.binary_join_element_wise(*texts, column.formula.detail).dictionary_encode()
     codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
     return Column(column.header, position, column.kind, codes[pairs.codes], encoded.dictionary)
+
+
+def _part_of_date(column: ViewColumn, given: dict[str, Column], position: int) -> Column:
+    """A part of each date, blank where there is none."""
+    assert column.formula is not None
+    date = given[column.formula.operands[0]]
+    texts = PARTS[column.formula.detail](date.values)
+    encoded = (pc.cast(texts, pa.int64()) if column.kind.word == "whole number" else texts).dictionary_encode()
+    codes = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))[date.codes]
+    return Column(column.header, position, column.kind, codes, encoded.dictionary)
 
 
 def _computed(column: ViewColumn, given: dict[str, Column], position: int) -> Column:

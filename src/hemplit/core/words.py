@@ -54,12 +54,12 @@ LONGEST_NAME = 56
 
 
 def words(header: str) -> tuple[str, ...]:
-    """The words of a header in lower-case ASCII; "№", "#" and capitals inside a word count as breaks.
+    """The words of a header in lower-case ASCII; "№", "#", "%" and capitals inside a word count as breaks.
 
-    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #")
-    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'))
+    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Tax %")
+    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('tax', 'percent'))
     """
-    plain = anyascii(header.replace("#", " no "))
+    plain = anyascii(header.replace("#", " no ").replace("%", " percent "))
     plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
 

@@ -9,20 +9,23 @@ from typing import TYPE_CHECKING, Any
 from hemplit.core import kinds
 from hemplit.core.calendar import CALENDAR
 from hemplit.core.check import check
+from hemplit.core.formulas import PARTS
 from hemplit.core.ids import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
 from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
-from hemplit.core.model.findings import BAND, Formula
+from hemplit.core.model.findings import Formula
 from hemplit.core.model.relation import Kind, Step
 from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
 from hemplit.core.shape import BY_ACT
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.words import COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
+from hemplit.design_file.words import BY_ONE, COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping
     from pathlib import Path
+
+NUMBER_TEXT = re.compile(r"-?\d+(\.\d+)?(e[-+]?\d+)?")
 
 
 def from_toml(text: str, name: str) -> Design:
@@ -244,7 +247,7 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
     if "from" not in part or "to" in part:
         extra = next(
-            (key for key in ("kind", "form", "store", "places", "between", "band", "by", *FORMULAS) if key in part),
+            (key for key in ("kind", "form", "store", "places", "between", "by", *BY_ONE, *FORMULAS) if key in part),
             None,
         )
         if extra:
@@ -295,25 +298,41 @@ def _kind(place: str, part: Mapping[str, Any]) -> Kind | None:
 
 
 def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
-    band, by = _text(place, part, "band"), _text(place, part, "by")
-    if (band is None) != (by is None):
-        raise DesignError(place, "a class has both band and by", 'write band = "TABLE", by = "HEADER"')
-    if band is not None and by is not None:
-        return Formula(BAND, (by,), detail=band)
-    used = [word for word in FORMULAS if word in part]
-    if not used:
-        return None
+    used = [word for word in (*BY_ONE, *FORMULAS) if word in part]
     if len(used) > 1:
         raise DesignError(place, f"it is computed in two ways, {' and '.join(used)}", "keep one")
+    by = _text(place, part, "by")
+    if (by is None) == any(word in BY_ONE for word in used):
+        raise DesignError(
+            place, f"{', '.join(BY_ONE)} and by go together", 'write for example band = "TABLE", by = "HEADER"'
+        )
+    if not used:
+        return None
+    if by is not None:
+        return _by_one(place, part, used[0], by)
     operands = _texts(place, used[0], part[used[0]])
-    places = part.get("places", 0)
     if len(operands) != 2 and not (used[0] == "sum" and len(operands) == 3):
         raise DesignError(
             f"{place}.{used[0]}", "a formula takes two headers, a sum also three", f'write {used[0]} = ["…", "…"]'
         )
-    if not isinstance(places, int) or isinstance(places, bool) or not 0 <= places <= 9:
-        raise DesignError(f"{place}.places", "this is a number from 0 to 9", "write places = 2")
     between = part.get("between", "")
     if not isinstance(between, str):
         raise DesignError(f"{place}.between", "this must be a text in quotes", 'write between = " "')
-    return Formula(used[0], operands, places, between)
+    return Formula(used[0], operands, _places(place, part), between)
+
+
+def _by_one(place: str, part: Mapping[str, Any], word: str, by: str) -> Formula:
+    """What one other header gives: its class, a part of its date, or a constant more."""
+    detail = str(_text(place, part, word))
+    if word == "tells" and detail not in PARTS:
+        raise DesignError(f"{place}.tells", f"'{detail}' is no part of a date", nearest(detail, PARTS))
+    if word == "plus" and not NUMBER_TEXT.fullmatch(detail):
+        raise DesignError(f"{place}.plus", f"'{detail}' is no number", 'write plus = "12.5"')
+    return Formula(BY_ONE[word], (by,), _places(place, part), detail)
+
+
+def _places(place: str, part: Mapping[str, Any]) -> int:
+    places = part.get("places", 0)
+    if not isinstance(places, int) or isinstance(places, bool) or not 0 <= places <= 9:
+        raise DesignError(f"{place}.places", "this is a number from 0 to 9", "write places = 2")
+    return places

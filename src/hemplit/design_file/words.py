@@ -1,10 +1,14 @@
 """The words of the design file, in one place for the writer and the reader."""
 
+from hemplit.core.model.findings import BAND, DATE_PART
+
 FORMAT = 1
 SHEET_KEYS = ("file", "sheet", "of", "part", "steps", "leave_out")
 TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "some_of", "key", "unique", "rules", "columns")
-FORMULAS = ("sum", "difference", "product", "joined")
+FORMULAS = ("sum", "difference", "product", "percentage", "joined")
+#: What a column is that the header under ``by`` gives.
+BY_ONE = {"band": BAND, "tells": DATE_PART, "plus": "constant"}
 #: What is said only of a column that comes from a header itself.
-WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", "band", "by")
+WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", *BY_ONE, "by")
 COLUMN_KEYS = ("from", "to", "ids", "lowest", "part", "required", *WITH_FROM)
 DRAFTED = "# drafted: "

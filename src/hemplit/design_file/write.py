@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING, Any
 
 import tomlkit
 
-from hemplit.core.model.findings import BAND, JOINED
+from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.words import DRAFTED, FORMAT
+from hemplit.design_file.words import BY_ONE, DRAFTED, FORMAT
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
+    from hemplit.core.model.findings import Formula
 
 #: Comments behind a column line start in this text column at the latest; beyond, one blank after the line.
 COMMENT_AT = 76
@@ -176,15 +177,16 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         pairs["part"] = column.part
     if column.lowest is not None:
         pairs["lowest"] = column.lowest
-    if column.formula is not None and column.formula.operation == BAND:
-        pairs["band"] = column.formula.detail
-        pairs["by"] = column.formula.operands[0]
-        pairs["store"] = column.store
-    elif column.formula is not None:
-        pairs[column.formula.operation] = column.formula.operands
-        if column.formula.operation == JOINED:
-            pairs["between"] = column.formula.detail
-        else:
-            pairs["places"] = column.formula.places
-        pairs["store"] = column.store
-    return pairs
+    return pairs | (_formula(column.formula, column.store) if column.formula is not None else {})
+
+
+def _formula(formula: Formula, store: bool) -> dict[str, Any]:
+    by_one = {operation: key for key, operation in BY_ONE.items()}
+    pairs: dict[str, Any] = {formula.operation: formula.operands}
+    if formula.operation in by_one:
+        pairs = {by_one[formula.operation]: formula.detail, "by": formula.operands[0]}
+    if formula.operation == JOINED:
+        pairs["between"] = formula.detail
+    elif formula.operation not in (BAND, DATE_PART):
+        pairs["places"] = formula.places
+    return pairs | {"store": store}

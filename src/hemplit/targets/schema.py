@@ -10,7 +10,8 @@ import sqlalchemy as sa
 from sqlalchemy.schema import CreateIndex, CreateTable
 
 from hemplit.core import kinds
-from hemplit.core.model.findings import BAND, JOINED
+from hemplit.core.formulas import MONTHS
+from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF
 from hemplit.core.study.computed import HALF_UP
 
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping
 
     from hemplit.core.model.design import Rule
+    from hemplit.core.model.findings import Formula
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import Gathered, Reference, Table, TableColumn, Tables, View
 
@@ -35,7 +37,7 @@ TYPES: dict[str, sa.types.TypeEngine[Any]] = {
 }
 #: What the letters of a form stand for, and how those are written that mean something else to the database.
 CLASSES = {"9": "[0-9]", "A": "[A-Z]", "*": "[*]", "?": "[?]", "[": "[[]"}
-SIGNS = {"sum": operator.add, "difference": operator.sub, "product": operator.mul}
+SIGNS = {"sum": operator.add, "difference": operator.sub}
 
 
 def metadata(tables: Tables) -> sa.MetaData:
@@ -206,7 +208,37 @@ def _formula(
         return last.scalar_subquery()
     if formula.operation == JOINED:
         return sa.cast(operands[0], sa.Text()).concat(formula.detail).concat(sa.cast(operands[1], sa.Text()))
-    result: sa.ColumnElement[Any] = reduce(SIGNS[formula.operation], operands)
-    if formula.operation == "product":
-        result = result * sa.literal(HALF_UP)
-    return sa.func.round(result, formula.places)
+    if formula.operation == DATE_PART:
+        return _part_of_date(formula.detail, operands[0])
+    return sa.func.round(_arithmetic(formula, operands), formula.places)
+
+
+def _arithmetic(formula: Formula, operands: list[sa.ColumnElement[Any]]) -> sa.ColumnElement[Any]:
+    """The same in the same order as the doubles of the check."""
+    match formula.operation:
+        case "constant":
+            return operands[0] + sa.literal(float(formula.detail))
+        case "product":
+            return operands[0] * operands[1] * sa.literal(HALF_UP)
+        case "percentage":
+            return operands[0] * operands[1] / sa.literal(100.0) * sa.literal(HALF_UP)
+        case _:
+            return reduce(SIGNS[formula.operation], operands)
+
+
+def _part_of_date(part: str, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+    year, month = sa.extract("year", date), sa.extract("month", date)
+    quarter = sa.case(*((month <= 3 * number, number) for number in range(1, 5)))
+    match part:
+        case "year and month":
+            zero = sa.case((month < 10, "-0"), else_="-")
+            return sa.cast(year, sa.Text()).concat(zero).concat(sa.cast(month, sa.Text()))
+        case "quarter":
+            return quarter
+        case "quarter with Q":
+            return sa.literal("Q").concat(sa.cast(quarter, sa.Text()))
+        case "name of the month" | "short name of the month":
+            letters = 3 if part == "short name of the month" else None
+            return sa.case(*((month == number, name[:letters]) for number, name in enumerate(MONTHS, 1)))
+        case _:
+            return sa.extract(part, date)

@@ -14,13 +14,13 @@ from hemplit.core.draft.naming import Named, column_name, plural, singular, stem
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.wishes import Wishes, with_wishes
+from hemplit.core.formulas import in_views
 from hemplit.core.ids import NUMBER
 from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
-from hemplit.core.model.findings import BAND, JOINED, Formula
+from hemplit.core.model.findings import BAND, DATE_PART, JOINED, Formula
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
-from hemplit.core.study.computed import IN_VIEWS
 from hemplit.core.words import NAME, is_identifier, snake, stem_of, words
 
 if TYPE_CHECKING:
@@ -56,9 +56,7 @@ class Drafting:
         self.computed = {
             one.name: one
             for one in findings.computed
-            if (one.name not in deciding or self._is_full_name(one))
-            and not one.breaking
-            and one.formula.operation in IN_VIEWS
+            if (one.name not in deciding or self._only_repeats(one)) and not one.breaking and in_views(one.formula)
         }
         self.key = key or (key_of_part(findings) if findings.of else self._base_key())
         # What hangs on the row that this relation was taken out of stands with that row.
@@ -81,9 +79,10 @@ class Drafting:
         self.named: dict[tuple[str, ...], Named] = {}
         self.lookups: list[TablePlan] = []
 
-    def _is_full_name(self, one: Computed) -> bool:
-        """Whether a text that could identify something is but the parts of a name put together."""
-        return one.formula.operation == JOINED and not is_code(self._facts(one.name))
+    def _only_repeats(self, one: Computed) -> bool:
+        """Whether a text that could identify something is but the parts of a name put together, or part of a date."""
+        operation = one.formula.operation
+        return operation == DATE_PART or (operation == JOINED and not is_code(self._facts(one.name)))
 
     def tables(self) -> list[TablePlan]:
         base_stem = self._base_stem()

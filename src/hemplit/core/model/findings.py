@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 BAND = "band"
 #: The operation of a text that two others make up.
 JOINED = "joined"
+#: The operation of a column that tells a part of a date.
+DATE_PART = "part of date"
 
 
 @dataclass(frozen=True)

@@ -55,8 +55,6 @@ OPERATIONS: dict[str, Callable[..., Numbers]] = {
     "product": np.multiply,
     "percentage": lambda one, other: one * other / 100,
 }
-#: What a view can compute again in any database.
-IN_VIEWS = ("sum", "difference", "product", "joined")
 
 
 def places_of(column: Column) -> int | None:

@@ -13,7 +13,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.codes import Grouping, combine, first_rows
-from hemplit.core.model.findings import Computed, Formula
+from hemplit.core.formulas import PARTS
+from hemplit.core.model.findings import DATE_PART, JOINED, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
 
@@ -30,21 +31,6 @@ FEWEST_VALUES = 5
 #: So many rows are tried before all.
 SAMPLE = 40
 DATES = ("date", "date and time")
-
-#: The parts of a date, each as texts.
-PARTS: dict[str, Callable[[pa.Array], pa.Array]] = {
-    "year": lambda dates: pc.cast(pc.year(dates), pa.string()),
-    "month": lambda dates: pc.cast(pc.month(dates), pa.string()),
-    "day": lambda dates: pc.cast(pc.day(dates), pa.string()),
-    "quarter": lambda dates: pc.cast(pc.quarter(dates), pa.string()),
-    "quarter with Q": lambda dates: pc.replace_substring_regex(pc.cast(pc.quarter(dates), pa.string()), "^", "Q"),
-    "week": lambda dates: pc.cast(pc.iso_week(dates), pa.string()),
-    "year and month": lambda dates: pc.strftime(dates, format="%Y-%m", locale="C"),
-    "name of the month": lambda dates: pc.strftime(dates, format="%B", locale="C"),
-    "short name of the month": lambda dates: pc.strftime(dates, format="%b", locale="C"),
-    "name of the weekday": lambda dates: pc.strftime(dates, format="%A", locale="C"),
-    "short name of the weekday": lambda dates: pc.strftime(dates, format="%a", locale="C"),
-}
 
 
 def derived(columns: Sequence[Column]) -> tuple[Computed, ...]:
@@ -84,7 +70,7 @@ def _joined(result: Column, others: Sequence[Column]) -> Formula | None:
     for first, second in permutations(parts.values(), 2):
         for between in BETWEEN:
             if all(_holds_joined(result, first, second, between, rows) for rows in (some, filled)):
-                return Formula("joined", (first.name, second.name), detail=between)
+                return Formula(JOINED, (first.name, second.name), detail=between)
     return None
 
 
@@ -107,7 +93,7 @@ def _part(result: Column, dates: Sequence[Column]) -> Formula | None:
         for name, part in PARTS.items():
             few_then_all = (distinct[:SAMPLE], distinct)
             if len(distinct) > 1 and all(_is_part(result, column, part, rows) for rows in few_then_all):
-                return Formula("part of date", (column.name,), detail=name)
+                return Formula(DATE_PART, (column.name,), detail=name)
     return None
 
 

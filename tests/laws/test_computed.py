@@ -1,0 +1,131 @@
+"""What other columns give is not stored; the view computes it again, in the database, as the sheet has it."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from datetime import date, timedelta
+from decimal import ROUND_HALF_UP, Decimal
+from pathlib import Path
+from random import Random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import hemplit, same_cells
+from hemplit import flow
+from hemplit.core.model.grid import Grid, Source
+from hemplit.core.split import split
+from hemplit.files.cells import from_texts
+
+HEADER = [
+    "Bill No", "Boat", "Billed", "Year", "Month", "Day", "Month Name", "Short Month", "Quarter", "Q", "Period",
+    "Net", "Discount %", "Discount", "With Fee",
+]  # fmt: skip
+COMPUTED = [*HEADER[3:11], *HEADER[13:]]
+
+
+def bill_rows(form: str, blanks: int) -> list[list[str]]:
+    """Bills with all that a date tells; every so many of them have none."""
+    random = Random(4)
+    rows = []
+    for number in range(240):
+        day = date(2024, 1, 1) + timedelta(days=random.randrange(900))
+        quarter = (day.month + 2) // 3
+        told = [str(day.year), str(day.month), str(day.day), f"{day:%B}", f"{day:%b}", str(quarter), f"Q{quarter}"]
+        of_date = [day.strftime(form), *told, f"{day:%Y-%m}"]
+        if blanks and number % blanks == 5:
+            of_date = [""] * len(of_date)
+        net, share = Decimal(random.randint(1000, 90000)) / 100, Decimal(random.choice(["0", "5", "12.5", "20"]))
+        discount = (net * share / 100).quantize(Decimal("0.01"), ROUND_HALF_UP)
+        boat = random.choice(["Teal", "Smew", "Knot"])
+        rows.append([str(7000 + number), boat, *of_date, f"{net:.2f}", str(share), str(discount), f"{net + 4:.2f}"])
+    return rows
+
+
+def written(folder: Path, form: str = "%Y-%m-%d", blanks: int = 0) -> Path:
+    path = folder / "bills.csv"
+    path.write_text("\n".join(",".join(row) for row in [HEADER, *bill_rows(form, blanks)]) + "\n", encoding="utf-8")
+    return path
+
+
+@pytest.mark.parametrize(("form", "blanks"), [("%Y-%m-%d", 0), ("%d.%m.%Y", 0), ("%Y-%m-%d", 9)])
+def test_the_view_gives_back_what_is_not_stored(form: str, blanks: int, tmp_path: Path) -> None:
+    bills = written(tmp_path, form, blanks)
+    drafted = json.loads(hemplit("draft", "bills.csv", "--json", folder=tmp_path).out)
+    columns = [column for table in drafted["tables"] for column in table["columns"]]
+    assert [column["from"] for column in columns if not column["store"]] == COMPUTED
+    assert hemplit("load", "bills.design.toml", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert same_cells(bills, tmp_path / "yard.sqlite", "bills_sheet")
+    database = sqlite3.connect(tmp_path / "yard.sqlite")
+    stored = {name for _, name, *_ in database.execute("PRAGMA table_info(bills)")}
+    database.close()
+    assert stored == {"bill_no", "boat_id", "billed", "net", "discount_percent"}
+
+
+def test_a_table_of_dates_still_tells_the_parts(tmp_path: Path) -> None:
+    bills = written(tmp_path)
+    hemplit("draft", "bills.csv", "--dates", folder=tmp_path)
+    assert hemplit("load", "bills.design.toml", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert same_cells(bills, tmp_path / "yard.sqlite", "bills_sheet")
+
+
+def test_what_is_wished_for_is_stored(tmp_path: Path) -> None:
+    bills = written(tmp_path)
+    hemplit("draft", "bills.csv", "--keep", "Year", "--keep", "Discount", folder=tmp_path)
+    assert hemplit("load", "bills.design.toml", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    database = sqlite3.connect(tmp_path / "yard.sqlite")
+    assert database.execute("SELECT min(year), max(year) FROM bills").fetchone() == (2024, 2026)
+    assert database.execute("SELECT count(discount) FROM bills").fetchone() == (240,)
+    database.close()
+    assert same_cells(bills, tmp_path / "yard.sqlite", "bills_sheet")
+
+
+FAULTS = {
+    'tells = "moon"': "'moon' is no part of a date",
+    'tells = "year", plus = "4"': "it is computed in two ways, tells and plus",
+    'sum = ["Net", "With Fee"]': "band, tells, plus and by go together",
+    'plus = "four"': "'four' is no number",
+}
+
+
+@pytest.mark.parametrize("instead", FAULTS)
+def test_a_formula_that_cannot_be_is_refused(instead: str, tmp_path: Path) -> None:
+    written(tmp_path)
+    hemplit("draft", "bills.csv", folder=tmp_path)
+    design = tmp_path / "bills.design.toml"
+    design.write_text(design.read_text().replace('tells = "year"', instead))
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 2 and FAULTS[instead] in ran.err and ran.err.count("\n") == 1
+
+
+def test_a_later_date_that_tells_another_year_is_refused(tmp_path: Path) -> None:
+    bills = written(tmp_path)
+    hemplit("draft", "bills.csv", folder=tmp_path)
+    lines = [line.split(",") for line in bills.read_text().splitlines()]
+    lines[4][3] = "1999"
+    bills.write_text("\n".join(",".join(line) for line in lines) + "\n")
+    ran = hemplit("load", "bills.design.toml", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 1 and "D5" in ran.out and "1999" in ran.out
+
+
+days = st.dates(date(1950, 1, 1), date(2060, 12, 31)) | st.none()
+
+
+@settings(max_examples=20)
+@given(st.lists(days, min_size=12, max_size=60))
+def test_every_date_tells_its_parts_again(dates: list[date | None]) -> None:
+    rows = [
+        ["No", "Day", "Year", "Month", "Quarter"],
+        *(
+            [str(place), str(one), str(one.year), f"{one:%B}", f"Q{(one.month + 2) // 3}"]
+            if one
+            else [str(place), *[""] * 4]
+            for place, one in enumerate(dates)
+        ),
+    ]
+    columns = tuple(from_texts([row[place] for row in rows]) for place in range(5))
+    sheets = flow.shape_grids({"days": Grid(Source("days.csv"), columns, len(rows))})
+    design = flow.draft(sheets)
+    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
