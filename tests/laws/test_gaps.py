@@ -136,3 +136,26 @@ def test_what_is_no_slip_is_left_to_a_person() -> None:
         rows[place][1:5] = [*BOATS[0][:2], berth, BOATS[0][3]]
     (found,) = shape(grid(rows))
     assert [line[3] for line in shown(found.relation)] == [line[3] for line in rows]
+
+
+PARTS = {"fender IV": "61.20", "fender VI": "177.10", "winch IX": "45.80", "stay XV": "12.35"}
+
+
+def deliveries(random: Random) -> Rows:
+    """Parts that nothing tells but their price; three pieces of another one have the price of a common one."""
+    names = [*PARTS, *random.choices(list(PARTS), k=233), *["fender V"] * 3]
+    prices = PARTS | {"fender V": PARTS["fender IV"]}
+    return [[str(6000 + place), prices[name], name, str(random.randint(1, 40))] for place, name in enumerate(names)]
+
+
+@given(st.integers(0, 10_000), st.integers(4, 236))
+@settings(max_examples=30)
+def test_a_price_tells_a_part_from_one_of_another_price_only(seed: int, place: int) -> None:
+    header = ["Delivery No", "Part Price", "Part Name", "Pieces"]
+    rows = deliveries(Random(seed))
+    swapped = {"fender IV": "fender VI", "fender VI": "fender IV"}
+    dirty = [list(line) for line in rows]
+    dirty[place][2] = swapped.get(rows[place][2], rows[place][2])
+    for given_rows in (rows, dirty):
+        told = shape(grid(given_rows, header))[0].relation
+        assert [line[2] for line in shown(told)] == [line[2] for line in rows]

@@ -33,6 +33,7 @@ from hemplit.core.shape.deciding import (
 )
 from hemplit.core.shape.looks import is_word
 from hemplit.core.twins import sharing_a_half
+from hemplit.core.words import stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -67,7 +68,9 @@ def find(working: Working) -> Iterator[Step]:
         if not slips:
             continue
         others = [one for one in working.columns if one is not column and len(one.cells.texts) > 1]
-        for by in (*((one,) for one in others if identifies(one)), description(column, others)):
+        own_measures = [one for one in others if _is_measure_of(one, column)]
+        alone = [(one,) for one in others if identifies(one)] + [(one,) for one in own_measures]
+        for by in (*alone, description(column, others)):
             if not by or not nearly_decides(together(by), column) or not not_last(together(by), column.cells.codes):
                 continue
             rows, meant = _odd(column, together(by))
@@ -76,9 +79,24 @@ def find(working: Working) -> Iterator[Step]:
             beside = company(column, [one for one in others if one not in by]) if possible else []
             for slip in possible:
                 own = rows[[pair == slip for pair in pairs]]
-                if _is_in_company(column, beside, slip, own):
+                told = by[0] not in own_measures or _says_otherwise(column, by[0], slip, own)
+                if told and _is_in_company(column, beside, slip, own):
                     slips.discard(slip)
                     yield _step(working, column, by, slip, own)
+
+
+def _is_measure_of(one: WorkingColumn, column: WorkingColumn) -> bool:
+    """Whether a column that identifies nothing is, by its header, one of what the other names: "Part", "Part Price"."""
+    about = stem_of(column.name)
+    named = bool(about) and words(one.name)[: len(about)] == about
+    return named and not identifies(one) and nearly_decides(together((column,)), one)
+
+
+def _says_otherwise(column: WorkingColumn, measure: WorkingColumn, slip: Slip, rows: npt.NDArray[np.intp]) -> bool:
+    """Whether the odd text has another measure in all of its other rows; two things can have the same one."""
+    elsewhere = np.setdiff1d(np.flatnonzero(column.cells.codes == slip.odd), rows)
+    codes = measure.cells.codes
+    return len(elsewhere) > 0 and not bool(np.isin(codes[rows], codes[elsewhere]).any())
 
 
 def _is_in_company(
