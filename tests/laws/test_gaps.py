@@ -159,3 +159,16 @@ def test_a_price_tells_a_part_from_one_of_another_price_only(seed: int, place: i
     for given_rows in (rows, dirty):
         told = shape(grid(given_rows, header))[0].relation
         assert [line[2] for line in shown(told)] == [line[2] for line in rows]
+
+
+def test_two_boats_that_are_described_alike_stay_two() -> None:
+    random = Random(8)
+    boats = {
+        f"{name} {number}": (f"{4 + place}.5", random.choice(["red", "grey", "blue"]), f"B{place}")
+        for place, (name, number) in enumerate([("Petrel", "II"), ("Knot", "IV"), ("Teal", "IX"), ("Rail", "XI")])
+    }
+    boats["Petrel VI"] = boats["Petrel II"]
+    names = [*random.choices(list(boats)[:4], k=396), *["Petrel VI"] * 4]
+    rows = [[str(900 + place), name, *boats[name], str(random.randint(1, 50))] for place, name in enumerate(names)]
+    told = shape(grid(rows, ["Job No", "Boat", "Length", "Colour", "Berth", "Pieces"]))[0].relation
+    assert shown(told) == rows

@@ -33,7 +33,7 @@ from hemplit.core.shape.deciding import (
 )
 from hemplit.core.shape.looks import is_word
 from hemplit.core.twins import sharing_a_half
-from hemplit.core.words import stem_of, words
+from hemplit.core.words import is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -68,8 +68,7 @@ def find(working: Working) -> Iterator[Step]:
         if not slips:
             continue
         others = [one for one in working.columns if one is not column and len(one.cells.texts) > 1]
-        own_measures = [one for one in others if _is_measure_of(one, column)]
-        alone = [(one,) for one in others if identifies(one)] + [(one,) for one in own_measures]
+        alone = [(one,) for one in others if identifies(one) or _is_measure_of(one, column)]
         for by in (*alone, description(column, others)):
             if not by or not nearly_decides(together(by), column) or not not_last(together(by), column.cells.codes):
                 continue
@@ -79,8 +78,7 @@ def find(working: Working) -> Iterator[Step]:
             beside = company(column, [one for one in others if one not in by]) if possible else []
             for slip in possible:
                 own = rows[[pair == slip for pair in pairs]]
-                told = by[0] not in own_measures or _says_otherwise(column, by[0], slip, own)
-                if told and _is_in_company(column, beside, slip, own):
+                if _is_no_thing(column, by, slip, own) and _is_in_company(column, beside, slip, own):
                     slips.discard(slip)
                     yield _step(working, column, by, slip, own)
 
@@ -92,11 +90,19 @@ def _is_measure_of(one: WorkingColumn, column: WorkingColumn) -> bool:
     return named and not identifies(one) and nearly_decides(together((column,)), one)
 
 
-def _says_otherwise(column: WorkingColumn, measure: WorkingColumn, slip: Slip, rows: npt.NDArray[np.intp]) -> bool:
-    """Whether the odd text has another measure in all of its other rows; two things can have the same one."""
+def _is_no_thing(column: WorkingColumn, by: Sequence[WorkingColumn], slip: Slip, rows: npt.NDArray[np.intp]) -> bool:
+    """Whether the odd text in these rows is no thing of its own, which is like the other one in what they go by.
+
+    A code tells that. Else the text goes with something else in all of its other rows; or it has none and stands in one
+    cell only, beside a name: two things may have one price, and be described alike.
+    """
+    if len(by) == 1 and is_identifier(words(by[0].name)):
+        return True
     elsewhere = np.setdiff1d(np.flatnonzero(column.cells.codes == slip.odd), rows)
-    codes = measure.cells.codes
-    return len(elsewhere) > 0 and not bool(np.isin(codes[rows], codes[elsewhere]).any())
+    if not len(elsewhere):
+        return len(by) == 1 and identifies(by[0]) and len(rows) == 1
+    codes = together(by).codes
+    return not bool(np.isin(codes[rows], codes[elsewhere]).any())
 
 
 def _is_in_company(
