@@ -55,7 +55,7 @@ def derived(columns: Sequence[Column]) -> tuple[Computed, ...]:
 
 def _texts(column: Column, rows: npt.NDArray[np.int64]) -> pa.Array:
     codes = column.codes[rows]
-    return pc.cast(column.values, pa.string()).take(pa.array(codes, mask=codes == EMPTY))
+    return pc.cast(column.values.take(pa.array(codes, mask=codes == EMPTY)), pa.string())
 
 
 def _joined(result: Column, others: Sequence[Column]) -> Formula | None:
@@ -89,10 +89,10 @@ def _filled(column: Column, rows: npt.NDArray[np.int64]) -> Grouping:
 def _part(result: Column, dates: Sequence[Column]) -> Formula | None:
     for column in dates:
         rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
-        distinct = rows[first_rows_of(column, result, rows)]
-        for name, part in PARTS.items():
-            few_then_all = (distinct[:SAMPLE], distinct)
-            if len(distinct) > 1 and all(_is_part(result, column, part, rows) for rows in few_then_all):
+        few = [name for name, part in PARTS.items() if _is_part(result, column, part, rows[:SAMPLE])]
+        distinct = rows[first_rows_of(column, result, rows)] if few else rows
+        for name in few:
+            if len(distinct) > 1 and _is_part(result, column, PARTS[name], distinct):
                 return Formula(DATE_PART, (column.name,), detail=name)
     return None
 
@@ -113,14 +113,20 @@ def _later(result: Column, dates: Sequence[Column], found: Sequence[Computed]) -
     taken = {operand for one in found for operand in one.formula.operands if one.name != result.name}
     for column in dates:
         rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
-        distinct = rows[first_rows_of(column, result, rows)]
-        if any((one.codes[distinct] == EMPTY).any() for one in (column, result)) or result.name in taken:
+        if result.name in taken or len(_days_between(column, result, rows[:SAMPLE])) != 1:
             continue
-        day = np.dtype("datetime64[D]")
-        ends, starts = (
-            one.values.to_numpy(zero_copy_only=False).astype(day)[one.codes[distinct]] for one in (result, column)
-        )
-        days = np.unique((ends - starts).astype(np.int64))
+        days = _days_between(column, result, rows[first_rows_of(column, result, rows)])
         if len(days) == 1 and days[0]:
             return Formula("days later", (column.name,), detail=str(int(days[0])))
     return None
+
+
+def _days_between(one: Column, other: Column, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """The different numbers of days from the one to the other in these rows; none if one of them is blank there."""
+    if any((column.codes[rows] == EMPTY).any() for column in (one, other)):
+        return np.zeros(0, dtype=np.int64)
+    day = np.dtype("datetime64[D]")
+    starts, ends = (
+        column.values.to_numpy(zero_copy_only=False).astype(day)[column.codes[rows]] for column in (one, other)
+    )
+    return np.unique((ends - starts).astype(np.int64))
