@@ -10,12 +10,15 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.kinds.reader import only
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.shape.working import stacked
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+#: Of a type, so that Arrow need not look for it at every call.
+NOTHING, ZERO, BLANK = pa.scalar("", pa.string()), pa.scalar(0.0, pa.float64()), pa.scalar(EMPTY, pa.int32())
 #: Below this every whole number has a double of its own.
 EXACT = 1e15
 
@@ -28,14 +31,14 @@ def from_texts(texts: Sequence[str | None] | pa.StringArray) -> GridColumn:
     """
     array = texts if isinstance(texts, pa.Array) else pa.array(texts, pa.string())
     encoded = array.dictionary_encode()
-    if pc.index(encoded.dictionary, "").as_py() >= 0:
-        encoded = pc.if_else(pc.equal(array, ""), None, array).dictionary_encode()
+    if pc.index(encoded.dictionary, NOTHING).as_py() >= 0:
+        encoded = only(array, pc.not_equal(array, NOTHING)).dictionary_encode()
     return from_encoded(encoded)
 
 
 def from_encoded(encoded: pa.DictionaryArray) -> GridColumn:
     """The grid column of a dictionary-encoded array."""
-    codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32, copy=False)
+    codes = pc.fill_null(encoded.indices, BLANK).to_numpy(zero_copy_only=False).astype(np.int32, copy=False)
     return GridColumn(codes, encoded.dictionary)
 
 
@@ -83,7 +86,7 @@ def _numbers_and_blanks(values: Sequence[object]) -> pa.DoubleArray | None:
 
 
 def _from_numbers(values: pa.DoubleArray) -> GridColumn:
-    encoded = pc.add(values, 0.0).dictionary_encode()  # which makes 0 of -0
+    encoded = pc.add(values, ZERO).dictionary_encode()  # which makes 0 of -0
     numbers = encoded.dictionary.to_numpy()
     if (np.mod(numbers, 1) == 0).all() and (np.abs(numbers) < EXACT).all():
         texts = pa.array(numbers.astype(np.int64)).cast(pa.string())
