@@ -15,9 +15,11 @@ from hypothesis import settings
 
 from hemplit.cli.main import main
 from hemplit.core import kinds
-from hemplit.core.model.grid import Grid
+from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.relation import Relation
 from hemplit.demo.sheets import write_sheets
+from hemplit.files.cells import from_texts
+from worlds import World
 
 # Machines differ in speed; and a build should fail for what changed, not for what was never tried before.
 settings.register_profile("here", deadline=None)
@@ -54,6 +56,12 @@ def shown(relation: Relation) -> list[list[str]]:
         for column in relation.columns
     ]
     return [list(row) for row in zip(*columns, strict=True)]
+
+
+def flat(made: World) -> Grid:
+    """The sheet of a world."""
+    columns = tuple(from_texts([header, *cells]) for header, cells in zip(made.headers, made.columns, strict=True))
+    return Grid(Source("yard.csv"), columns, len(made.columns[0]) + 1)
 
 
 def cell(value: object) -> str:

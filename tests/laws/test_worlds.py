@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Iterable
 from dataclasses import replace
-from pathlib import Path
 from random import Random
 from statistics import mean
 
 import pytest
 
-sys.path.append(str(Path(__file__).parents[2] / "benchmarks"))
-
+from conftest import flat
 from hemplit import flow
 from hemplit.core import kinds, resolve
 from hemplit.core.model.grid import Grid, Source
@@ -22,11 +19,6 @@ from hemplit.core.words import MEASURE, words
 from hemplit.files.cells import from_texts
 from judgement import drafted, score, with_slips
 from worlds import World, world
-
-
-def grid(made: World) -> Grid:
-    columns = tuple(from_texts([header, *cells]) for header, cells in zip(made.headers, made.columns, strict=True))
-    return Grid(Source("yard.csv"), columns, len(made.columns[0]) + 1)
 
 
 def grid_of(table: Table) -> Grid:
@@ -40,7 +32,7 @@ def grid_of(table: Table) -> Grid:
 @pytest.mark.parametrize("seed", range(0, 40, 2))
 @pytest.mark.parametrize("rows", [200, 1_000])
 def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows: int) -> None:
-    sheets = flow.shape_grids({"yard": grid(world(seed, rows))})
+    sheets = flow.shape_grids({"yard": flat(world(seed, rows))})
     design = flow.draft(sheets)
     assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
     for table in design.tables:
@@ -52,7 +44,7 @@ def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows
 @pytest.mark.parametrize("seed", range(1, 60, 3))
 def test_nothing_is_corrected_where_nothing_is_wrong(seed: int) -> None:
     """Toggle XIX and toggle XXI are two parts, though most rows of one description speak of the first."""
-    (relation,) = flow.shape_grids({"yard": grid(world(seed, 1_000))}).relations.values()
+    (relation,) = flow.shape_grids({"yard": flat(world(seed, 1_000))}).relations.values()
     assert not [step for step in relation.steps if step.act in flow.CORRECTIONS and not step.proposed]
 
 
@@ -65,7 +57,7 @@ def with_blanks(made: World, share: float, seed: int) -> World:
 @pytest.mark.parametrize("seed", range(0, 32, 2))
 @pytest.mark.parametrize("share", [0.003, 0.02])
 def test_a_world_with_cells_left_blank_is_drafted_without_loss(seed: int, share: float) -> None:
-    sheets = flow.shape_grids({"yard": grid(with_blanks(world(seed, 400), share, seed))})
+    sheets = flow.shape_grids({"yard": flat(with_blanks(world(seed, 400), share, seed))})
     design = flow.draft(sheets)
     assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
@@ -91,7 +83,7 @@ def test_two_things_without_a_name_stay_two() -> None:
     for row, town in ((7, "Anstey"), (150, "Merrow")):
         cells[row][1:] = ["", town, f"Harbour {town}"]
     made = World(("Job No", "Owner", "Owner Town", "Owner Harbour"), tuple(zip(*cells, strict=True)), ())
-    sheets = flow.shape_grids({"yard": grid(made)})
+    sheets = flow.shape_grids({"yard": flat(made)})
     design = flow.draft(sheets)
     tables = split(design, sheets.relations)
     assert tables.by_name["owners"].row_count == len(towns) + 2
@@ -102,7 +94,7 @@ def test_two_things_without_a_name_stay_two() -> None:
 @pytest.mark.parametrize("seed", range(0, 24, 2))
 @pytest.mark.parametrize("rows", [200, 1_000])
 def test_a_table_of_a_design_splits_no_further(seed: int, rows: int) -> None:
-    sheets = flow.shape_grids({"yard": grid(world(seed, rows))})
+    sheets = flow.shape_grids({"yard": flat(world(seed, rows))})
     design = flow.draft(sheets)
     for table in split(design, sheets.relations).tables:
         if table.row_count > 1 and len(table.columns) > 1:
