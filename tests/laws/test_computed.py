@@ -82,11 +82,18 @@ def test_what_is_wished_for_is_stored(tmp_path: Path) -> None:
     assert same_cells(bills, tmp_path / "yard.sqlite", "bills_sheet")
 
 
+TELLS = 'tells = "year", by = "Billed"'
 FAULTS = {
-    'tells = "moon"': "'moon' is no part of a date",
-    'tells = "year", plus = "4"': "it is computed in two ways, tells and plus",
-    'sum = ["Net", "With Fee"]': "band, tells, plus and by go together",
-    'plus = "four"': "'four' is no number",
+    'tells = "moon", by = "Billed"': "'moon' is no part of a date",
+    'tells = "week", by = "Billed"': "'week' is no part of a date",
+    'tells = "year", plus = "4", by = "Billed"': "it is computed in two ways, tells and plus",
+    'sum = ["Net", "With Fee"], by = "Billed"': "band, tells, plus and by go together",
+    'plus = "four", by = "Net"': "'four' is no number",
+    'tells = "year", by = "Net"': "computed from 'Net', of kind 'decimal', from which it cannot be",
+    'plus = "4", by = "Boat"': "computed from 'Boat', of kind 'text', from which it cannot be",
+    'joined = ["Boat", "Net"]': "of kind 'whole number', which is not what is computed",
+    'tells = "name of the month", by = "Billed"': "of kind 'whole number', which is not what is computed",
+    'tells = "year", by = "Year"': "computed from 'Year', which no table",
 }
 
 
@@ -95,9 +102,10 @@ def test_a_formula_that_cannot_be_is_refused(instead: str, tmp_path: Path) -> No
     written(tmp_path)
     hemplit("draft", "bills.csv", folder=tmp_path)
     design = tmp_path / "bills.design.toml"
-    design.write_text(design.read_text().replace('tells = "year"', instead))
+    design.write_text(design.read_text().replace(TELLS, instead))
     ran = hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path)
     assert ran.code == 2 and FAULTS[instead] in ran.err and ran.err.count("\n") == 1
+    assert not (tmp_path / "yard.sqlite").exists()
 
 
 def test_a_later_date_that_tells_another_year_is_refused(tmp_path: Path) -> None:

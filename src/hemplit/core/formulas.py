@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.model.findings import DATE_PART, JOINED
+from hemplit.core.kinds import BY_WORD
+from hemplit.core.model import findings
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -29,16 +30,31 @@ PARTS: dict[str, Callable[[pa.Array], pa.Array]] = {
     "short name of the weekday": lambda dates: pc.strftime(dates, format="%a", locale="C"),
 }
 MONTHS = "January February March April May June July August September October November December".split()
+#: Which of the parts are whole numbers.
+NUMERIC = ("year", "month", "day", "quarter", "week")
 #: Weeks and weekdays are counted otherwise from database to database.
 IN_VIEWS = tuple(name for name in PARTS if "week" not in name)
-OPERATIONS = ("sum", "difference", "product", "percentage", "constant", JOINED)
+OPERATIONS = ("sum", "difference", "product", "percentage", "constant", findings.JOINED)
 
 
 def in_views(formula: Formula) -> bool:
     """Whether any database can compute the column again.
 
     >>> from hemplit.core.model.findings import Formula
-    >>> [in_views(Formula(DATE_PART, ("Opened",), detail=part)) for part in ("year", "week")]
+    >>> [in_views(Formula(findings.DATE_PART, ("Opened",), detail=part)) for part in ("year", "week")]
     [True, False]
     """
-    return formula.operation in OPERATIONS or (formula.operation == DATE_PART and formula.detail in IN_VIEWS)
+    return formula.operation in OPERATIONS or (formula.operation == findings.DATE_PART and formula.detail in IN_VIEWS)
+
+
+def computable(formula: Formula) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The kinds of columns from which a formula can compute, and those of what comes out."""
+    match formula.operation:
+        case findings.DATE_PART:
+            return ("date", "date and time"), ("whole number", "text") if formula.detail in NUMERIC else ("text",)
+        case findings.JOINED:
+            return tuple(BY_WORD), ("text",)
+        case findings.BAND:
+            return ("whole number", "decimal"), tuple(BY_WORD)
+        case _:
+            return ("whole number", "decimal"), ("whole number", "decimal")

@@ -150,8 +150,9 @@ def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
 
 def _rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
     if table.some_of is not None:
-        own = next(column.source for column in table.stored if column.name not in table.key and column.source)
-        return relation.by_name[own].filled
+        own = [column for column in table.stored if column.name not in table.key]
+        headers = [column.source or _through(design, column) for column in own]
+        return max((relation.by_name[name].filled for name in headers if name in relation.by_name), default=0)
     lead = _lead(design, table)
     return max((len(relation.by_name[header].values) for header in lead if header in relation.by_name), default=0)
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.formulas import computable
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.rules import breaking
 from hemplit.errors import DesignError
@@ -56,6 +57,26 @@ def conflict_error(
         f"{relation.source.title} has two values for {same_said}: {values}",
         "correct the sheet, or move the column to a table whose key decides it",
     )
+
+
+def check_operands(plan: TablePlan, relation: Relation) -> None:
+    """Raises ``DesignError`` if a column is computed from one of which nothing can be computed in that way."""
+    for column in plan.columns:
+        formula = column.formula
+        if column.store or formula is None:
+            continue
+        operands, results = computable(formula)
+        what = ""
+        result = relation.by_name.get(str(column.source))
+        if result is not None and result.kind.word not in results:
+            what = f"of kind '{result.kind}', which is not what is computed"
+        for name in formula.operands:
+            operand = relation.by_name.get(name)
+            if operand is not None and operand.kind.word not in operands:
+                what = f"computed from '{name}', of kind '{operand.kind}', from which it cannot be"
+        if what:
+            place = f"{resolve.place(plan)}.columns.{column.name}"
+            raise DesignError(place, f"it is {what}", "correct the formula, or write store = true")
 
 
 def check_key_filled(

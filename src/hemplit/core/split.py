@@ -25,6 +25,7 @@ from hemplit.core.refusals import (
     check_combinations,
     check_filled,
     check_key_filled,
+    check_operands,
     check_rules,
     check_unique,
     conflict_error,
@@ -72,6 +73,7 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     filled: dict[str, Filled] = {}
     books: dict[tuple[str, str], CodeBook] = {}
     for plan in resolve.filling_order(design, design.tables):
+        check_operands(plan, relations[plan.sheet])
         filled[plan.name] = _fill(design, plan, relations[plan.sheet], filled, books)
     for sheet in design.sheets:
         if design.lists_of(sheet.name):

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from hemplit.core import kinds
 from hemplit.core.calendar import CALENDAR
 from hemplit.core.check import check
-from hemplit.core.formulas import PARTS
+from hemplit.core.formulas import IN_VIEWS
 from hemplit.core.ids import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
 from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
@@ -324,8 +324,8 @@ def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
 def _by_one(place: str, part: Mapping[str, Any], word: str, by: str) -> Formula:
     """What one other header gives: its class, a part of its date, or a constant more."""
     detail = str(_text(place, part, word))
-    if word == "tells" and detail not in PARTS:
-        raise DesignError(f"{place}.tells", f"'{detail}' is no part of a date", nearest(detail, PARTS))
+    if word == "tells" and detail not in IN_VIEWS:
+        raise DesignError(f"{place}.tells", f"'{detail}' is no part of a date", nearest(detail, IN_VIEWS))
     if word == "plus" and not NUMBER_TEXT.fullmatch(detail):
         raise DesignError(f"{place}.plus", f"'{detail}' is no number", 'write plus = "12.5"')
     return Formula(BY_ONE[word], (by,), _places(place, part), detail)
