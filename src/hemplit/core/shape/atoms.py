@@ -21,6 +21,7 @@ from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
+from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.words import words
 
@@ -140,7 +141,7 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         if shape.headers and not shape.headers.intersection(words(column.name)):
             continue
         pattern = re.compile(shape.pattern)
-        if sum(pattern.fullmatch(text) is not None for text in probe) < NEARLY_ALL * len(probe) - 1:
+        if not all_but(int((1 - NEARLY_ALL) * len(probe)) + 1, probe, pattern.fullmatch):
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         unfit = [code for code, text in enumerate(texts) if not pattern.fullmatch(text)]

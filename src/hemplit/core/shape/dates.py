@@ -16,7 +16,7 @@ import pyarrow as pa
 from hemplit.core import kinds
 from hemplit.core.kinds.calendar import DATE, MOMENT
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import MONTHS, is_number
+from hemplit.core.shape.looks import MONTHS, all_but, is_number
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
 
 if TYPE_CHECKING:
@@ -103,7 +103,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     for column in working.columns:
         texts = column.cells.texts
         probe = [str(text) for text in texts.slice(0, kinds.PROBE).to_pylist()]
-        if not probe or sum(parse(text) is not None for text in probe) < SHARE * len(probe):
+        if not probe or not all_but(int((1 - SHARE) * len(probe)), probe, parse):
             continue
         if all(is_number(text) and "/" not in text and text.count("-") < 2 and text.count(".") < 2 for text in probe):
             continue

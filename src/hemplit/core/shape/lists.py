@@ -42,6 +42,8 @@ SEPARATORS = {
     "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
     "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
 }
+#: Something of which each separator has at least one.
+ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "stroke": "/", "comma": ", ", "and": " and "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -74,11 +76,14 @@ def find(working: Working) -> Iterator[Step]:
 
 def separator(column: WorkingColumn) -> str | None:
     """What separates the values of a list, in words; None if the column holds none."""
-    texts = [str(text) for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist()]
-    if not texts or all(is_number(text) or is_date(text) for text in texts[: kinds.PROBE]):
+    some = column.cells.texts.slice(0, LOOKED_AT)
+    if all(is_number(str(text)) or is_date(str(text)) for text in some.slice(0, kinds.PROBE).to_pylist()):
         return None
+    if not pc.any(pc.match_substring_regex(some, ANY)).as_py():
+        return None
+    texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
-        parted = pc.sum(pc.match_substring_regex(column.cells.texts.slice(0, LOOKED_AT), pattern)).as_py() or 0
+        parted = pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0
         if parted > 1 and _is_list(texts, column.cells.counts[: len(texts)].tolist(), by):
             return by
     return None

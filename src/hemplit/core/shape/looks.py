@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 import re
+from itertools import islice
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Iterable, Sequence
 
 NUMBER = re.compile(r"[-+(]?\s*[€$£]?\s*[-+]?\d[\d.,'\u00a0\u202f ]*\s*[%€$£)]?-?")
 DATE = re.compile(
@@ -46,6 +47,15 @@ MONTHS = {
 DEEPEST = 40
 #: ... and names at least this share of the columns that are filled below it.
 NAMED = 0.6
+
+
+def all_but(misses: int, texts: Iterable[str], holds: Callable[[str], object]) -> bool:
+    """Whether it holds for all of the texts but so many; no more are looked at than tell.
+
+    >>> all_but(1, ["12", "B12", "13"], is_number), all_but(0, ["12", "B12", "13"], is_number)
+    (True, False)
+    """
+    return next(islice((text for text in texts if not holds(text)), misses, None), None) is None
 
 
 def is_number(text: str) -> bool:

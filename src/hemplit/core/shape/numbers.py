@@ -32,6 +32,8 @@ SHAPES = {
     mark: rf"\(?\s*{SIGN}\s*(?:{CURRENCY})?\s*{SIGN}\s*(?:{digits})\s*(?:{CURRENCY}|%)?\s*-?\)?"
     for mark, digits in ((".", POINT), (",", COMMA))
 }
+#: The same for a first look, which most columns fail at their first text.
+FIRST = tuple(re.compile(shape) for shape in SHAPES.values())
 PLAIN = re.compile(r"-?(?:0|[1-9]\d*)(?:\.\d+)?")
 LONGEST = 15
 
@@ -50,7 +52,8 @@ def find(working: Working) -> Iterator[Step]:
 
 
 def _could_be(probe: pa.StringArray) -> bool:
-    return any(_all_match(probe, mark) for mark in SHAPES)
+    texts = probe.to_pylist()
+    return any(all(map(shape.fullmatch, texts)) for shape in FIRST)
 
 
 def _all_match(texts: pa.StringArray, mark: str) -> bool:
