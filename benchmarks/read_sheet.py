@@ -1,6 +1,6 @@
 """How long a sheet takes to become a relation, beside the bare reading of the same file by the library beneath.
 
-    python benchmarks/read_sheet.py                      200,000 x 28 as CSV, 20,000 x 28 as a workbook
+    python benchmarks/read_sheet.py                      200,000 x 28 as CSV, 20,000 and 100,000 x 28 as workbooks
     python benchmarks/read_sheet.py --rows 1048575       the full height of a spreadsheet
 
 Each ratio is of two readings that ran one after the other in this run; the median of the pairs is shown.
@@ -59,7 +59,7 @@ def show(name: str, path: Path, bare: Callable[[], object], ours: Callable[[], o
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--rows", type=int, default=200_000)
-    parser.add_argument("--workbook-rows", type=int, default=20_000)
+    parser.add_argument("--workbook-rows", type=int, nargs="+", default=[20_000, 100_000])
     parser.add_argument("--columns", type=int, default=28)
     parser.add_argument("--pairs", type=int, default=5)
     given = parser.parse_args()
@@ -74,21 +74,22 @@ def main() -> None:
             lambda: [shape(grid) for grid in files.read(str(text))],
             given.pairs,
         )
-        write_workbook(book, given.workbook_rows, given.columns)
-        show(
-            f"workbook to grid {given.workbook_rows:,}",
-            book,
-            lambda: bare_workbook(book),
-            lambda: files.read(str(book)),
-            given.pairs,
-        )
-        show(
-            f"workbook to relation {given.workbook_rows:,}",
-            book,
-            lambda: bare_workbook(book),
-            lambda: [shape(grid) for grid in files.read(str(book))],
-            given.pairs,
-        )
+        for rows in given.workbook_rows:
+            write_workbook(book, rows, given.columns)
+            show(
+                f"workbook to grid {rows:,}",
+                book,
+                lambda: bare_workbook(book),
+                lambda: files.read(str(book)),
+                given.pairs,
+            )
+            show(
+                f"workbook to relation {rows:,}",
+                book,
+                lambda: bare_workbook(book),
+                lambda: [shape(grid) for grid in files.read(str(book))],
+                given.pairs,
+            )
 
 
 if __name__ == "__main__":
