@@ -147,7 +147,9 @@ def _check_some_rows(design: Design, table: TablePlan, base: TablePlan) -> None:
     """Whether a table goes on with the rows of the sheet's own table, under the same key."""
     place = f"{resolve.place(table)}.some_of"
     if table.some_of != base.name or not base.each_row:
-        raise DesignError(place, f"'{table.some_of}' has no row for each row of the sheet", nearest("", [base.name]))
+        raise DesignError(
+            place, f"'{table.some_of}' has no row for each row of the sheet", f'write some_of = "{base.name}"'
+        )
     up = [one for one in resolve.references(design, table) if one.table == base.name]
     if not up or up[0].columns != table.key:
         raise DesignError(place, f"its key must refer to '{base.name}'", f'give its key column to = "{base.name}"')

@@ -12,8 +12,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.calendar import PARTS
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
-from hemplit.core.formulas import PARTS
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column

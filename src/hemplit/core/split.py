@@ -390,6 +390,12 @@ def _unnamed_apart(
     return combine(grouped, Grouping(np.where(unnamed, whole.codes + 1, 0).astype(np.int32), whole.size + 1))
 
 
+def _downward(design: Design, base: TablePlan, table: TablePlan) -> Reference:
+    """The way from a table to another that refers to it."""
+    up = next(one for one in resolve.references(design, table) if one.table == base.name)
+    return Reference(up.table_columns, table.name, up.columns)
+
+
 def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:
     """Every header of the sheet, reached from the base table along the fewest references."""
     relation = relations[sheet.name]
@@ -401,12 +407,10 @@ def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -
     queue: list[tuple[TablePlan, tuple[Reference, ...], int]] = [(base, (), 0)]
     lists = []
     for listed in design.lists_of(sheet.name):
-        up = next(one for one in resolve.references(design, listed) if one.table == base.name)
-        lists.append(Reference(up.table_columns, listed.name, up.columns))
+        lists.append(_downward(design, base, listed))
         queue.append((listed, (lists[-1],), 0))
     for further in design.some_of(sheet.name):
-        up = next(one for one in resolve.references(design, further) if one.table == base.name)
-        queue.append((further, (Reference(up.table_columns, further.name, up.columns),), 0))
+        queue.append((further, (_downward(design, base, further),), 0))
     seen: set[tuple[str, int]] = set()
     for table, path, role in queue:
         for column in table.stored:

@@ -10,7 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy.schema import CreateIndex, CreateTable
 
 from hemplit.core import kinds
-from hemplit.core.formulas import MONTHS
+from hemplit.core.calendar import MONTHS
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF
 from hemplit.core.study.computed import HALF_UP

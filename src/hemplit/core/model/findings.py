@@ -17,6 +17,8 @@ BAND = "band"
 JOINED = "joined"
 #: The operation of a column that tells a part of a date.
 DATE_PART = "part of date"
+#: The operation of a date that is so many days after another; each database counts days in its own way.
+DAYS_LATER = "days later"
 
 
 @dataclass(frozen=True)

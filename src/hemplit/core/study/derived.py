@@ -12,9 +12,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.calendar import PARTS
 from hemplit.core.codes import Grouping, combine, first_rows
-from hemplit.core.formulas import PARTS
-from hemplit.core.model.findings import DATE_PART, JOINED, Computed, Formula
+from hemplit.core.model.findings import DATE_PART, DAYS_LATER, JOINED, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
 
@@ -117,7 +117,7 @@ def _later(result: Column, dates: Sequence[Column], found: Sequence[Computed]) -
             continue
         days = _days_between(column, result, rows[first_rows_of(column, result, rows)])
         if len(days) == 1 and days[0]:
-            return Formula("days later", (column.name,), detail=str(int(days[0])))
+            return Formula(DAYS_LATER, (column.name,), detail=str(int(days[0])))
     return None
 
 
