@@ -17,11 +17,12 @@ MAY_IMPORT = {
     "errors": set(),
     "core": {"errors"},
     "files": {"core", "errors"},
-    "targets": {"core", "errors"},
+    "disk": set(),
+    "targets": {"core", "errors", "disk"},
     "design_file": {"core", "errors"},
     "demo": set(),
-    "flow": {"core", "files", "targets", "design_file", "errors"},
-    "views": {"core"},
+    "flow": {"core", "files", "targets", "design_file", "disk", "errors"},
+    "views": {"core", "errors"},
     "cli": {"flow", "views", "demo", "core", "errors", "__init__"},
 }
 NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time", "tomlkit"}

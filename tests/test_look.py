@@ -84,5 +84,5 @@ def test_an_interrupt_leaves_nothing_behind(jobs: Path, monkeypatch: pytest.Monk
     monkeypatch.setattr(flow, "split", interrupted)
     ran = hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=jobs.parent)
     assert (ran.code, ran.out) == (130, "")
-    assert ran.err == "hemplit: stopped; nothing half-written is left\n"
+    assert ran.err == "hemplit: stopped; nothing was written\n"
     assert [path.name for path in jobs.parent.iterdir()] == ["jobs.csv"]

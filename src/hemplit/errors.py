@@ -6,10 +6,12 @@
     └── TargetError         the target cannot be written or read
 
 A fault in the data (a slip, a blank in a key) is a finding and no exception; these are for what stops the work.
+What a sheet says goes to a terminal only with its steering signs written out.
 """
 
 from __future__ import annotations
 
+import re
 from difflib import get_close_matches
 from typing import TYPE_CHECKING
 
@@ -19,6 +21,23 @@ if TYPE_CHECKING:
 DONE = 0
 LOOK_AT_IT = 1
 WRONG_CALL_OR_INPUT = 2
+FAULT = 3
+#: Signs that steer a terminal or turn the direction of what follows, and halves of signs that no encoding has.
+STEERING = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+def visible(text: str) -> str:
+    r"""The text with the signs that a terminal would obey written out.
+
+    >>> print(visible(f"a{chr(27)}[31mb{chr(0x202E)}c"))
+    a\x1b[31mb\u202ec
+    """
+    return STEERING.sub(_written_out, text)
+
+
+def _written_out(found: re.Match[str]) -> str:
+    code = ord(found.group(0))
+    return f"\\x{code:02x}" if code < 0x100 else f"\\u{code:04x}"
 
 
 class HemplitError(Exception):
@@ -33,7 +52,7 @@ class HemplitError(Exception):
         self.what = what
         self.hint = hint
         line = f"{where}: {what}; {hint}" if hint else f"{where}: {what}"
-        super().__init__(" ".join(line.split()))
+        super().__init__(visible(" ".join(line.split())))
 
 
 class InputError(HemplitError):

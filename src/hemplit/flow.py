@@ -5,10 +5,13 @@ files ─read→ Grid ─shape→ Relation ─study→ Findings ─draft→ Desi
 
 from __future__ import annotations
 
+import csv
+import io
 import os
 import re
 import time
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,8 +22,10 @@ from hemplit.core.draft.naming import unused
 from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
-from hemplit.core.model.proof import Check, Proof
-from hemplit.core.proof import check_cells, check_rejoin, check_stored, ledger
+from hemplit.core.ledger import Member, changes, ledger, proposals
+from hemplit.core.model.acts import Act
+from hemplit.core.model.proof import Check, Difference, Proof
+from hemplit.core.proof import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.shape import gaps, siblings, spelling
 from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
@@ -28,6 +33,7 @@ from hemplit.core.words import snake, words
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.write import is_edited, to_toml, with_column
+from hemplit.disk import write_whole
 from hemplit.errors import DesignError, InputError, TargetError
 
 if TYPE_CHECKING:
@@ -36,8 +42,9 @@ if TYPE_CHECKING:
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.findings import Findings
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.relation import Kind, Relation
-    from hemplit.core.model.tables import Tables
+    from hemplit.core.model.proof import Change
+    from hemplit.core.model.relation import Doubt, Kind, Relation
+    from hemplit.core.model.tables import Tables, View
     from hemplit.core.shape import Shaped
     from hemplit.targets.contract import Target
 
@@ -45,6 +52,9 @@ if TYPE_CHECKING:
     Progress = Callable[[str, int, int], None]
 
 DESIGN_ENDING = ".design.toml"
+LEFT_OUT_ENDING = ".left-out.csv"
+#: So many rows that were left out are shown; more go into a file.
+HANDFUL = 5
 #: The acts that put right what somebody mistyped or forgot.
 CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
 #: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
@@ -69,11 +79,26 @@ class Sheets:
 
 @dataclass(frozen=True)
 class Loaded:
-    """What a target holds now, and the proof of it."""
+    """What a target holds now, the proof of it, and what the steps found otherwise than when they were drafted."""
 
     design: Design
     tables: Tables
     proof: Proof
+    sheets: Sheets
+    left_out: Path | None = None
+    """The file in which all rows stand that were left out, if there are more than a handful."""
+
+    @property
+    def told(self) -> tuple[tuple[str, Doubt], ...]:
+        """By the title of the sheet."""
+        relations = self.sheets.relations.values()
+        return tuple((relation.source.title, one) for relation in relations for one in relation.told)
+
+    @property
+    def needs_a_look(self) -> bool:
+        """Whether a person must look at it: it is not proven, was told of something, or rows of data are left out."""
+        torn = any(row.step == Act.LONG_ROWS for ledger in self.proof.ledgers for row in ledger.rows)
+        return not self.proof.holds or bool(self.told) or torn
 
 
 def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
@@ -232,10 +257,7 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
 
     Raises ``DesignError`` instead of overwriting a design that a person edited, unless told to.
     """
-    if path.is_dir():
-        raise DesignError(str(path), "this is a folder", f"name a file, such as {path / ('NAME' + DESIGN_ENDING)}")
-    if not over_edited:
-        _refuse_edited(path)
+    check_place(path, over_edited=over_edited)
     try:
         moved = replace(
             design,
@@ -244,12 +266,22 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
                 for sheet in design.sheets
             ),
         )
-        unfinished = path.with_name(path.name + ".unfinished")
-        unfinished.write_text(to_toml(moved, path.name), encoding="utf-8", newline="\n")
-        unfinished.replace(path)
+        write_whole(path, to_toml(moved, path.name))
     except OSError as error:
         raise DesignError(str(path), f"it cannot be written ({error.strerror})", "choose another folder") from error
     return moved
+
+
+def check_place(path: Path, *, over_edited: bool) -> None:
+    """Raises ``DesignError`` if a design may not be written there: what is no design is never overwritten."""
+    if path.is_dir():
+        raise DesignError(str(path), "this is a folder", f"name a file, such as {path / ('NAME' + DESIGN_ENDING)}")
+    if not is_design(str(path)):
+        raise DesignError(str(path), "a design is a file that ends in .toml", f"name it {path.stem}{DESIGN_ENDING}")
+    if path.exists() and "[sheets." not in text_of(path):
+        raise DesignError(str(path), "there is another file of this name, which is no design", "name another file")
+    if not over_edited:
+        _refuse_edited(path)
 
 
 def is_edited_design(path: Path) -> bool:
@@ -266,9 +298,7 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
         text = with_column(text, kept.by_name[table], column)
     if made.added:
         from_toml(text, str(path))
-        unfinished = path.with_name(path.name + ".unfinished")
-        unfinished.write_text(text, encoding="utf-8", newline="\n")
-        unfinished.replace(path)
+        write_whole(path, text)
     return made
 
 
@@ -289,16 +319,18 @@ def _seen_from(folder: Path, file: str) -> str:
 def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheets:
     """Reads the sheets that a design names, and shapes them by its steps and kinds."""
     shaped: dict[str, tuple[Grid, Shaped]] = {}
+    known: dict[str, dict[str | None, Grid]] = {}
     parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
     for sheet in design.sheets:
         if sheet.of is not None:
             continue
         path = str(folder / sheet.file)
-        progress(f"reading {path}", 0, 1)
-        found = {grid.source.sheet: grid for grid in files.read(path)}
-        if sheet.sheet not in found:
+        if path not in known:
+            progress(f"reading {path}", 0, 1)
+            known[path] = {grid.source.sheet: grid for grid in files.read(path)}
+        if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
-        grid = found[sheet.sheet]
+        grid = known[path][sheet.sheet]
         shaped[sheet.name] = (grid, shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts)))
     sheets = _sheets(shaped, parts)
     for sheet in design.sheets:
@@ -356,11 +388,10 @@ def explain(path: Path, progress: Progress = silent) -> Explained:
 def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
     """Drafts, loads, proves, and writes the design beside the target."""
     place = _free_target(target, replace_target)
-    beside = default_design_path(target)
-    _refuse_edited(beside)
+    check_place(default_design_path(target), over_edited=False)
     loaded = _load(draft(sheets, progress), sheets, place, progress)
-    save_design(loaded.design, beside, over_edited=False)
-    return loaded
+    save_design(loaded.design, default_design_path(target), over_edited=False)
+    return _with_left_out(loaded, target)
 
 
 def load_design(path: Path, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
@@ -370,7 +401,7 @@ def load_design(path: Path, target: str, *, replace_target: bool, progress: Prog
     design = from_toml(text, str(path))
     sheets = read_for(design, path.parent, progress)
     try:
-        return _load(design, sheets, place, progress)
+        return _with_left_out(_load(design, sheets, place, progress), target)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
 
@@ -385,7 +416,36 @@ def prove_design(path: Path, target: str, progress: Progress = silent) -> Loaded
         tables = split(design, sheets.relations)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
-    return Loaded(design, tables, _prove(design, sheets, tables, place, progress))
+    return Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
+
+
+def changes_of(sheets: Sheets, name: str) -> Iterator[Change]:
+    """Every cell of a sheet that a step changed."""
+    children = [sheets.relations[child] for child, parent in sheets.parents.items() if parent == name]
+    return changes(sheets.grids[name], sheets.relations[name], children)
+
+
+def proposals_of(sheets: Sheets, name: str) -> Iterator[tuple[str, list[Change]]]:
+    """What each proposed step of a sheet would change."""
+    return proposals(sheets.grids[name], sheets.relations[name])
+
+
+def _with_left_out(loaded: Loaded, target: str) -> Loaded:
+    """Writes the rows that were left out into a file beside the target, if there are more than a handful."""
+    rows = [(ledger.sheet, row) for ledger in loaded.proof.ledgers for row in ledger.rows]
+    if len(rows) <= HANDFUL:
+        return loaded
+    path = Path(target).with_name(Path(target).name.rsplit(".", 1)[0] + LEFT_OUT_ENDING)
+    lines = [["sheet", "row", "left out by"], *([sheet, row.place, row.step, *row.texts] for sheet, row in rows)]
+    text = io.StringIO(newline="")
+    csv.writer(text).writerows(lines)
+    try:
+        write_whole(path, text.getvalue())
+    except OSError as error:
+        raise TargetError(
+            str(path), f"it cannot be written ({error.strerror})", "close it in other programs"
+        ) from error
+    return replace(loaded, left_out=path)
 
 
 def _target(text: str) -> Target:
@@ -403,21 +463,54 @@ def _free_target(target: str, replace_target: bool) -> Target:
     return place
 
 
+def replaced(target: str) -> tuple[str, ...]:
+    """The tables and views that loading over a target replaces; all else in it stays."""
+    place = _target(target)
+    place.check()
+    return place.ours()
+
+
 def _load(design: Design, sheets: Sheets, target: Target, progress: Progress) -> Loaded:
     progress("splitting", 0, 1)
     tables = split(design, sheets.relations)
     progress("writing", 0, 1)
     target.write(tables)
-    return Loaded(design, tables, _prove(design, sheets, tables, target, progress))
+    try:
+        return Loaded(design, tables, _prove(design, sheets, tables, target, progress), sheets)
+    except KeyboardInterrupt as stopped:
+        raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
 
 
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
     progress("proving", 0, 1)
+    target.check_held()
+    structure = check_structure(*target.structure(tables))
     expected = {table.name: target.expected(table) for table in tables.tables}
-    stored = check_stored(tables, expected, target.read(tables))
-    views = [_check_view(sheets.relations[view.sheet], target.view_rows(view), view.name) for view in tables.views]
+    checks = [
+        _unless_torn(structure, "the tables", lambda: check_stored(tables, expected, target.read(tables))),
+        structure,
+        *(
+            _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
+            for view in tables.views
+        ),
+    ]
     proof = prove_tables(design, sheets, tables)
-    return Proof((*proof.checks, stored, *views), proof.ledgers)
+    return Proof((*proof.checks, *checks), proof.ledgers, proof.rows)
+
+
+def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
+    order = target.order(tables.by_name[view.base])
+    return check_view(view, tables, sheets.relations, order, target.view(view, tables))
+
+
+def _unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:
+    """The check; what cannot be read because somebody changed the structure is a difference and no error."""
+    try:
+        return check()
+    except TargetError as error:
+        if not structure.different:
+            raise
+        return Check(f"{what} can be read", 1, "parts", 1, (Difference(what, "its rows", error.what),))
 
 
 def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
@@ -425,20 +518,17 @@ def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
     views = {view.sheet: view for view in tables.views}
     plans = {sheet.name: sheet for sheet in design.sheets}
     checks = []
-    ledgers = []
+    members: dict[int, tuple[Grid, list[Member]]] = {}
     for name, grid in sheets.grids.items():
         family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
         for one in family:
             if any(column.own for column in sheets.relations[one].columns):
                 checks.append(check_cells(grid, sheets.relations[one]))
             checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
-        ledgers.append(ledger(grid, [(sheets.relations[one], views[one], plans[one]) for one in family]))
-    return Proof(tuple(checks), tuple(ledgers))
-
-
-def _check_view(relation: Relation, rows: int, name: str) -> Check:
-    what = f"view {name} has as many rows as {relation.source.title}"
-    return Check(what, relation.row_count, "rows", abs(rows - relation.row_count), ())
+            _, of_grid = members.setdefault(id(grid), (grid, []))
+            of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
+    rows = sum(sheets.relations[name].row_count for name in sheets.grids)
+    return Proof(tuple(checks), tuple(ledger(grid, some) for grid, some in members.values()), rows)
 
 
 def is_design(path: str) -> bool:

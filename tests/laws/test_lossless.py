@@ -90,7 +90,7 @@ def test_a_design_file_says_all_of_the_design(grid: Grid) -> None:
     design = drafted(grid)
     text = to_toml(design)
     assert not is_edited(text)
-    assert is_edited(text.replace("format = 1", "format = 1 "))
+    assert is_edited(text.replace("format = 2", "format = 2 "))
     assert without_reasons(from_toml(text, "yard.design.toml")) == without_reasons(design)
     assert to_toml(drafted(grid)) == text
 

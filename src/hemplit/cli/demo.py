@@ -34,6 +34,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     folder = Path(given.folder)
     try:
         names = write_sheets(folder)
+    except FileExistsError as error:
+        raise InputError(
+            str(error), "this file is not the demo's, and it stays as it is", "name another folder"
+        ) from error
     except OSError as error:
         raise InputError(given.folder, f"it cannot be written ({error.strerror})", "name another folder") from error
     screen.note(f"{len(names)} sheets are in {folder}: {', '.join(names[:3])} and {len(names) - 3} more.")
@@ -46,15 +50,15 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     for found in flow.findings(sheets, screen.progress).values():
         screen.close()
         show_sheet(screen.console, found)
-    heading(screen.console, f"hemplit draft {typed} --out {out} --replace")
-    design = flow.save_design(flow.draft(sheets, screen.progress), out, over_edited=True)
+    heading(screen.console, f"hemplit draft {typed} --out {out}")
+    design = flow.save_design(flow.draft(sheets, screen.progress), out, over_edited=False)
     screen.close()
     show_design(screen.console, design)
     heading(screen.console, f"hemplit load {out} --into {target} --replace")
     loaded = flow.load_design(out, target, replace_target=True, progress=screen.progress)
     screen.close()
     show_tables(screen.console, loaded.tables, target)
-    show_proof(screen.console, loaded.proof)
+    show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
     heading(screen.console, f"hemplit prove {out} --into {target}")
     proven = flow.prove_design(out, target, screen.progress)
     screen.close()

@@ -73,6 +73,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit.core.draft.wishes import Wishes
 
     out = Path(given.out) if given.out else flow.default_design_path(given.sheets[0])
+    flow.check_place(out, over_edited=True)
     sheets = flow.read(given.sheets, screen.progress)
     for note in sheets.notes:
         screen.note(note)

@@ -23,7 +23,11 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "inputs", nargs="+", metavar="DESIGN|SHEET", help="one design file, or sheets for which one is drafted"
     )
     parser.add_argument("--into", required=True, metavar="TARGET", help="the database: NAME.sqlite")
-    parser.add_argument("--replace", action="store_true", help="load over a target that is there already")
+    parser.add_argument(
+        "--replace",
+        action="store_true",
+        help="replace the tables that Hemplit made in a database that is there already; others stay",
+    )
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -31,6 +35,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Loads and shows the tables and the proof."""
     from hemplit import flow
 
+    if given.replace:
+        gone = flow.replaced(given.into)
+        if gone:
+            screen.note(f"Replacing what Hemplit made in {given.into}: {', '.join(gone)}.")
     designs = [path for path in given.inputs if flow.is_design(path)]
     if designs and len(given.inputs) > 1:
         raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
@@ -45,12 +53,20 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"target": given.into, **document.loaded(loaded.tables, loaded.proof)})
+        listed = [
+            {"sheet": name, **document.changes(flow.changes_of(loaded.sheets, name), ())}
+            for name in loaded.sheets.grids
+        ]
+        told = document.told(loaded.told)
+        screen.write_json(
+            {"target": given.into, **document.loaded(loaded.tables, loaded.proof), "told": told, "sheets": listed}
+        )
     else:
-        from hemplit.views.loads import show_proof, show_tables
+        from hemplit.views.loads import show_proof, show_tables, show_told
 
         show_tables(screen.console, loaded.tables, given.into)
-        show_proof(screen.console, loaded.proof)
+        show_told(screen.console, loaded.told)
+        show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
         if not designs:
             screen.note(f"The design is in {flow.default_design_path(given.into)}.")
-    return DONE if loaded.proof.holds else LOOK_AT_IT
+    return LOOK_AT_IT if loaded.needs_a_look else DONE

@@ -39,7 +39,13 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"sheets": [document.look(one) for one in found.values()]})
+        listed = []
+        for name, one in found.items():
+            own = name in sheets.grids
+            changed = list(flow.changes_of(sheets, name)) if own else []
+            proposed = list(flow.proposals_of(sheets, name)) if own else []
+            listed.append(document.look(one) | document.changes(changed, proposed))
+        screen.write_json({"sheets": listed})
     else:
         from hemplit.views.previews import show_overview, show_preview
         from hemplit.views.sheets import show_sheet

@@ -7,6 +7,7 @@ when it runs.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import os
 import sys
 from contextlib import redirect_stderr, redirect_stdout
@@ -15,7 +16,7 @@ from typing import TYPE_CHECKING, NoReturn
 from hemplit import __version__
 from hemplit.cli import demo, dependencies, draft, load, look, prove, why
 from hemplit.cli.screen import Screen
-from hemplit.errors import WRONG_CALL_OR_INPUT, HemplitError
+from hemplit.errors import DONE, FAULT, WRONG_CALL_OR_INPUT, HemplitError, visible
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -56,7 +57,10 @@ def parser() -> argparse.ArgumentParser:
 
 
 def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
-    """Runs one command and returns the exit code: 0 done and proven, 1 look at it, 2 the call or the input is wrong."""
+    """Runs one command and returns the exit code.
+
+    0 done and proven, 1 look at it, 2 the call or the input is wrong, 3 a fault of ours.
+    """
     try:
         with redirect_stdout(stdout), redirect_stderr(stderr):
             given = parser().parse_args(arguments)
@@ -70,24 +74,74 @@ def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
         screen.close()
         print(f"hemplit: {error}", file=stderr)
         return WRONG_CALL_OR_INPUT
-    except KeyboardInterrupt:
+    except KeyboardInterrupt as stopped:
         screen.close()
-        print("hemplit: stopped; nothing half-written is left", file=stderr)
+        said = str(stopped) or "nothing was written"
+        print(f"hemplit: stopped; {visible(said)}", file=stderr)
         return INTERRUPTED
+    except BrokenPipeError:
+        raise
+    except OSError as error:
+        screen.close()
+        print(f"hemplit: {visible(_said(error))}", file=stderr)
+        return WRONG_CALL_OR_INPUT
+    except Exception as error:  # noqa: BLE001 (what nobody foresaw is ours to mend, and the person gets one line)
+        screen.close()
+        print(f"hemplit: {visible(_fault(error, arguments))}", file=stderr)
+        return FAULT
     finally:
         screen.close()
     return code
+
+
+def _said(error: OSError) -> str:
+    where = f"{error.filename}: " if error.filename else "the output: "
+    return f"{where}{error.strerror or error}; look at the disk, the name and your rights there"
+
+
+def _fault(error: Exception, arguments: Sequence[str]) -> str:
+    """One line for what should never happen, and a file with all that helps to find it."""
+    import platform
+    import tempfile
+    import traceback
+
+    what = f"{type(error).__name__}: {' '.join(str(error).split())}"[:200]
+    lines = [
+        f"hemplit {__version__}, Python {platform.python_version()}, {platform.platform()}",
+        f"called with: {' '.join(map(repr, arguments))}",
+        "",
+        *traceback.format_exception(error),
+    ]
+    report = "\n".join(lines).encode("utf-8", "backslashreplace")
+    for folder in (".", tempfile.gettempdir()):
+        with contextlib.suppress(OSError):
+            handle, name = tempfile.mkstemp(prefix="hemplit-report-", suffix=".txt", dir=folder)
+            os.write(handle, report)
+            os.close(handle)
+            return f"a fault of Hemplit's own ({what}); please send us {name}"
+    return f"a fault of Hemplit's own ({what}); there is no place to write a report to"
 
 
 def run() -> NoReturn:
     """The ``hemplit`` command."""
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
-            stream.reconfigure(errors="replace")
+            stream.reconfigure(errors="backslashreplace")
+    # Without an output, as some services start programs, there is nothing to write to.
+    stdout, stderr = (stream or open(os.devnull, "w") for stream in (sys.stdout, sys.stderr))  # noqa: SIM115, PTH123
     try:
-        code = main(sys.argv[1:], sys.stdout, sys.stderr)
+        code = main(sys.argv[1:], stdout, stderr)
     except BrokenPipeError:
-        # The reader of a pipe has gone; what is still buffered has nowhere to go.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        code = 0
+        code = DONE
+        _throw_away(stdout)
+    try:
+        stdout.flush()
+    except OSError:
+        _throw_away(stdout)
     sys.exit(code)
+
+
+def _throw_away(stdout: TextIO) -> None:
+    """The reader of a pipe has gone, or the disk is full; what is still buffered has nowhere to go."""
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), stdout.fileno())

@@ -33,9 +33,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"target": given.into, **document.proof(loaded.proof)})
+        screen.write_json({"target": given.into, **document.proof(loaded.proof), "told": document.told(loaded.told)})
     else:
-        from hemplit.views.loads import show_proof
+        from hemplit.views.loads import show_proof, show_told
 
+        show_told(screen.console, loaded.told)
         show_proof(screen.console, loaded.proof)
-    return DONE if loaded.proof.holds else LOOK_AT_IT
+    return LOOK_AT_IT if loaded.needs_a_look else DONE

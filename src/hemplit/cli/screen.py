@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING, Any
 
+from hemplit.errors import visible
+
 if TYPE_CHECKING:
     from collections.abc import Iterable
     from typing import TextIO
@@ -62,7 +64,7 @@ class Screen:
     def note(self, text: str) -> None:
         """A remark beside the result."""
         self.close()
-        print(text, file=self.stderr)
+        print(visible(text), file=self.stderr)
 
     def progress(self, what: str, done: int, of: int) -> None:
         """What is going on, shown only on a terminal."""
@@ -79,10 +81,12 @@ class Screen:
                 console=Console(file=self.stderr),
                 transient=True,
             )
-            self._progress.add_task(what)
+            self._progress.add_task("")
             self._progress.start()
+        from rich.markup import escape
+
         share = f" {done}/{of}" if of > 1 else ""
-        self._progress.update(self._progress.task_ids[0], description=f"{what}{share}")
+        self._progress.update(self._progress.task_ids[0], description=escape(visible(f"{what}{share}")))
 
     def close(self) -> None:
         """Takes the progress off the terminal."""

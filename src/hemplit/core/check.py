@@ -20,6 +20,9 @@ def check(design: Design) -> None:
     _check_names(design)
     for table in design.tables:
         _check_keys(table)
+        _check_own_key(design, table)
+        if table.purpose == "band":
+            _check_band(table)
     resolve.filling_order(design, design.tables)
     for sheet in design.sheets:
         _check_sheet(design, sheet)
@@ -28,6 +31,12 @@ def check(design: Design) -> None:
 def _check_names(design: Design) -> None:
     taken: dict[str, str] = {}
     for table in design.tables:
+        for place, name in [
+            (resolve.place(table), table.name),
+            *((resolve.place(table, column), column.name) for column in table.columns),
+        ]:
+            if not name.strip() or not name.isprintable():
+                raise DesignError(place, f"'{name}' is no name", "give it one of letters and digits")
         other = taken.setdefault(table.name.lower(), table.name)
         if other != table.name:
             raise DesignError(
@@ -80,8 +89,32 @@ def _check_keys(table: TablePlan) -> None:
         raise DesignError(resolve.place(table), "it has nothing but a made-up id", "add a column, or delete the table")
 
 
+def _check_own_key(design: Design, table: TablePlan) -> None:
+    """A row that named itself by itself could never be found."""
+    for name in table.key:
+        pointed = resolve.target(design, table, table.by_name[name])
+        if pointed is not None and pointed.table.name == table.name:
+            raise DesignError(
+                resolve.place(table, table.by_name[name]),
+                "a column of the key cannot refer to its own table",
+                "take 'to' off, or the column out of the key",
+            )
+
+
+def _check_band(table: TablePlan) -> None:
+    """A table of ranges has the lower limit for its key, and the class that begins there."""
+    limits = [column.name for column in table.columns if column.lowest is not None]
+    if len(table.columns) != 2 or len(limits) != 1 or table.key != (limits[0],):
+        raise DesignError(
+            resolve.place(table),
+            "a table of bands has two columns, the lower limit, which is its key, and the name of the class",
+            "write it as drafted",
+        )
+
+
 def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     tables = design.tables_of(sheet.name)
+    _check_left_out(sheet, tables)
     rows = [table for table in tables if table.each_row]
     lists = design.lists_of(sheet.name)
     if len(rows) != (0 if lists else 1):
@@ -124,6 +157,19 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
                 f'add a column with to = "{table.name}"',
             )
     _check_operands(sheet, tables)
+
+
+def _check_left_out(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
+    """A header cannot be in a table and left out."""
+    for table in tables:
+        for column in table.columns:
+            both = next((header for header in column.sources if header in sheet.leave_out), None)
+            if both is not None:
+                raise DesignError(
+                    f"sheets.{sheet.name}.leave_out",
+                    f"'{both}' is left out, and {resolve.place(table, column)} takes it",
+                    "do one of the two",
+                )
 
 
 def _check_list(design: Design, table: TablePlan, first: TablePlan) -> None:

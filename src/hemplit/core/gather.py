@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core import kinds
 from hemplit.core.model.relation import TEXT
 from hemplit.core.model.tables import Gathered, ViewColumn
 from hemplit.core.shape import lists, sideways
@@ -39,13 +40,11 @@ def _columns(step: Step, view: str, relation: Relation, left_out: tuple[str, ...
         found = Gathered(view, column.name, relation.of, order.name, between=lists.PLAIN[step.text("by")])
         return [(column.position, ViewColumn(column.name, TEXT, gathered=found))]
     columns = []
-    blocks = step.setting("blocks")
     places = order.values.to_pylist()
-    assert isinstance(blocks, tuple)
-    for block, label in zip(blocks, step.texts("labels"), strict=True):
-        at = next((value for value in places if str(value) == label), label)
+    for block, label in zip(step.blocks, step.texts("labels"), strict=True):
+        at = next((value for value in places if kinds.show(value, order.kind) == label), label)
         for place, name in enumerate(step.texts("names")):
-            header = str(block[place]) if isinstance(block, tuple) else ""
+            header = block[place]
             came = relation.by_name[name]
             if header and not {name, order.name} & set(left_out):
                 cell = Gathered(view, name, relation.of, order.name, at=at)

@@ -13,20 +13,17 @@ import pyarrow.compute as pc
 from hemplit.core import kinds
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.proof import Check, Difference, Ledger, SetAside
+from hemplit.core.model.proof import Check, Difference
 from hemplit.core.rejoin import rejoin
-from hemplit.core.shape import NUMBERS
-from hemplit.core.shape.working import CARRIED, CHANGED
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
-    from hemplit.core.model.design import SheetPlan
     from hemplit.core.model.grid import Codes, Grid, GridColumn
     from hemplit.core.model.relation import Column, Relation
-    from hemplit.core.model.tables import Table, Tables, View
+    from hemplit.core.model.tables import Table, Tables, View, ViewColumn
 
 #: So many differences are spelled out; the count tells how many there are.
 SHOWN = 5
@@ -131,7 +128,8 @@ def _unequal(expected: pa.ChunkedArray, stored: pa.ChunkedArray) -> npt.NDArray[
 
 
 def _keys(table: Table, rows: pa.Table) -> pa.Array:
-    parts = [pc.fill_null(pc.cast(rows.column(name).combine_chunks(), pa.string()), "") for name in table.key]
+    """The key of each row as one text; what a database holds without a key says so."""
+    parts = [pc.fill_null(pc.cast(rows.column(name).combine_chunks(), pa.string()), "\x1e") for name in table.key]
     return pc.binary_join_element_wise(*parts, "\x1f") if len(parts) > 1 else parts[0]
 
 
@@ -142,6 +140,10 @@ def _by_key(table: Table, expected: pa.Table, stored: pa.Table) -> list[Differen
     extra = pc.is_null(pc.index_in(held, wanted)).to_numpy(zero_copy_only=False)
     found = [Difference(f"{table.name} {_key(wanted, row)}", "a row", "no row") for row in np.flatnonzero(missing)]
     found += [Difference(f"{table.name} {_key(held, row)}", "no row", "a row") for row in np.flatnonzero(extra)]
+    encoded = held.dictionary_encode()
+    codes = encoded.indices.to_numpy(zero_copy_only=False)
+    again = np.flatnonzero(first_rows(Grouping(codes, len(encoded.dictionary)))[codes] != np.arange(len(codes)))
+    found += [Difference(f"{table.name} {_key(held, row)}", "one row", "another of this key") for row in again]
     rows = np.flatnonzero(~missing)
     there = pa.array(place.to_numpy(zero_copy_only=False)[rows].astype(np.int64))
     for name in expected.column_names:
@@ -153,11 +155,121 @@ def _by_key(table: Table, expected: pa.Table, stored: pa.Table) -> list[Differen
 
 
 def _key(keys: pa.Array, row: int | np.integer) -> str:
-    return f"[{keys[row].as_py()}]".replace("\x1f", ", ")
+    return f"[{keys[row].as_py()}]".replace("\x1f", ", ").replace("\x1e", "a blank")
 
 
 def _said(value: pa.Scalar) -> str:
     return "a blank" if value.as_py() is None else str(value.as_py())
+
+
+def check_structure(compared: int, found: Sequence[Difference]) -> Check:
+    """Whether the tables, keys, references, rules, indexes and views of a target are as they were written."""
+    what = "tables, keys, references, rules and views are as they were written"
+    return Check(what, compared, "parts", len(found), tuple(found[:SHOWN]))
+
+
+def check_view(
+    view: View,
+    tables: Tables,
+    relations: Mapping[str, Relation],
+    order: npt.NDArray[np.int64],
+    pieces: Iterable[pa.Table],
+) -> Check:
+    """Whether a view of a target gives every cell of a sheet as it was shaped.
+
+    ``pieces`` are its rows, in the order of the rows of its base table that ``order`` says; if they come otherwise they
+    are compared without regard to it. ``relations`` hold that of the sheet and those taken out of it.
+    """
+    relation = relations[view.sheet]
+    sheets = {one.name: one.sheet for one in tables.views}
+    wanted = [_as_given(column, relation, relations, sheets) for column in view.columns]
+    what = f"view {view.name} gives back {relation.source.title}"
+    compared = relation.row_count * len(wanted)
+    one_each = not view.lists and len(order) == relation.row_count
+    start, different, kept = 0, 0, []
+    for piece in pieces:
+        rows = order[start : start + piece.num_rows] if one_each else np.arange(start, start + piece.num_rows)
+        start += piece.num_rows
+        if piece.num_columns != len(wanted):
+            found = Difference(f"view {view.name}", f"{len(wanted)} columns", f"{piece.num_columns} columns")
+            return Check(what, compared, "cells", 1, (found,))
+        there = len(rows) == piece.num_rows and (not len(rows) or int(rows.max()) < relation.row_count)
+        same = there and all(
+            not _unequal(pa.chunked_array([column.take(pa.array(rows))]), piece.column(place)).any()
+            for place, column in enumerate(wanted)
+        )
+        different += not same
+        kept.append(piece)
+    if not different and start == relation.row_count:
+        return Check(what, compared, "cells", 0, ())
+    given = pa.concat_tables(kept, promote_options="permissive") if kept else None
+    found_all = _rows_that_differ(view, wanted, given)
+    return Check(what, compared, "rows" if found_all else "cells", len(found_all), tuple(found_all[:SHOWN]))
+
+
+def _as_given(
+    column: ViewColumn, relation: Relation, relations: Mapping[str, Relation], sheets: Mapping[str, str]
+) -> pa.Array:
+    """The cells of one header of the sheet as a view writes them: numbers as they are, all else as the sheet does."""
+    if column.gathered is None:
+        came = relation.by_name[column.header]
+        return _written(came).take(pa.array(came.codes, mask=came.codes == EMPTY))
+    gathered = column.gathered
+    child = relations[sheets[gathered.view]]
+    value = child.by_name[gathered.column]
+    place = np.full(int(relation.grid_rows.max(initial=-1)) + 1, EMPTY, dtype=np.int64)
+    place[relation.grid_rows] = np.arange(relation.row_count)
+    rows = place[child.grid_rows]
+    if gathered.at is not None:
+        order = child.by_name[gathered.order]
+        at = [code for code, one in enumerate(order.values.to_pylist()) if one == gathered.at]
+        here = np.flatnonzero(np.isin(order.codes, at))
+        codes = np.full(relation.row_count, EMPTY, dtype=np.int32)
+        codes[rows[here]] = value.codes[here]
+        return _written(value).take(pa.array(codes, mask=codes == EMPTY))
+    entries = np.argsort(rows, kind="stable")
+    counts = np.bincount(rows, minlength=relation.row_count)
+    texts = pc.cast(_written(value), pa.string()).take(pa.array(value.codes[entries]))
+    lists = pa.ListArray.from_arrays(pa.array(np.append(0, np.cumsum(counts)), pa.int32()), texts)
+    return pc.if_else(pa.array(counts > 0), pc.binary_join(lists, gathered.between), pa.scalar(None, pa.string()))
+
+
+def _written(column: Column) -> pa.Array:
+    """The distinct values as a view writes them."""
+    if column.kind.word in ("whole number", "decimal", "text"):
+        return column.values
+    return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
+
+
+def _rows_that_differ(view: View, wanted: Sequence[pa.Array], given: pa.Table | None) -> list[Difference]:
+    """The rows that one side has more often than the other, whatever their order."""
+    rows = len(wanted[0]) if wanted else 0
+    columns = []
+    for place, column in enumerate(wanted):
+        other = pa.chunked_array([], column.type) if given is None else given.column(place)
+        both = (
+            pa.concat_arrays([column, _plain(other, column.type)])
+            if _alike(column, other)
+            else pa.concat_arrays([pc.cast(column, pa.string()), pc.cast(other.combine_chunks(), pa.string())])
+        )
+        encoded = both.dictionary_encode()
+        codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
+        columns.append((with_blank(codes, len(encoded.dictionary)), both))
+    whole = reduce(combine, (grouping for grouping, _ in columns))
+    more = np.bincount(whole.codes[:rows], minlength=whole.size) - np.bincount(whole.codes[rows:], minlength=whole.size)
+    first = first_rows(whole)
+    found = []
+    for group in np.flatnonzero(more):
+        said = ", ".join(_said(both[int(first[group])]) for _, both in columns[:SHOWN])
+        count = abs(int(more[group]))
+        times = "a row" if count == 1 else f"{count:,} rows"
+        spot = f"view {view.name} [{said}]"
+        found.append(Difference(spot, times, "none") if more[group] > 0 else Difference(spot, "none", times))
+    return found
+
+
+def _alike(column: pa.Array, other: pa.ChunkedArray) -> bool:
+    return _plain(other, column.type).type.equals(column.type)
 
 
 def check_cells(grid: Grid, relation: Relation) -> Check:
@@ -198,48 +310,3 @@ def _other_value(cells: GridColumn, column: Column) -> Callable[[Codes, Codes], 
     place = pc.fill_null(pc.index_in(read, column.values, skip_nulls=True), len(column.values))
     renumber = np.append(place.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))
     return lambda one, two: np.not_equal(renumber[one], two)
-
-
-def ledger(grid: Grid, family: Sequence[tuple[Relation, View, SheetPlan]]) -> Ledger:
-    """Where every cell of a sheet went; ``family`` is its relation and those that were taken out of it."""
-    carried = computed = 0
-    changes: dict[str, int] = {}
-    aside: dict[str, int] = {}
-    for relation, view, sheet in family:
-        for fate, reason, cells in relation.account:
-            if fate == CARRIED:
-                carried += cells
-            else:
-                account = changes if fate == CHANGED else aside
-                account[reason] = account.get(reason, 0) + cells
-        for column in relation.columns:
-            if column.own:
-                same, changed = _of_column(relation, column)
-                if column.name in sheet.leave_out:
-                    reason = f"left out by the design: {column.name}"
-                    aside[reason] = aside.get(reason, 0) + same + sum(changed.values())
-                    continue
-                carried += same
-                for act, cells in changed.items():
-                    changes[act] = changes.get(act, 0) + cells
-        computed += sum(column.formula is not None for column in view.columns) * relation.row_count
-    return Ledger(
-        sheet=family[0][0].source.title,
-        cells=grid.cell_count,
-        carried=carried,
-        computed=computed,
-        changes=tuple(SetAside(reason, cells) for reason, cells in changes.items()),
-        set_aside=tuple(SetAside(reason, cells) for reason, cells in aside.items()),
-    )
-
-
-def _of_column(relation: Relation, column: Column) -> tuple[int, dict[str, int]]:
-    """How many cells of a column are carried over the same, and how many each step changed."""
-    cells = relation.row_count
-    if relation.block is not None and column.places:
-        cells = int((np.array(column.places)[relation.block] >= 0).sum())
-    if column.changed is None:
-        return cells, {}
-    counts = np.bincount(column.changed, minlength=len(NUMBERS) + 1)
-    changed = {act: int(counts[number]) for act, number in NUMBERS.items() if counts[number]}
-    return cells - sum(changed.values()), changed

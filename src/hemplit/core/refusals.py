@@ -11,7 +11,7 @@ from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.formulas import computable
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.rules import breaking
+from hemplit.core.rules import LEAST, breaking
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
@@ -23,6 +23,10 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Table, TableColumn
+
+
+#: The kinds of which one value is less than another.
+NUMBERS = ("whole number", "decimal")
 
 
 def all_of(flags: Sequence[npt.NDArray[np.bool_]], rows: int) -> npt.NDArray[np.bool_]:
@@ -110,6 +114,12 @@ def check_filled(plan: TablePlan, relation: Relation, table: Table, first: npt.N
 def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
     """Raises ``DesignError`` if a row breaks a rule."""
     for rule in table.rules:
+        kind = table.by_name[rule.columns[0]].kind
+        if rule.kind == LEAST and kind.word not in NUMBERS:
+            place = f"{resolve.place(plan)}.rules"
+            raise DesignError(
+                place, f"'{rule.columns[0]}' is of kind '{kind}' and has no least number", "strike the rule"
+            )
         broken = breaking(rule, table.by_name)
         if broken.any():
             row = int(broken.argmax())

@@ -52,11 +52,12 @@ class Filled:
     """A table with its place in the sheet.
 
     ``row_of`` of shape (roles × sheet rows,) is its row for each, or ``EMPTY``; ``first`` of shape (table rows,) the
-    first of those for each of its rows.
+    first of those for each of its rows; ``relation`` is the sheet.
     """
 
     row_of: Codes
     first: npt.NDArray[np.int64]
+    relation: Relation
     table: Table | None = None
 
     def by_name(self, column: str) -> TableColumn:
@@ -103,7 +104,7 @@ def _fill(
     else:
         row_of, first = _rows_by_identity(plan, relation, cells)
     columns = tuple(
-        _lowest(plan, column, relation, Filled(row_of, first))
+        _lowest(plan, column, relation, Filled(row_of, first, relation))
         if column.lowest
         else _made_up(plan, column, cells, first, books)
         if column.ids is not None
@@ -113,14 +114,14 @@ def _fill(
     )
     columns += tuple(_part(plan, column, columns) for column in plan.stored if column.part)
     references = resolve.references(design, plan)
-    columns = _inward(design, plan, columns, Filled(row_of, first), relation)
+    columns = _inward(design, plan, columns, Filled(row_of, first, relation), relation)
     rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
     check_filled(plan, relation, table, first)
     check_rules(plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
         check_unique(plan, relation, table, columns_alike, first)
-    return Filled(row_of, first, table)
+    return Filled(row_of, first, relation, table)
 
 
 def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mapping[str, Filled]) -> Rule:
@@ -187,11 +188,31 @@ def _cells_in_role(
         role = found
     other = filled[pointed.table.name]
     key = other.by_name(pointed.column.name)
-    start = role * relation.row_count if role < pointed.table.role_count else 0
-    rows = other.row_of[start : start + relation.row_count]
+    if other.relation is relation:
+        start = role * relation.row_count if role < pointed.table.role_count else 0
+        rows = other.row_of[start : start + relation.row_count]
+    else:
+        rows = other.row_of[_rows_above(design, plan, column, relation, other.relation)]
     # Where the key is made up, row and code are the same; where it refers to a made-up key itself, they are not.
     codes = rows if pointed.column.ids is not None else np.append(key.codes, np.int32(EMPTY))[rows]
     return TableColumn(column.name, key.kind, codes, key.values, column.required)
+
+
+def _rows_above(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, above: Relation
+) -> npt.NDArray[np.int64]:
+    """For each row of a relation the row of the one from which it was taken: they stand in one row of the sheet."""
+    pointed = resolve.target(design, plan, column)
+    owner = next(sheet.of for sheet in design.sheets if sheet.name == plan.sheet)
+    if pointed is None or pointed.table.sheet != owner or not pointed.table.each_row:
+        raise DesignError(
+            resolve.place(plan, column),
+            f"rows of sheet '{plan.sheet}' cannot be told which row of '{column.to}' is theirs",
+            "refer to a key that stands in the sheet, or to the table of the rows that they were taken out of",
+        )
+    place = np.full(int(above.grid_rows.max(initial=-1)) + 1, EMPTY, dtype=np.int64)
+    place[above.grid_rows] = np.arange(above.row_count)
+    return place[relation.grid_rows]
 
 
 def _with_values_of(
@@ -425,7 +446,7 @@ def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -
             if onward is None and own[0] is not None:
                 # A row names another row of its own table.
                 ways.setdefault(own[0], ((*path, reference), identity(other)[0]))
-            elif onward is not None and other.sheet == sheet.name and (other.name, onward) not in seen:
+            elif onward is not None and other.sheet in (sheet.name, sheet.of) and (other.name, onward) not in seen:
                 queue.append((other, (*path, reference), onward if onward < other.role_count else 0))
     columns = gathered(design, sheet, relations)
     for came in relation.columns:

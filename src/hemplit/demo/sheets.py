@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import csv
+import shutil
+import tempfile
 from datetime import datetime
+from pathlib import Path
 from random import Random
 from typing import TYPE_CHECKING
 
@@ -13,7 +16,6 @@ from hemplit.demo.world import SEED, World, world
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
-    from pathlib import Path
 
 JOBS = "jobs.csv"
 PARTS = "parts-used.csv"
@@ -24,7 +26,23 @@ MONTHS = {4: "April", 5: "May", 6: "June"}
 
 
 def write_sheets(folder: Path, seed: int = SEED) -> tuple[str, ...]:
-    """Writes all sheets into the folder and returns their names in it."""
+    """Writes all sheets into the folder and returns their names in it.
+
+    Raises ``FileExistsError`` with the name of a file that is there and says something else; nothing is written then.
+    """
+    with tempfile.TemporaryDirectory() as made:
+        names = _write(Path(made), seed)
+        for name in names:
+            there = folder / name
+            if there.exists() and there.read_bytes() != (Path(made) / name).read_bytes():
+                raise FileExistsError(str(there))
+        for name in names:
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copyfile(Path(made) / name, folder / name)
+    return names
+
+
+def _write(folder: Path, seed: int) -> tuple[str, ...]:
     yard = world(seed)
     (folder / HAUL_OUTS).mkdir(parents=True, exist_ok=True)
     _write_csv(folder / JOBS, _job_rows(yard))

@@ -16,7 +16,7 @@ from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passa
 from hemplit.core.model.findings import Formula
 from hemplit.core.model.relation import Kind, Step
 from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.shape import BY_ACT
+from hemplit.core.shape import BY_ACT, KEEP, area, atoms, dates, lists, numbers
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import BY_ONE, COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
 from hemplit.errors import DesignError, nearest
@@ -25,6 +25,13 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping
     from pathlib import Path
 
+#: No sheet has more rows.
+MOST = 1 << 31
+#: A design of 16,384 columns has 2 million signs; a drafted one nests four deep, and its keys have four parts.
+LONGEST, DEEPEST = 1 << 25, 30
+TEXT_OR_COMMENT = re.compile(r'"""[\s\S]*?"""|' + r"'''[\s\S]*?'''" + r'|"(?:[^"\\\n]|\\.)*"|' + r"'[^'\n]*'|#[^\n]*")
+DOTTED = r"(?:[\w-]+[ \t]*\.[ \t]*){30}"
+OLD_ROWS = "steps no longer know rows by their numbers; draft the design again"
 NUMBER_TEXT = re.compile(r"-?\d+(\.\d+)?(e[-+]?\d+)?")
 
 
@@ -33,10 +40,13 @@ def from_toml(text: str, name: str) -> Design:
 
     Raises ``DesignError`` with the line of the first fault.
     """
+    _check_size(text, name)
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise DesignError(name, f"this is not TOML: {error}", "compare the line with those around it") from error
+    except (ValueError, RecursionError) as error:  # a number of thousands of digits, or what the check below let pass
+        raise DesignError(name, f"this is no design ({error})", "compare it with one that was drafted") from error
     try:
         design = _design(data)
         check(design)
@@ -45,14 +55,34 @@ def from_toml(text: str, name: str) -> Design:
     return design
 
 
+def _check_size(text: str, name: str) -> None:
+    """Raises ``DesignError`` before a reader works for minutes on what no design is: huge, or nested without end."""
+    if len(text) > LONGEST:
+        raise DesignError(
+            name, f"it has {len(text):,} signs, and no design has more than {LONGEST:,}", "draft it again"
+        )
+    bare = TEXT_OR_COMMENT.sub("x", text)
+    depth = 0
+    for found in re.finditer(r"[\[\]{}]|\n\[|" + DOTTED, bare):
+        sign = found.group(0)
+        depth = 1 if sign == "\n[" else depth + (sign in "[{") - (sign in "]}")
+        if depth > DEEPEST or len(sign) > 2:
+            line = bare.count("\n", 0, found.start() + 1) + 1
+            raise DesignError(
+                f"{name} line {line}", "it is nested deeper than any design", "compare it with a drafted one"
+            )
+
+
 def text_of(path: Path) -> str:
     """The text of a design file. Raises ``DesignError`` if it cannot be read."""
     try:
-        return path.read_text(encoding="utf-8")
+        return path.read_text(encoding="utf-8-sig")
+    except ValueError as error:
+        if isinstance(error, UnicodeDecodeError):
+            raise DesignError(str(path), "this is not text in UTF-8", "save it as UTF-8") from error
+        raise DesignError(str(path), f"there is no such file ({error})", "check the name") from error
     except OSError as error:
         raise DesignError(str(path), f"it cannot be read ({error.strerror})", "check the name") from error
-    except UnicodeDecodeError as error:
-        raise DesignError(str(path), "this is not text in UTF-8", "save it as UTF-8") from error
 
 
 def at_line(error: DesignError, text: str, name: str) -> DesignError:
@@ -66,7 +96,8 @@ def at_line(error: DesignError, text: str, name: str) -> DesignError:
 def _design(data: Mapping[str, Any]) -> Design:
     _known("the file", data, ("format", "trail", "sheets", "tables"))
     if data.get("format") != FORMAT:
-        raise DesignError("format", f"this version reads format = {FORMAT}", "draft the design again")
+        hint = f"{OLD_ROWS} (draft --replace)" if data.get("format") == 1 else "draft the design again"
+        raise DesignError("format", f"this version reads format = {FORMAT}", hint)
     sheets = tuple(_sheet(name, part) for name, part in _tables_of(data, "sheets").items())
     known = [sheet.name for sheet in sheets]
     for one in sheets:
@@ -151,36 +182,57 @@ def _step(place: str, part: Any) -> Step:
         raise DesignError(place, f"'{act}' is not a step", nearest(act, BY_ACT))
     settings = {key: value for key, value in part.items() if key != "act"}
     wanted = BY_ACT[act].SETTINGS
-    if tuple(sorted(settings)) != tuple(sorted(wanted)):
-        raise DesignError(place, f"step '{act}' takes {' and '.join(wanted)}", "write it as drafted")
+    needed = [key for key, sort in wanted.items() if not sort.endswith("?")]
+    if not set(needed) <= set(settings) <= set(wanted):
+        takes = ", ".join(key if key in needed else f"{key} if need be" for key in wanted) or "nothing more"
+        hint = OLD_ROWS if "rows" in settings else "write it as drafted"
+        raise DesignError(place, f"step '{act}' takes {takes}", hint)
     for key, value in settings.items():
-        fits, wanted_value = SETTINGS[BY_ACT[act].SETTINGS[key]]
+        fits, wanted_value = SETTINGS[wanted[key].removesuffix("?")]
         if not fits(value):
-            raise DesignError(place, f"'{key}' must be {wanted_value}", "write it as drafted")
-    return Step(act, tuple((key, _frozen(value)) for key, value in settings.items()))
+            raise DesignError(place, f"'{key}' of step '{act}' must be {wanted_value}", "write it as drafted")
+    if act == area.ACT and not settings:
+        raise DesignError(place, f"step '{act}' takes names or an area", 'write names = ["HEADER", …]')
+    step = Step(act, tuple((key, _frozen(value)) for key, value in settings.items()))
+    fault = getattr(BY_ACT[act], "fault", None)
+    wrong = fault(step) if fault else ""
+    if wrong:
+        raise DesignError(place, f"step '{act}': {wrong}", "write it as drafted")
+    return step
 
 
 def _is_texts(value: Any) -> bool:
-    return isinstance(value, list) and all(isinstance(one, str) for one in value)
+    return isinstance(value, list) and bool(value) and all(isinstance(one, str) and one for one in value)
+
+
+def _is_blocks(value: Any) -> bool:
+    if not isinstance(value, list) or not all(isinstance(block, list) for block in value):
+        return False
+    alike = len({len(block) for block in value}) == 1
+    return alike and bool(value[0]) and all(isinstance(one, str) for block in value for one in block)
 
 
 def _is_number(value: Any, lowest: int) -> bool:
-    return isinstance(value, int) and not isinstance(value, bool) and value >= lowest
+    return isinstance(value, int) and not isinstance(value, bool) and lowest <= value <= MOST
 
 
 #: What a setting of a step may be, and that in words.
 SETTINGS: dict[str, tuple[Callable[[Any], bool], str]] = {
-    "text": (lambda value: isinstance(value, str), "a text"),
+    "text": (lambda value: isinstance(value, str) and bool(value), "a text"),
     "texts": (_is_texts, "a list of texts"),
-    "number": (lambda value: _is_number(value, 0), "a number"),
-    "rows": (
-        lambda value: isinstance(value, list) and bool(value) and all(_is_number(one, 1) for one in value),
-        "a list of rows, counted from 1",
-    ),
-    "blocks": (
-        lambda value: isinstance(value, list) and bool(value) and all(map(_is_texts, value)),
-        "a list of lists of headers",
-    ),
+    "column": (lambda value: isinstance(value, str) and bool(value), "a header"),
+    "columns": (lambda value: value == [] or _is_texts(value), "a list of headers"),
+    "key": (_is_texts, "a list of headers"),
+    "number": (lambda value: _is_number(value, 0), f"a number from 0 to {MOST:,}"),
+    "lines": (lambda value: value in (1, 2) and not isinstance(value, bool), "1 or 2"),
+    "flag": (lambda value: isinstance(value, bool), "true or false"),
+    "area": (lambda value: isinstance(value, str) and area.is_area(value), "a range such as A4:D90"),
+    "blocks": (_is_blocks, "a list of lists of headers, all of one length"),
+    "mark": (lambda value: value in numbers.SHAPES, "the decimal mark, a point or a comma"),
+    "order": (lambda value: value in (dates.DAY_FIRST, dates.MONTH_FIRST), "day first or month first"),
+    "parts": (lambda value: isinstance(value, str) and value in atoms.SHAPES, "one of " + "; ".join(atoms.SHAPES)),
+    "separator": (lambda value: isinstance(value, str) and value in lists.PLAIN, "one of " + ", ".join(lists.PLAIN)),
+    "misfits": (lambda value: value in ("stop", KEEP), f"stop or {KEEP}"),
 }
 
 

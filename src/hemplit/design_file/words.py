@@ -2,7 +2,7 @@
 
 from hemplit.core.model.findings import BAND, DATE_PART
 
-FORMAT = 1
+FORMAT = 2
 SHEET_KEYS = ("file", "sheet", "of", "part", "steps", "leave_out")
 TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "some_of", "key", "unique", "rules", "columns")
 FORMULAS = ("sum", "difference", "product", "percentage", "joined")

@@ -26,6 +26,16 @@ def read(path: str) -> tuple[Grid, ...]:
 
     Raises ``InputError`` if there is no such file or it is not what its name says.
     """
+    try:
+        return _read(path)
+    except OSError as error:
+        hint = "close it in other programs and try again"
+        raise InputError(path, f"it cannot be read ({error.strerror or error})", hint) from error
+    except ValueError as error:  # a name with a zero byte, a pattern such as **a
+        raise InputError(path, f"this is no name of a file ({error})", "correct the name") from error
+
+
+def _read(path: str) -> tuple[Grid, ...]:
     if is_pattern(path):
         return _read_all(path, path, matching(path))
     if Path(path).is_dir():
@@ -46,18 +56,13 @@ def _read_all(path: str, pattern: str, files: Sequence[str]) -> tuple[Grid, ...]
 def _read_file(path: str) -> tuple[Grid, ...]:
     file = Path(path)
     ending = file.suffix.lower()
-    try:
-        if not file.exists():
-            raise InputError(path, "there is no such file", f"look for it in {file.parent.absolute()}")
-        if not file.stat().st_size:
-            raise InputError(path, "the file is empty", "save the sheet again")
-        for module in FORMATS:
-            if ending in module.ENDINGS:
-                return module.read(file)
-    except OSError as error:
-        raise InputError(
-            path, f"it cannot be read ({error.strerror or error})", "close it in other programs and try again"
-        ) from error
+    if not file.exists():
+        raise InputError(path, "there is no such file", f"look for it in {file.parent.absolute()}")
+    if not file.stat().st_size:
+        raise InputError(path, "the file is empty", "save the sheet again")
+    for module in FORMATS:
+        if ending in module.ENDINGS:
+            return module.read(file)
     raise InputError(
         path, f"'{ending or file.name}' is not a kind of file that is read", f"these are: {', '.join(ENDINGS)}"
     )

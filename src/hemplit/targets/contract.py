@@ -5,8 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    import numpy as np
+    import numpy.typing as npt
     import pyarrow as pa
 
+    from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Table, Tables, View
 
 
@@ -25,8 +30,17 @@ class Target(Protocol):
     def exists(self) -> bool:
         """Whether there is something already."""
 
+    def ours(self) -> tuple[str, ...]:
+        """The tables and views in it that Hemplit made, and that writing replaces."""
+
+    def check_held(self) -> None:
+        """Raises ``TargetError`` if there is nothing that could be read."""
+
     def write(self, tables: Tables) -> None:
-        """Makes the target hold these tables and views, wholly or, with a ``TargetError``, not at all."""
+        """Makes the target hold these tables and views instead of those that Hemplit made before.
+
+        Wholly or, with a ``TargetError``, not at all; what others keep there stays.
+        """
 
     def expected(self, table: Table) -> pa.Table:
         """The rows of a table in the types that the target has for them."""
@@ -34,5 +48,11 @@ class Target(Protocol):
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         """What it holds now of each table; ``TargetError`` if it cannot say."""
 
-    def view_rows(self, view: View) -> int:
-        """How many rows the view of a sheet gives."""
+    def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
+        """How many parts of the structure were looked at, and where it is not as it was written."""
+
+    def order(self, base: Table) -> npt.NDArray[np.int64]:
+        """The rows of a table, counted from 0, in the order in which its views give them."""
+
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
+        """The cells of a view in pieces of rows; the columns are called by their places."""

@@ -115,6 +115,13 @@ def create_indexes(schema: sa.MetaData, tables: Tables, dialect: sa.Dialect) -> 
 
 def create_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Writer) -> str:
     """The statement for the view that gives a sheet back under its headers."""
+    return (
+        f"CREATE VIEW {dialect.identifier_preparer.quote(view.name)} AS\n{select_view(schema, view, dialect, writer)}"
+    )
+
+
+def select_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Writer, where: str = "") -> str:
+    """The query of a view, of some rows of its base table if a condition says which."""
     joined: sa.FromClause = schema.tables[view.base].alias(view.base)
     reached: dict[tuple[Reference, ...], sa.FromClause] = {(): joined}
     for column in view.columns:
@@ -128,23 +135,33 @@ def create_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
     plain = {
         column.header: reached[column.path].c[column.column] for column in view.columns if column.column is not None
     }
-    labels = _labels([column.header for column in view.columns])
+    labels = labels_of(view)
+    taken = {*schema.tables, *(str(getattr(clause, "name", "")) for clause in reached.values())}
     shown = []
     for column in view.columns:
         if column.gathered is not None:
-            value = _gathered(column.gathered, plain, dialect)
+            value = _gathered(column.gathered, plain, dialect, _unused("listed", taken))
         elif column.formula is None:
             value = writer(column.kind, plain[column.header])
         else:
-            value = _formula(view, column.header, plain, schema, dialect)
+            value = _formula(view, column.header, plain, schema, _unused("ranges", taken))
         shown.append(value.label(labels[column.header]))
-    body = sa.select(*shown).select_from(joined).compile(dialect=dialect, compile_kwargs={"literal_binds": True})
-    name = dialect.identifier_preparer.quote(view.name)
-    return f"CREATE VIEW {name} AS\n{body}"
+    body = sa.select(*shown).select_from(joined)
+    if where:
+        body = body.where(sa.text(where))
+    return str(body.compile(dialect=dialect, compile_kwargs={"literal_binds": True}))
+
+
+def _unused(name: str, taken: set[str]) -> str:
+    """An alias that no table and no other alias has; databases do not tell capitals from small letters there."""
+    known = {one.lower() for one in taken}
+    while name in known:
+        name += "_"
+    return name
 
 
 def _gathered(
-    given: Gathered, plain: Mapping[str, sa.ColumnElement[Any]], dialect: sa.Dialect
+    given: Gathered, plain: Mapping[str, sa.ColumnElement[Any]], dialect: sa.Dialect, alias: str
 ) -> sa.ColumnElement[Any]:
     """The value or values that belong to a row, out of the view of another relation.
 
@@ -155,9 +172,9 @@ def _gathered(
         return str(clause.compile(dialect=dialect, compile_kwargs={"literal_binds": True}))
 
     quote = dialect.identifier_preparer.quote
-    where = " AND ".join(f"listed.{quote(name)} = {said(plain[name])}" for name in given.by)
-    source = f"FROM {quote(given.view)} AS listed WHERE {where}"
-    column, order = f"listed.{quote(given.column)}", f"listed.{quote(given.order)}"
+    where = " AND ".join(f"{alias}.{quote(name)} = {said(plain[name])}" for name in given.by)
+    source = f"FROM {quote(given.view)} AS {alias} WHERE {where}"
+    column, order = f"{alias}.{quote(given.column)}", f"{alias}.{quote(given.order)}"
     if given.at is not None:
         return sa.literal_column(f"(SELECT {column} {source} AND {order} = {said(sa.literal(given.at))})")
     between = said(sa.literal(given.between))
@@ -180,8 +197,9 @@ def _alias(path: tuple[Reference, ...], reached: dict[tuple[Reference, ...], sa.
     return name
 
 
-def _labels(headers: list[str]) -> dict[str, str]:
+def labels_of(view: View) -> dict[str, str]:
     """The headers as column names; most databases do not tell capitals from small letters there."""
+    headers = [column.header for column in view.columns]
     labels: dict[str, str] = {}
     for header in headers:
         name, count = header, 1
@@ -193,16 +211,16 @@ def _labels(headers: list[str]) -> dict[str, str]:
 
 
 def _formula(
-    view: View, header: str, plain: Mapping[str, sa.ColumnElement[Any]], schema: sa.MetaData, dialect: sa.Dialect
+    view: View, header: str, plain: Mapping[str, sa.ColumnElement[Any]], schema: sa.MetaData, alias: str
 ) -> sa.ColumnElement[Any]:
     if header in plain:
         return plain[header]
     formula = next(column.formula for column in view.columns if column.header == header)
     assert formula is not None
-    operands = [_formula(view, operand, plain, schema, dialect) for operand in formula.operands]
+    operands = [_formula(view, operand, plain, schema, alias) for operand in formula.operands]
     if formula.operation == BAND:
         limit, name = sorted(schema.tables[formula.detail].c, key=lambda column: not column.primary_key)
-        bands = schema.tables[formula.detail].alias("bands")
+        bands = schema.tables[formula.detail].alias(alias)
         found = sa.select(bands.c[name.name]).where(bands.c[limit.name] <= operands[0])
         last = found.order_by(bands.c[limit.name].desc()).limit(1).correlate_except(bands)
         return last.scalar_subquery()

@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from hemplit.core.draft.redraft import Redrafted
     from hemplit.core.model.design import ColumnPlan, Design
     from hemplit.core.model.findings import Breach, Computed, Evidence, Findings
-    from hemplit.core.model.proof import Proof
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.proof import Change, Proof
+    from hemplit.core.model.relation import Doubt, Relation
     from hemplit.core.model.tables import Tables
     from hemplit.core.reasons import Anomaly, Reasons, Story
 
@@ -66,6 +68,25 @@ def look(found: Findings) -> dict[str, Any]:
             {"what": one.what, "count": one.count, "places": list(one.places), "hint": one.hint}
             for one in found.trouble
         ],
+    }
+
+
+def _change(given: Change) -> dict[str, Any]:
+    return {
+        "file": given.file,
+        "row": given.row,
+        "column": given.column,
+        "before": given.before,
+        "after": given.after,
+        "step": given.step,
+    }
+
+
+def changes(done: Iterable[Change], proposed: Iterable[tuple[str, list[Change]]]) -> dict[str, Any]:
+    """Every cell of a sheet that the steps change, and what each proposal would change."""
+    return {
+        "changes": [_change(one) for one in done],
+        "proposals": [{"step": step, "cells": [_change(one) for one in cells]} for step, cells in proposed],
     }
 
 
@@ -204,16 +225,28 @@ def proof(given: Proof) -> dict[str, Any]:
             {
                 "sheet": ledger.sheet,
                 "cells": ledger.cells,
-                "carried": ledger.carried,
-                "computed": ledger.computed,
+                "stored": ledger.stored,
+                "calculated": ledger.calculated,
                 "changed": ledger.changed,
                 "changes": [{"reason": part.reason, "cells": part.cells} for part in ledger.changes],
-                "set_aside": [{"reason": part.reason, "cells": part.cells} for part in ledger.set_aside],
+                "left_out": [{"reason": part.reason, "cells": part.cells} for part in ledger.left_out],
+                "rows_left_out": [
+                    {"place": row.place, "step": row.step, "cells": list(row.texts)} for row in ledger.rows
+                ],
+                "unaccounted": ledger.unaccounted,
                 "adds_up": ledger.adds_up,
             }
             for ledger in given.ledgers
         ],
     }
+
+
+def told(given: Iterable[tuple[str, Doubt]]) -> list[dict[str, Any]]:
+    """What the steps found otherwise than when they were drafted."""
+    return [
+        {"sheet": sheet, "what": one.what, "count": one.count, "places": list(one.places), "hint": one.hint}
+        for sheet, one in given
+    ]
 
 
 def loaded(tables: Tables, given: Proof) -> dict[str, Any]:

@@ -4,13 +4,21 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.views.style import BAD, GOOD, NAME, QUIET, count, counted, grid, plain, title
+from hemplit.core.ledger import BY_DESIGN
+from hemplit.views.style import BAD, GOOD, NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from rich.console import Console
 
-    from hemplit.core.model.proof import Check, Proof
+    from hemplit.core.model.proof import Check, Ledger, Proof
+    from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Tables
+
+#: So many rows that were left out are shown, each with so much of what stands in it.
+HANDFUL = 5
+MOST_TEXT = 80
 
 
 def show_tables(console: Console, tables: Tables, target: str) -> None:
@@ -29,27 +37,69 @@ def show_tables(console: Console, tables: Tables, target: str) -> None:
     console.print(table)
 
 
-def show_proof(console: Console, proof: Proof) -> None:
-    """Each check and each ledger, and the verdict."""
+def show_told(console: Console, told: Sequence[tuple[str, Doubt]]) -> None:
+    """What the steps found otherwise than when they were drafted."""
+    for sheet, one in told:
+        where = f": {plain(', '.join(one.places))}" if one.places else ""
+        more = ", …" if one.count > len(one.places) > 0 else ""
+        console.print(f"  [{BAD}]![/] {plain(sheet)}: {plain(one.what)}{where}{more}")
+        if one.hint:
+            console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
+
+
+def show_proof(console: Console, proof: Proof, left_out: str = "") -> None:
+    """Each check and each ledger, and the verdict; ``left_out`` is the file with all rows that were left out."""
     for check in proof.checks:
         _show_check(console, check)
     for ledger in proof.ledgers:
-        mark = f"[{GOOD}]✓[/]" if ledger.adds_up else f"[{BAD}]✗[/]"
-        aside = sum(part.cells for part in ledger.set_aside)
-        computed = f" ({ledger.computed:,} computed by the view)" if ledger.computed else ""
-        console.print(
-            f"  {mark} {plain(ledger.sheet)}: {ledger.cells:,} cells = {ledger.carried:,} carried over{computed}"
-            f" + {ledger.changed:,} changed + {aside:,} set aside"
+        _show_ledger(console, ledger, left_out)
+    if not proof.holds:
+        console.print(f"[{BAD}]NOT verified: look at the differences.[/]")
+        return
+    changed = sum(ledger.changed for ledger in proof.ledgers)
+    rows = sum(len(ledger.rows) for ledger in proof.ledgers)
+    cells = sum(part.cells for ledger in proof.ledgers for part in ledger.left_out if part.reason.startswith(BY_DESIGN))
+    said = [
+        text
+        for many, text in (
+            (changed, f"{counted(changed, 'cell')} changed"),
+            (rows, f"{counted(rows, 'row')} left out"),
+            (cells, f"{counted(cells, 'cell')} left out by the design"),
         )
-        for part in ledger.changes:
-            console.print(f"      [{QUIET}]{part.cells:,} changed: {plain(part.reason)}[/]")
-        for part in ledger.set_aside:
-            reason = plain(part.reason.removeprefix("set aside "))
-            console.print(f"      [{QUIET}]{part.cells:,} set aside: {reason}[/]")
-    verdict = (
-        f"[{GOOD}]Proven: nothing was lost.[/]" if proof.holds else f"[{BAD}]Not proven: look at the differences.[/]"
+        if many
+    ]
+    rest = f" On purpose: {', '.join(said)}; see above." if said else " Nothing was lost."
+    console.print(f"[{GOOD}]Verified:[/] {_rebuilt(proof)}.{rest}")
+
+
+def _rebuilt(proof: Proof) -> str:
+    rows = proof.rows
+    return (
+        "the one row can be rebuilt from the tables"
+        if rows == 1
+        else f"all {rows:,} rows can be rebuilt from the tables"
     )
-    console.print(verdict)
+
+
+def _show_ledger(console: Console, ledger: Ledger, left_out: str) -> None:
+    mark = f"[{GOOD}]✓[/]" if ledger.adds_up else f"[{BAD}]✗[/]"
+    console.print(
+        f"  {mark} {plain(ledger.sheet)}, where all {ledger.cells:,} cells went: {ledger.stored:,} stored"
+        f" · {ledger.calculated:,} calculated · {ledger.changed:,} changed · {ledger.set_aside:,} left out"
+    )
+    for lost, what in ((ledger.unaccounted, "in no account: they are lost"), (ledger.twice, "claimed twice")):
+        if lost:
+            console.print(f"      [{BAD}]{counted(lost, 'cell')} {what}[/]")
+    for part in ledger.changes:
+        console.print(f"      [{QUIET}]{part.cells:,} changed: {plain(part.reason)}[/]")
+    for part in ledger.left_out:
+        console.print(f"      [{QUIET}]{part.cells:,} left out: {plain(part.reason)}[/]")
+    for row in ledger.rows[:HANDFUL]:
+        said = ", ".join(filter(None, row.texts))
+        console.print(f"      [{BAD}]![/] left out: {plain(row.place)} ({plain(row.step)}): {short(said, MOST_TEXT)}")
+    if len(ledger.rows) > HANDFUL:
+        where = f"; all are in {plain(left_out)}" if left_out else ""
+        console.print(f"      [{BAD}]![/] and {counted(len(ledger.rows) - HANDFUL, 'more row')}{where}")
 
 
 def _show_check(console: Console, check: Check) -> None:

@@ -56,7 +56,7 @@ def _show_steps(console: Console, found: Findings) -> None:
             continue
         said = dict(step.settings)
         what = next((f" in '{said[name]}'" for name in ("column",) if name in said), "")
-        if "of" in said:
+        if "instead" in said:
             what = f" '{said['of']}' → '{said['instead']}'{what}"
         sign = f"[{BAD}]?[/] proposed: " if step.proposed else "[green]·[/] "
         console.print(f"  {sign}{plain(step.act)}{plain(what)}: [{QUIET}]{plain(step.why)}[/]")

@@ -9,6 +9,8 @@ from rich.markup import escape
 from rich.table import Table
 from rich.text import Text
 
+from hemplit.errors import visible
+
 if TYPE_CHECKING:
     from rich.console import Console
 
@@ -21,13 +23,13 @@ COMMAND = "bold cyan"
 
 def title(console: Console, name: str, rest: str = "") -> None:
     """A line over what follows."""
-    console.print(Text.assemble((name, NAME), (f"  {rest}" if rest else "", QUIET)))
+    console.print(Text.assemble((visible(name), NAME), (visible(f"  {rest}") if rest else "", QUIET)))
 
 
 def heading(console: Console, command: str) -> None:
     """A command as it would be typed, over what it says."""
     console.print()
-    console.print(Text(f"$ {command}", style=COMMAND))
+    console.print(Text(visible(f"$ {command}"), style=COMMAND))
 
 
 def grid(*headers: str, numbers: tuple[str, ...] = ()) -> Table:
@@ -40,8 +42,8 @@ def grid(*headers: str, numbers: tuple[str, ...] = ()) -> Table:
 
 
 def plain(text: str) -> str:
-    """Text of the sheet in which brackets and line ends mean nothing special."""
-    return escape(text.replace("\n", "⏎").replace("\r", "").replace("\t", " "))
+    """Text of the sheet in which brackets, line ends and what steers a terminal mean nothing special."""
+    return escape(visible(text.replace("\n", "⏎").replace("\r", "").replace("\t", " ")))
 
 
 def short(text: str, length: int = 24) -> str:

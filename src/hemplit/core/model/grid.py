@@ -146,6 +146,18 @@ def column_letters(column: int) -> str:
     return letters
 
 
+def column_number(letters: str) -> int:
+    """The column of a spreadsheet under these letters, counted from 0.
+
+    >>> [column_number(letters) for letters in ("A", "Z", "AA", "XFD")]
+    [0, 25, 26, 16383]
+    """
+    column = 0
+    for letter in letters:
+        column = 26 * column + ord(letter) - ord("A") + 1
+    return column - 1
+
+
 def address(row: int, column: int) -> str:
     """The spreadsheet address of a cell, row and column counted from 0.
 

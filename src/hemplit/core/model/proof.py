@@ -6,33 +6,63 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class SetAside:
-    """Cells that are not carried over the same, and the reason."""
+class Reason:
+    """So many cells that share a fate, and why."""
 
     reason: str
     cells: int
 
 
 @dataclass(frozen=True)
+class LeftOutRow:
+    """A row of the sheet that is in no table although something stands in it: where, by which step, and what."""
+
+    place: str
+    step: str
+    texts: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Change:
+    """A cell that a step rewrote: the row as in its address, the header, what it said, and what is kept of it."""
+
+    file: str
+    row: int
+    column: str
+    before: str
+    after: str
+    step: str
+
+
+@dataclass(frozen=True)
 class Ledger:
-    """The account of all cells of one sheet; the parts add up to the whole."""
+    """The account of all cells of one sheet. Each has one fate, so that the four add up to all cells.
+
+    ``unaccounted`` are cells of which nobody knows where they went, ``twice`` those that are claimed twice.
+    """
 
     sheet: str
     cells: int
-    carried: int
-    computed: int
-    """Of the carried ones, those that the view computes again instead of storing them."""
-    changes: tuple[SetAside, ...]
-    """The cells that a step changed, by step."""
-    set_aside: tuple[SetAside, ...]
+    stored: int
+    calculated: int
+    changes: tuple[Reason, ...]
+    left_out: tuple[Reason, ...]
+    rows: tuple[LeftOutRow, ...] = ()
+    unaccounted: int = 0
+    twice: int = 0
 
     @property
     def changed(self) -> int:
         return sum(part.cells for part in self.changes)
 
     @property
+    def set_aside(self) -> int:
+        return sum(part.cells for part in self.left_out)
+
+    @property
     def adds_up(self) -> bool:
-        return self.cells == self.carried + self.changed + sum(part.cells for part in self.set_aside)
+        parts = self.stored + self.calculated + self.changed + self.set_aside
+        return self.cells == parts and not self.unaccounted and not self.twice
 
 
 @dataclass(frozen=True)
@@ -61,6 +91,8 @@ class Proof:
 
     checks: tuple[Check, ...]
     ledgers: tuple[Ledger, ...]
+    rows: int = 0
+    """How many rows the sheets have as shaped."""
 
     @property
     def holds(self) -> bool:

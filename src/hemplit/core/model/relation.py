@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
     import pyarrow as pa
 
+    from hemplit.core.model.account import Cells
     from hemplit.core.model.grid import Codes
 
     Setting = str | int | bool | tuple[str, ...] | tuple[int, ...] | tuple[tuple[str, ...], ...]
@@ -44,19 +45,33 @@ class Step:
     why: str = ""
     proposed: bool = False
 
-    def setting(self, name: str) -> Setting:
-        return dict(self.settings)[name]
+    def setting(self, name: str) -> Setting | None:
+        return dict(self.settings).get(name)
 
     def text(self, name: str) -> str:
-        return str(self.setting(name))
+        """A text; empty where the step does not say it."""
+        given = self.setting(name)
+        return "" if given is None else str(given)
 
     def texts(self, name: str) -> tuple[str, ...]:
+        """Texts; none where the step does not say them."""
         given = self.setting(name)
-        return tuple(str(one) for one in given) if isinstance(given, tuple) else (str(given),)
+        if isinstance(given, tuple):
+            return tuple(str(one) for one in given)
+        return () if given is None else (str(given),)
 
-    def numbers(self, name: str) -> tuple[int, ...]:
+    @property
+    def blocks(self) -> tuple[tuple[str, ...], ...]:
+        """The headers of each block that stands beside others."""
+        given = self.setting("blocks")
+        return tuple(one for one in given if isinstance(one, tuple)) if isinstance(given, tuple) else ()
+
+    def number(self, name: str, otherwise: int = 0) -> int:
         given = self.setting(name)
-        return tuple(int(str(one)) for one in given) if isinstance(given, tuple) else (int(str(given)),)
+        return given if isinstance(given, int) else otherwise
+
+    def flag(self, name: str) -> bool:
+        return self.setting(name) is True
 
 
 @dataclass(frozen=True)
@@ -75,6 +90,7 @@ class Column:
 
     ``position`` is its column in the grid. ``changed`` of shape (rows,) tells which cells a step changed (None for
     none); a column is not ``own`` if its values stand in no cells of its own: copied, taken from a file name, a part.
+    ``part_of`` is the grid column of whose cells it holds a further part; ``headers`` are those over its ``places``.
     """
 
     name: str
@@ -85,6 +101,8 @@ class Column:
     own: bool = True
     changed: npt.NDArray[np.int8] | None = None
     places: tuple[int, ...] = ()
+    part_of: int | None = None
+    headers: tuple[str, ...] = ()
 
     @cached_property
     def filled(self) -> int:
@@ -101,8 +119,8 @@ class Relation:
 
     Where several blocks of columns were stood up into rows, ``block`` of shape (rows,) tells the block of each row, and
     a column's ``places`` its grid column in each block. ``of`` are the columns that this relation shares with the one
-    it was taken from, and is empty for a sheet's own relation. ``account`` holds the cells that stand in no column, by
-    fate and reason.
+    it was taken from, and is empty for a sheet's own relation. ``account`` holds the cells that stand in no column;
+    ``told`` is what recorded steps found otherwise than they did when they were drafted.
     """
 
     source: Source
@@ -111,8 +129,9 @@ class Relation:
     steps: tuple[Step, ...] = ()
     block: npt.NDArray[np.int16] | None = None
     of: tuple[str, ...] = ()
-    account: tuple[tuple[str, str, int], ...] = ()
+    account: tuple[Cells, ...] = ()
     doubts: tuple[Doubt, ...] = ()
+    told: tuple[Doubt, ...] = ()
 
     @property
     def row_count(self) -> int:

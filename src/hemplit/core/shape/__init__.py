@@ -1,8 +1,10 @@
 """Grid → relations. ``DETECTORS`` run in this order; each finds its steps and does them, or does one that was recorded.
 
-A detector is a module with ``ACT``, its words in the design; ``SETTINGS``, the kind of each setting; ``find``, which
-looks, proposes, and says what it leaves in doubt; ``act``, which does. First the table is found on the sheet, then its
-cells are cleaned, then what repeats is taken into relations of its own.
+A detector is a module with ``ACT``, its words in the design; ``SETTINGS``, the sort of each setting (one with a ``?``
+may be left out); ``find``, which looks, proposes, and says what it leaves in doubt; ``act``, which does. A step is a
+rule: ``act`` finds anew what it is about, on whatever sheet it is given. One that could meet cells for which it was not
+made has ``misfits``, which names them. First the table is found on the sheet, then its cells are cleaned, then what
+repeats is taken into relations of its own.
 """
 
 from __future__ import annotations
@@ -10,6 +12,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Doubt, Relation
 from hemplit.core.shape import (
@@ -29,21 +35,36 @@ from hemplit.core.shape import (
     merged_cells,
     notes,
     numbers,
+    one_row,
     repeated_header,
     siblings,
     sideways,
     spelling,
     totals,
 )
+from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.shape.values import read_values
-from hemplit.core.shape.working import CARRIED, Working, keep_rows, start
+from hemplit.core.shape.working import SHOWN, Working, first_places, keep_rows, start
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Container, Iterable, Mapping
+    from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+    from typing import Protocol
+
+    import numpy.typing as npt
 
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.relation import Kind, Step
+
+    class RowDetector(Protocol):
+        """A detector of rows that are no rows of the table."""
+
+        ACT: Act
+
+        def find(self, working: Working) -> Iterator[Step]: ...
+
+        def act(self, working: Working, step: Step, number: int) -> Working: ...
+
 
 #: New shapes are added here, in the order in which they act.
 DETECTORS = (
@@ -54,6 +75,7 @@ DETECTORS = (
     long_rows,
     notes,
     totals,
+    one_row,
     merged_cells,
     heads,
     blank_words,
@@ -69,8 +91,9 @@ DETECTORS = (
     atoms,
 )
 BY_ACT = {detector.ACT: detector for detector in (area, *DETECTORS)}
-#: The number by which a cell remembers the step that changed it.
-NUMBERS = {act: number for number, act in enumerate(BY_ACT, 1)}
+#: The rows that these set aside hold something; that there are such rows is told even if no step looks for them.
+OF_ROWS = (repeated_header, long_rows, notes, totals)
+KEEP = "keep"
 
 
 @dataclass(frozen=True)
@@ -90,7 +113,7 @@ def shape(grid: Grid, without: Container[str] = ()) -> tuple[Shaped, ...]:
     steps = area.steps(whole)
     if not steps:
         return (_shaped(whole, [], without, area.doubts(whole)),)
-    return tuple(_shaped(area.act(whole, step, NUMBERS[area.ACT]), [step], without, []) for step in steps)
+    return tuple(_shaped(area.act(whole, step, area.ACT.number), [step], without, []) for step in steps)
 
 
 def _shaped(working: Working, steps: list[Step], without: Container[str], doubts: list[Doubt]) -> Shaped:
@@ -102,23 +125,114 @@ def _shaped(working: Working, steps: list[Step], without: Container[str], doubts
                 doubts.append(found)
                 continue
             if not found.proposed:
-                working = detector.act(working, found, NUMBERS[detector.ACT])
+                working = detector.act(working, found, detector.ACT.number)
             steps.append(found)
-    return _relations(working, steps, {}, tuple(doubts))
+    return _relations(working, steps, {}, tuple(doubts), ())
 
 
 def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Shaped:
     """The relations by recorded steps; ``kinds`` names the kind of columns for which it was decided.
 
-    The keys of ``kinds`` are the name of a child, blank for the sheet itself, and of a column. Raises ``InputError``
-    naming the cell if a step or a decided kind does not fit the sheet.
+    The keys of ``kinds`` are the name of a child, blank for the sheet itself, and of a column. What the steps find
+    otherwise than they did when they were drafted is told. Raises ``InputError`` naming the cells if a step or a
+    decided kind does not fit the sheet.
     """
     working = start(grid)
     steps = list(steps)
-    for step in steps:
-        if not step.proposed:
-            working = BY_ACT[step.act].act(working, step, NUMBERS[step.act])
-    return _relations(working, steps, kinds, ())
+    told: list[Doubt] = []
+    known = {step.act for step in steps}
+    unasked = [detector for detector in OF_ROWS if detector.ACT not in known]
+    for place, step in enumerate(steps, 1):
+        if step.proposed:
+            continue
+        detector = BY_ACT[step.act]
+        while unasked and working.columns and unasked[0].ACT.number < detector.ACT.number:
+            told += _not_asked_for(working, unasked.pop(0))
+        _check_columns(working, step, place)
+        told += _misfits(working, step, place)
+        before = working
+        working = detector.act(working, step, detector.ACT.number)
+        told += _found_otherwise(before, working, step)
+    for one in unasked:
+        told += _not_asked_for(working, one)
+    return _relations(working, steps, kinds, (), tuple(told))
+
+
+def _check_columns(working: Working, step: Step, place: int) -> None:
+    """Raises ``InputError`` if a step works on a column that is not there."""
+    sorts = BY_ACT[step.act].SETTINGS
+    wanted = [
+        name
+        for setting, _ in step.settings
+        for name in (step.texts(setting) if sorts[setting] in ("column", "columns", "key") else ())
+        if (setting, name) != ("key", ROW_NUMBER)
+    ]
+    wanted += [name for block in step.blocks for name in block if name]
+    for name in wanted:
+        if working.named(name) is None:
+            raise InputError(
+                working.source.title,
+                f"it has no column '{name}', on which step {place}, '{step.act}', works",
+                "put the column back, or delete the step",
+            )
+
+
+def _misfits(working: Working, step: Step, place: int) -> list[Doubt]:
+    """The cells for which a step was not made: told if the step says to keep them. Else raises ``InputError``."""
+    misfits = getattr(BY_ACT[step.act], "misfits", None)
+    found = list(misfits(working, step)) if misfits else []
+    if not found:
+        return []
+    column = found[0][0]
+    codes = [code for _, code in found]
+    rows = first_places(column)[codes]
+    cells = int(column.cells.counts[codes].sum())
+    places = working.places(column, rows)
+    if step.text("misfits") == KEEP:
+        return [Doubt(f"'{column.name}' has cells that step '{step.act}' leaves as they are", places, "", cells)]
+    more = f" and {len(codes) - SHOWN:,} other texts" if len(codes) > SHOWN else ""
+    raise InputError(
+        working.source.title,
+        f"step {place}, '{step.act}', was not made for {', '.join(places)}{more} under '{column.name}'",
+        f'correct what stands there, or write misfits = "{KEEP}" in the step and kind = "text" for the column',
+    )
+
+
+def _found_otherwise(before: Working, after: Working, step: Step) -> list[Doubt]:
+    """What a step that sets rows aside found now, where it was another number when it was drafted."""
+    rows = _set_aside(before, after, step.act)
+    seen = step.setting("seen")
+    if not isinstance(seen, int) or seen == len(rows):
+        return []
+    what = f"{step.act}: {seen:,} when drafted, {len(rows):,} now"
+    return [
+        Doubt(what, _said(before, rows[::-1]), f"if that is right, write seen = {len(rows)} in the step", len(rows))
+    ]
+
+
+def _not_asked_for(working: Working, detector: RowDetector) -> list[Doubt]:
+    """The rows that a step would set aside, where the design has no such step."""
+    told = []
+    for step in detector.find(working):
+        rows = _set_aside(working, detector.act(working, step, detector.ACT.number), detector.ACT)
+        hint = f'they are loaded as data; write {{ act = "{step.act}" }} as a step, with keep = true if they are data'
+        told.append(Doubt(f"{step.act}: none when drafted, {len(rows):,} now", _said(working, rows), hint, len(rows)))
+    return told
+
+
+def _set_aside(before: Working, after: Working, act: str) -> npt.NDArray[np.int64]:
+    """The rows of the grid that a step has set aside by its own name."""
+    gone = [one.rows for one in after.account[len(before.account) :] if one.reason == act]
+    return np.concatenate(gone) if gone else np.zeros(0, dtype=np.int64)
+
+
+def _said(working: Working, rows: Sequence[int] | npt.NDArray[np.int64]) -> tuple[str, ...]:
+    """Some rows of the grid with what stands in them."""
+    return tuple(
+        f"{working.rows_said([row])} '{', '.join([text for text in working.row_texts(place) if text][:SHOWN])}'"
+        for row in rows[:SHOWN]
+        for place in np.flatnonzero(working.grid_rows == row).tolist()
+    )
 
 
 def take_as_it_is(grid: Grid) -> Relation:
@@ -126,21 +240,25 @@ def take_as_it_is(grid: Grid) -> Relation:
     working = start(grid)
     if working.row_count:
         names = [text or f"Column {column_letters(place)}" for place, text in enumerate(working.row_texts(0))]
-        working = keep_rows(working, working.grid_rows > 0, CARRIED, "header")
+        working = keep_rows(working, working.grid_rows > 0, Fate.STORED, "the header, as names of columns")
         columns = zip(header.unique(names), working.columns, strict=True)
         working = replace(working, columns=tuple(replace(column, name=name) for name, column in columns))
-    return _relations(working, [], {("", column.name): TEXT for column in working.columns}, ()).relation
+    return _relations(working, [], {("", column.name): TEXT for column in working.columns}, (), ()).relation
 
 
 def _relations(
-    working: Working, steps: list[Step], kinds: Mapping[tuple[str, str], Kind], doubts: tuple[Doubt, ...]
+    working: Working,
+    steps: list[Step],
+    kinds: Mapping[tuple[str, str], Kind],
+    doubts: tuple[Doubt, ...],
+    told: tuple[Doubt, ...],
 ) -> Shaped:
     where = working.source.title
     if not working.columns or not any(column.name for column in working.columns):
         raise InputError(where, "the sheet is empty", "nothing can be read from it")
     if not working.row_count:
         raise InputError(where, "there is a header and no row below it", "add the rows, or name another sheet")
-    whole = _relation(working, tuple(steps), kinds, doubts)
+    whole = replace(_relation(working, tuple(steps), kinds, doubts), told=told)
     children = []
     for child in working.children:
         shared = {(child.name, name): whole.by_name[name].kind for name in child.of if name in whole.by_name}

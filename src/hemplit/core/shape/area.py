@@ -13,35 +13,95 @@ another number of columns.
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.model.grid import Range, address, column_letters
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
+from hemplit.core.model.grid import Range, address, column_letters, column_number
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import DEEPEST, header_row, is_word
-from hemplit.core.shape.working import ASIDE, Working, keep_columns, keep_rows
+from hemplit.core.shape.working import Working, keep_columns, keep_rows
+from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from hemplit.core.shape.working import Flags
 
-ACT = "take the cells"
-SETTINGS = {"area": "text"}
+ACT = Act.AREA
+SETTINGS = {"names": "texts?", "place": "number?", "area": "area?"}
+#: Another table has the same header if at least this share of its names is the same.
+KNOWN = 0.5
 #: The columns of two tables side by side bear the same names if at least this share of them does.
 SAME_NAMES = 0.5
+#: What is said of the other cells of the sheet; other tables may hold them.
+OUTSIDE = "outside of the table"
 
 
 def steps(working: Working) -> list[Step]:
-    """A step for each table of the sheet; none if there is only one."""
-    found = [block for columns in _side_by_side(working) for block in _one_under_the_other(working, columns)]
+    """A step for each table of the sheet; none if there is only one. It knows its table by the names in the header."""
+    found = tables(working)
     if len(found) < 2:
         return []
-    return [
-        Step(ACT, (("area", _said(one)),), f"table {place} of {len(found)} on this sheet")
-        for place, one in enumerate(found, 1)
-    ]
+    made = []
+    for place, one in enumerate(found, 1):
+        alike = [other for other in found if other.names == one.names]
+        which = (("place", alike.index(one) + 1),) if len(alike) > 1 else ()
+        why = f"{said(one.area)}, table {place} of {len(found)} on this sheet"
+        made.append(Step(ACT, (("names", one.names), *which), why))
+    return made
+
+
+@dataclass(frozen=True)
+class Part:
+    """One table on a sheet: its cells, and the names in its header."""
+
+    area: Range
+    names: tuple[str, ...]
+
+
+def tables(working: Working) -> list[Part]:
+    """The tables on a sheet, by what stands there."""
+    found = [block for columns in _side_by_side(working) for block in _one_under_the_other(working, columns)]
+    return [Part(one, _names(working, one)) for one in found]
+
+
+def _names(working: Working, area: Range) -> tuple[str, ...]:
+    """The header of a table, or its first row if none of its rows is one."""
+    rows = np.flatnonzero((working.grid_rows >= area.top) & (working.grid_rows <= area.bottom))
+    columns = [index for index, one in enumerate(working.columns) if area.left <= one.position <= area.right]
+    top = [[working.text(int(row), working.columns[index]) for index in columns] for row in rows[:DEEPEST]]
+    filled = [texts for texts in top if any(texts)]
+    header = header_row(filled) if len(filled) > 1 else None
+    return tuple(text.strip() for text in filled[header or 0] if text.strip()) if filled else ()
+
+
+def table_of(working: Working, step: Step) -> Range:
+    """The cells of the table that a step means. Raises ``InputError`` if there is none of that header."""
+    given = step.text("area")
+    if given:
+        return _area(given)
+    found = tables(working)
+    wanted = set(step.texts("names"))
+    known = [len(wanted.intersection(one.names)) for one in found]
+    best = max(known, default=0)
+    if best < max(KNOWN * len(wanted), 1):
+        names = ", ".join(f"'{name}'" for name in step.texts("names")[:4])
+        there = "; ".join(f"{said(one.area)} with {', '.join(one.names[:3])}" for one in found[:4])
+        raise InputError(
+            working.source.title,
+            f"no table on it has the header {names}; it holds {there or 'nothing'}",
+            "put the header back, or draft the design again",
+        )
+    alike = [one for one, count in zip(found, known, strict=True) if count == best]
+    place = max(step.number("place", 1), 1)
+    if place > len(alike):
+        what = f"it has {len(alike)} tables of the header {', '.join(step.texts('names')[:4])}, not {place}"
+        raise InputError(working.source.title, what, "draft the design again")
+    return alike[place - 1].area
 
 
 def doubts(working: Working) -> list[Doubt]:
@@ -58,16 +118,28 @@ def doubts(working: Working) -> list[Doubt]:
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet within the area."""
-    area = _area(step.text("area"))
+    """The sheet within the table."""
+    area = table_of(working, step)
     rows = (working.grid_rows >= area.top) & (working.grid_rows <= area.bottom)
-    reason = f"outside {step.text('area')}, which other tables of this sheet may hold"
     inside = [column for column in working.columns if area.left <= column.position <= area.right]
-    return keep_rows(keep_columns(working, inside, ASIDE, reason), rows, ASIDE, reason)
+    return keep_rows(keep_columns(working, inside, Fate.LEFT_OUT, OUTSIDE), rows, Fate.LEFT_OUT, OUTSIDE)
 
 
-def _said(area: Range) -> str:
+def said(area: Range) -> str:
+    """A range as a spreadsheet calls it."""
     return f"{address(area.top, area.left)}:{address(area.bottom, area.right)}"
+
+
+#: A range of cells as a spreadsheet calls it.
+AREA = re.compile(r"([A-Z]{1,3})([1-9][0-9]{0,6}):([A-Z]{1,3})([1-9][0-9]{0,6})")
+
+
+def is_area(text: str) -> bool:
+    """Whether a text is such a range, its first corner above and before the second."""
+    if not AREA.fullmatch(text):
+        return False
+    area = _area(text)
+    return area.top <= area.bottom and area.left <= area.right
 
 
 def _area(text: str) -> Range:
@@ -76,15 +148,10 @@ def _area(text: str) -> Range:
     >>> _area("B3:D20")
     Range(top=2, left=1, bottom=19, right=3)
     """
-    corners = []
-    for corner in text.split(":"):
-        letters, digits = re.fullmatch(r"([A-Z]+)([0-9]+)", corner).groups()  # type: ignore[union-attr]
-        column = 0
-        for letter in letters:
-            column = 26 * column + ord(letter) - ord("A") + 1
-        corners.append((int(digits) - 1, column - 1))
-    (top, left), (bottom, right) = corners
-    return Range(top, left, bottom, right)
+    found = AREA.fullmatch(text)
+    assert found is not None, "the design was read by is_area"
+    left, top, right, bottom = found.groups()
+    return Range(int(top) - 1, column_number(left), int(bottom) - 1, column_number(right))
 
 
 def _filled(working: Working, columns: Sequence[int]) -> Flags:

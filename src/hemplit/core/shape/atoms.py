@@ -18,6 +18,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
@@ -28,8 +29,8 @@ from hemplit.core.words import words
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-ACT = "take into parts"
-SETTINGS = {"column": "text", "as": "text", "names": "texts"}
+ACT = Act.PARTS
+SETTINGS = {"column": "column", "as": "parts", "names": "texts", "misfits": "misfits?"}
 #: A shape is worth a word if so many of the filled cells fit it.
 NEARLY_ALL = 0.95
 #: In so many rows it is seen whether other columns hold the parts already.
@@ -193,6 +194,23 @@ def _parts(pattern: re.Pattern[str], text: str) -> list[str]:
     return [text] if found is None else [part or "" for part in found.groupdict().values()]
 
 
+def fault(step: Step) -> str:
+    """What is wrong with the names of the parts; empty if nothing."""
+    names, parts = step.texts("names"), SHAPES[step.text("as")].parts
+    if len(names) != len(parts) or len(set(names)) < len(names):
+        return f"'{step.text('as')}' has {len(parts)} parts, and each needs a name of its own"
+    return ""
+
+
+def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
+    """The column and each of its texts, by code, that are not made of these parts."""
+    column = working.named(step.text("column"))
+    pattern = re.compile(SHAPES[step.text("as")].pattern)
+    for code, text in enumerate(column.cells.texts.to_pylist() if column else ()):
+        if column and not pattern.fullmatch(str(text)):
+            yield column, code
+
+
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet with a column for each part; a cell that does not fit stays whole in the first."""
     column = working.named(step.text("column"))
@@ -208,6 +226,7 @@ def act(working: Working, step: Step, number: int) -> Working:
         renumber = np.append(encoded.indices.fill_null(EMPTY).to_numpy().astype(np.int32), np.int32(EMPTY))
         cells = GridColumn(renumber[column.cells.codes], encoded.dictionary)
         changed = mark(column, column.filled, number) if place == 0 else None
-        made.append(replace(column, name=name, cells=cells, changed=changed, own=place == 0))
+        part_of = column.position if place else None
+        made.append(replace(column, name=name, cells=cells, changed=changed, own=not place, part_of=part_of))
     columns = [part for one in working.columns for part in (made if one is column else [one])]
     return replace(working, columns=tuple(columns))

@@ -10,23 +10,24 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, occupied, set_aside_rows
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-ACT = "set aside blank rows"
-SETTINGS = {"rows": "rows"}
+ACT = Act.BLANK_ROWS
+SETTINGS: dict[str, str] = {}
 
 
 def find(working: Working) -> Iterator[Step]:
-    """The step if there are such rows; the rows are counted from 1, as a spreadsheet shows them."""
+    """The step if there are such rows."""
     rows = working.grid_rows[occupied(working) == 0]
     if len(rows):
-        yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), f"{len(rows)} without any content")
+        yield Step(ACT, (), f"{len(rows):,} without any content: {working.rows_said(rows)}")
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the rows named in the step."""
-    return set_aside_rows(working, step.numbers("rows"), ACT)
+    """The sheet without the rows that have no content."""
+    return set_aside_rows(working, occupied(working) == 0, ACT, named=False)

@@ -12,6 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
@@ -21,8 +22,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.shape.working import WorkingColumn
 
-ACT = "take as blank"
-SETTINGS = {"column": "text", "texts": "texts"}
+ACT = Act.BLANK_WORDS
+SETTINGS = {"column": "column", "texts": "texts"}
 #: In no column a value, unless everything there is as short: signs, and abbreviations with a stroke.
 SIGNS = frozenset(
     "- -- --- – — . .. … n/a #n/a n.a. n.v. k.a. #n/v (blank) (null) (none) <null> <na>"

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
 
@@ -17,8 +18,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.shape.working import WorkingColumn
 
-ACT = "tidy blanks"
-SETTINGS = {"columns": "texts"}
+ACT = Act.TIDY
+SETTINGS = {"columns": "columns"}
 #: No-break and thin spaces and tabs are blanks; marks of no width are nothing.
 ODD = "\u00a0\u1680\u2000-\u200a\u202f\u205f\u3000\t"
 NOTHING = "\u200b\u200c\u200d\u2060\ufeff"

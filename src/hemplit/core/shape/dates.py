@@ -15,6 +15,7 @@ import pyarrow as pa
 
 from hemplit.core import kinds
 from hemplit.core.kinds.calendar import DATE, MOMENT
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import MONTHS, all_but, is_number
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
@@ -24,8 +25,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.shape.working import WorkingColumn
 
-ACT = "read dates"
-SETTINGS = {"column": "text", "order": "text"}
+ACT = Act.READ_DATES
+SETTINGS = {"column": "column", "order": "order", "misfits": "misfits?"}
 DAY_FIRST, MONTH_FIRST = "day first", "month first"
 TIME = r"(?:[ T]+(?P<time>\d{1,2}:\d{2}(?::\d{2})?))?"
 YEAR_FIRST = re.compile(rf"(?P<year>\d{{4}})[-/.](?P<month>\d{{1,2}})[-/.](?P<day>\d{{1,2}}){TIME}")
@@ -138,6 +139,14 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         yield Doubt(
             what, working.places(column, rows), "left as text; write them in the sheet as 2026-04-30", len(rows)
         )
+
+
+def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
+    """The column and each of its texts, by code, that are no dates in this order."""
+    column = working.named(step.text("column"))
+    for code, text in enumerate(column.cells.texts.to_pylist() if column else ()):
+        if column and written(parse(str(text)), step.text("order")) is None:
+            yield column, code
 
 
 def act(working: Working, step: Step, number: int) -> Working:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.codes import doubled, with_blank
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, set_aside_rows, tell_apart
 from hemplit.core.words import LINE, is_identifier, words
@@ -18,26 +19,30 @@ if TYPE_CHECKING:
 
     import numpy as np
 
-    from hemplit.core.shape.working import WorkingColumn
+    from hemplit.core.shape.working import Flags, WorkingColumn
 
-ACT = "set aside doubled rows"
-SETTINGS = {"rows": "rows"}
+ACT = Act.DUPLICATES
+SETTINGS = {"key": "columns", "seen": "number?", "keep": "flag?"}
 #: A key without a word for it stands in one of the first columns and holds digits.
 FIRST_COLUMNS = 2
 
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such rows, and a key that they double."""
-    columns = [with_blank(column.cells.codes, len(column.cells.texts)) for column in working.columns]
-    again = doubled(columns, working.row_count)
+    again = _again(working)
     if not again.any():
         return
     key = _key(working, ~again)
     if key:
         rows = working.grid_rows[again]
-        named = " + ".join(f"'{name}'" for name in key)
-        why = f"{len(rows)} that double {named}; strike this line if they are events"
-        yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), why)
+        why = f"{working.rows_said(rows)}; strike this line if they are events"
+        yield Step(ACT, (("key", key), ("seen", len(rows))), why)
+
+
+def _again(working: Working) -> Flags:
+    """The rows that repeat an earlier one in every cell, shape (rows,)."""
+    columns = [with_blank(column.cells.codes, len(column.cells.texts)) for column in working.columns]
+    return doubled(columns, working.row_count)
 
 
 def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> tuple[str, ...]:
@@ -71,5 +76,11 @@ def _unique(columns: tuple[WorkingColumn, ...], keep: np.ndarray[tuple[int], np.
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the rows named in the step."""
-    return set_aside_rows(working, step.numbers("rows"), ACT)
+    """The sheet without the rows that repeat an earlier one; where their key is blank they may be two, and stay."""
+    if step.flag("keep"):
+        return working
+    again = _again(working)
+    for name in step.texts("key"):
+        column = working.named(name)
+        again &= column is not None and column.filled
+    return set_aside_rows(working, again, ACT)

@@ -14,57 +14,76 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow as pa
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import GridColumn, base_name
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-ACT = "take from the file name"
-SETTINGS = {"part": "number", "name": "text"}
+    from hemplit.core.model.relation import Setting
+
+ACT = Act.FILE_NAME
+SETTINGS = {"part": "number", "name": "text", "parts": "number?", "without": "texts?"}
 #: A date with its month, words with blanks between them, or a number.
 PARTS = re.compile(r"\d{4}[-_.]\d{1,2}(?:[-_.]\d{1,2})?(?!\d)|[^\W\d_]+(?:[ '][^\W\d_]+)*|\d+")
 
 
 def find(working: Working) -> Iterator[Step]:
     """A step for each part of the file names that varies; the parts are counted from 1."""
-    rows = _all_parts([path for path, _ in working.source.parts])
-    if len(rows) < 2:
-        return
-    width = len(rows[0])
     whole = [_parts(path) for path, _ in working.source.parts]
+    if len(whole) < 2:
+        return
+    width = len(whole[0])
     taken = {column.name for column in working.columns}
-    if any(len(parts) != width for parts in rows):
+    if any(len(parts) != width for parts in whole):
         yield Step(ACT, (("part", 0), ("name", _free("File", taken))), "the file names have nothing in common")
         return
     for place in range(width):
-        values = {parts[place] for parts in rows}
-        if len(values) > 1:
-            name = _free(_name(values, {parts[place] for parts in whole}), taken)
+        texts = [parts[place] for parts in whole]
+        without = _common_words(texts)
+        values = [_without(text, without) for text in texts]
+        if len(set(values)) > 1:
+            name = _free(_name(set(values), set(texts)), taken)
             taken.add(name)
-            yield Step(ACT, (("part", place + 1), ("name", name)), ", ".join(sorted(values)[:4]))
+            settings: tuple[tuple[str, Setting], ...] = (("part", place + 1), ("name", name), ("parts", width))
+            more = (("without", without),) if without else ()
+            yield Step(ACT, (*settings, *more), ", ".join(sorted(set(values))[:4]))
 
 
 def _parts(path: str) -> list[str]:
     return PARTS.findall(base_name(path).rsplit(".", 1)[0])
 
 
-def _all_parts(paths: Sequence[str]) -> list[list[str]]:
-    """The parts of each name, without the words that a part begins or ends with in all of them."""
-    rows = [_parts(path) for path in paths]
-    if any(len(parts) != len(rows[0]) for parts in rows):
-        return rows
-    for place in range(len(rows[0]) if rows else 0):
-        split = [parts[place].split(" ") for parts in rows]
-        for end in (0, -1):
-            while all(len(one) > 1 for one in split) and len({one[end] for one in split}) == 1:
-                for one in split:
-                    one.pop(end)
-        for parts, one in zip(rows, split, strict=True):
-            parts[place] = " ".join(one)
-    return rows
+def _common_words(texts: Sequence[str]) -> tuple[str, ...]:
+    """The words with which all texts begin or end, beside others.
+
+    >>> _common_words(["North Dock", "West Dock"])
+    ('Dock',)
+    """
+    split = [text.split(" ") for text in texts]
+    words = []
+    for end in (0, -1):
+        while all(len(one) > 1 for one in split) and len({one[end] for one in split}) == 1:
+            words.append(split[0][end])
+            split = [one[1:] if end == 0 else one[:-1] for one in split]
+    return tuple(words)
+
+
+def _without(text: str, words: Sequence[str]) -> str:
+    """The text without words with which it begins or ends, if it has others.
+
+    >>> _without("North Dock", ["Dock"]), _without("Dock", ["Dock"])
+    ('North', 'Dock')
+    """
+    left = text.split(" ")
+    for end in (0, -1):
+        while len(left) > 1 and left[end] in words:
+            left.pop(end)
+    return " ".join(left)
 
 
 def _name(values: set[str], whole: set[str]) -> str:
@@ -86,16 +105,28 @@ def _free(name: str, taken: set[str]) -> str:
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet with a column that says, for each row, that part of the name of its file."""
-    part = step.numbers("part")[0]
-    paths = [path for path, _ in working.source.parts]
-    starts = np.array([start for _, start in working.source.parts] or [0])
-    rows = _all_parts(paths)
-    values = [
-        parts[part - 1] if 0 < part <= len(parts) else base_name(path).rsplit(".", 1)[0]
-        for path, parts in zip(paths, rows, strict=True)
-    ]
-    return replace(working, columns=(*working.columns, _column(working, step.text("name"), starts, values or [""])))
+    """The sheet with a column that says, for each row, that part of the name of its file.
+
+    Raises ``InputError`` for a file whose name is made otherwise than those for which the step was written.
+    """
+    parts = working.source.parts or ((working.source.path, 0),)
+    values = [_value(path, step) for path, _ in parts]
+    starts = np.array([start for _, start in parts])
+    return replace(working, columns=(*working.columns, _column(working, step.text("name"), starts, values)))
+
+
+def _value(path: str, step: Step) -> str:
+    place, width = step.number("part"), step.number("parts")
+    parts = _parts(path)
+    if not place:
+        return base_name(path).rsplit(".", 1)[0]
+    if place > len(parts) or (width and len(parts) != width):
+        raise InputError(
+            path,
+            f"'{step.text('name')}' is part {place} of {width} of a name; this has {len(parts)}: {', '.join(parts)}",
+            "name it like the other files, or draft the design again",
+        )
+    return _without(parts[place - 1], step.texts("without"))
 
 
 def _column(working: Working, name: str, starts: np.ndarray, values: Sequence[str]) -> WorkingColumn:

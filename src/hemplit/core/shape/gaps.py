@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, places, recoded, together
@@ -30,8 +31,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Codes
     from hemplit.core.shape.working import Working, WorkingColumn
 
-ACT = "fill gaps"
-SETTINGS = {"column": "text", "by": "texts"}
+ACT = Act.GAPS
+SETTINGS = {"column": "column", "by": "columns"}
 #: Where more than this share of the rows could be filled, they are blank by intention.
 MOST_GAPS = 0.05
 

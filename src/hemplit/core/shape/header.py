@@ -19,26 +19,36 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import DEEPEST, header_row, is_date, is_number, is_word
-from hemplit.core.shape.working import ASIDE, CARRIED, Working, keep_columns, keep_rows
+from hemplit.core.shape.working import ABOVE, Working, keep_columns, keep_rows
+from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-ACT = "take names from the header"
-SETTINGS = {"rows": "rows"}
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = Act.HEADER
+SETTINGS = {"names": "texts", "lines": "lines?"}
+#: At least this share of the names that a step knows must stand in the header of another sheet.
+KNOWN = 0.5
+NO_COLUMN = "columns with neither header nor content"
 
 
 def find(working: Working) -> Iterator[Step]:
-    """The step, naming the one or two rows of the header; nothing for a sheet without rows."""
+    """The step, with the names that the one or two rows of the header give; nothing for a sheet without rows."""
     top = [working.row_texts(row) for row in range(min(working.row_count, DEEPEST))]
     if not top:
         return
     row = header_row(top) or 0
     rows = _with_its_partner(working, top, row)
     names = _joined(working, rows, top)
+    place = working.rows_said(working.grid_rows[list(rows)])
+    columns = _named(working, names, _last_filled(working), rows[-1])
     filled = [name for name, column in zip(names, working.columns, strict=True) if name or column.filled.any()]
     doubts = [
         f"{count} {what}"
@@ -48,11 +58,10 @@ def find(working: Working) -> Iterator[Step]:
         )
         if count
     ]
-    what = "two rows that name the columns" if len(rows) > 1 else "the first row that names the columns"
-    if rows[0]:
-        what += f"; {rows[0]} above it set aside"
-    why = what + (f"; {', '.join(doubts)}" if doubts else "")
-    yield Step(ACT, (("rows", tuple(int(working.grid_rows[row]) + 1 for row in rows)),), why)
+    above = f"; {rows[0]} above it set aside" if rows[0] else ""
+    why = place + above + (f"; {', '.join(doubts)}" if doubts else "")
+    lines = (("lines", len(rows)),) if len(rows) > 1 else ()
+    yield Step(ACT, (("names", tuple(column.name for column in columns)), *lines), why)
 
 
 def _with_its_partner(working: Working, top: Sequence[Sequence[str]], row: int) -> tuple[int, ...]:
@@ -91,6 +100,7 @@ def _spans(working: Working, top: Sequence[Sequence[str]], upper: int, lower: in
 
 
 def _joined(working: Working, rows: Sequence[int], top: Sequence[Sequence[str]]) -> list[str]:
+    """What the rows of the header say over each column."""
     if len(rows) == 1:
         return [_tidy(text) for text in top[rows[0]]]
     above, below = ([_tidy(text) for text in top[row]] for row in rows)
@@ -113,22 +123,56 @@ def _tidy(text: str) -> str:
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet below the header, its columns named."""
-    numbers = [row - 1 for row in step.numbers("rows")]
-    indices = np.flatnonzero(np.isin(working.grid_rows, numbers)).tolist()
-    if not indices:
-        return working
-    upto = [working.row_texts(row) for row in range(indices[-1] + 1)]
-    headers = _joined(working, indices, upto)
-    titles = np.arange(working.row_count) < indices[0]
-    above = f"above the header: {working.rows_said(working.grid_rows[titles])}"
-    below = keep_rows(working, ~titles, ASIDE, above)
-    below = keep_rows(below, below.grid_rows > numbers[-1], CARRIED, "header")
-    kept = [column for header, column in zip(headers, below.columns, strict=True) if header or column.filled.any()]
-    known = {column.position: header for header, column in zip(headers, below.columns, strict=True)}
-    named = keep_columns(below, kept, ASIDE, "columns with neither header nor content")
-    names = unique([known[column.position] or f"Column {column_letters(column.position)}" for column in kept])
-    return replace(named, columns=tuple(replace(column, name=name) for name, column in zip(names, kept, strict=True)))
+    """The sheet below the header, its columns named. Raises ``InputError`` if no row has these names."""
+    rows, headers = _place(working, step)
+    titles = np.arange(working.row_count) < rows[0]
+    last = int(working.grid_rows[rows[-1]])
+    below = keep_rows(working, ~titles, Fate.LEFT_OUT, ABOVE, named=True)
+    below = keep_rows(below, below.grid_rows > last, Fate.STORED, "the header, as names of columns")
+    columns = _named(below, headers, _last_filled(below), -1)
+    places = {column.position for column in columns}
+    kept = [column for column in below.columns if column.position in places]
+    return replace(keep_columns(below, kept, Fate.LEFT_OUT, NO_COLUMN), columns=columns)
+
+
+def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
+    """The rows that have the most of the names of the step, and what they give each column; the first of equals."""
+    wanted = set(step.texts("names"))
+    lines = max(step.number("lines", 1), 1)
+    top = [working.row_texts(row) for row in range(min(working.row_count, DEEPEST + lines))]
+    last = _last_filled(working)
+    best: tuple[int, Sequence[int], list[str]] = (0, (), [])
+    for row in range(len(top) - lines + 1):
+        rows = tuple(range(row, row + lines))
+        headers = _joined(working, rows, top)
+        known = len(wanted.intersection(column.name for column in _named(working, headers, last, rows[-1])))
+        if known > best[0]:
+            best = (known, rows, headers)
+    if best[0] < max(KNOWN * len(wanted), 1):
+        names = ", ".join(f"'{name}'" for name in step.texts("names")[:4])
+        more = ", …" if len(wanted) > 4 else ""
+        raise InputError(
+            working.source.title,
+            f"none of its first {len(top)} rows names the columns {names}{more}",
+            "put the header back, or draft the design again",
+        )
+    return best[1], best[2]
+
+
+def _last_filled(working: Working) -> list[int]:
+    """The last row with content of each column."""
+    return [
+        working.row_count - 1 - int(column.filled[::-1].argmax()) if column.filled.any() else -1
+        for column in working.columns
+    ]
+
+
+def _named(working: Working, headers: Sequence[str], last: Sequence[int], row: int) -> tuple[WorkingColumn, ...]:
+    """The columns with a header, or content below its last row, under names of their own."""
+    pairs = zip(headers, working.columns, last, strict=True)
+    kept = [(header, column) for header, column, filled in pairs if header or filled > row]
+    names = unique([header or f"Column {column_letters(column.position)}" for header, column in kept])
+    return tuple(replace(column, name=name) for name, (_, column) in zip(names, kept, strict=True))
 
 
 def unique(names: Sequence[str]) -> list[str]:

@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_number, is_word
@@ -31,8 +32,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.shape.working import Flags
 
-ACT = "repeat the heads"
-SETTINGS = {"columns": "texts", "once": "texts"}
+ACT = Act.HEADS
+SETTINGS = {"columns": "columns", "once": "columns"}
 #: Blank in at least this share of the rows, a first column may be one of heads; ...
 BLANK = 0.15
 #: ... if no other column is blank with it, in at least this share.

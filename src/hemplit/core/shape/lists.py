@@ -22,17 +22,21 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.model.account import Cells, Fate
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
-from hemplit.core.shape.working import ASIDE, CHANGED, Working, WorkingColumn
+from hemplit.core.shape.working import Working, WorkingColumn
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-ACT = "take lists apart"
-SETTINGS = {"column": "text", "into": "text", "by": "text", "key": "texts"}
+    from hemplit.core.shape.working import Flags
+
+ACT = Act.LISTS
+SETTINGS = {"column": "column", "into": "text", "by": "separator", "key": "key"}
 #: The separators in words, with what parts the values; the clearer ones come first.
 SEPARATORS = {
     "line break": r"\s*\n\s*",
@@ -147,21 +151,31 @@ def act(working: Working, step: Step, number: int) -> Working:
         working.grid_rows[rows],
         name=step.text("into"),
         of=step.texts("key"),
-        account=_account(working.row_count, codes, exact, f"{ACT}: {column.name}", column.name),
+        account=_account(working, column, exact),
     )
     left = replace(working, columns=tuple(one for one in working.columns if one is not column))
     return replace(left, children=(*left.children, child))
 
 
-def _account(
-    rows: int, codes: np.ndarray, exact: np.ndarray, act_name: str, name: str
-) -> tuple[tuple[str, str, int], ...]:
-    """The cells that the list written again gives back, those that it gives otherwise, and the empty ones."""
-    empty = int((codes == EMPTY).sum())
-    same = int(exact[codes].sum())
-    account = (
-        ("carried", name, same),
-        (CHANGED, act_name, rows - empty - same),
-        (ASIDE, f"empty cells of {name}", empty),
-    )
-    return tuple(one for one in account if one[2])
+def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cells, ...]:
+    """The cells that the list written again gives back, those that it gives otherwise, and the empty ones.
+
+    What an earlier step changed stays under its name.
+    """
+    codes = column.cells.codes
+    by = np.zeros(len(codes), dtype=np.int8) if column.changed is None else column.changed
+    same = exact[codes] & (codes != EMPTY) & (by == 0)
+    rewritten = ~exact[codes] & (codes != EMPTY) & (by == 0)
+    parts = [
+        Cells(Fate.STORED, column.name, working.grid_rows[same], (column.position,)),
+        Cells(Fate.CHANGED, ACT, working.grid_rows[rewritten], (column.position,)),
+        Cells(
+            Fate.LEFT_OUT,
+            f"empty cells of {column.name}",
+            working.grid_rows[(codes == EMPTY) & (by == 0)],
+            (column.position,),
+        ),
+    ]
+    for number in np.unique(by[by != 0]).tolist():
+        parts.append(Cells(Fate.CHANGED, Act.of(number), working.grid_rows[by == number], (column.position,)))
+    return tuple(one for one in parts if len(one.rows))

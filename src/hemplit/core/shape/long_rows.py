@@ -11,29 +11,36 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.working import ASIDE, Working, keep_columns, set_aside_rows
+from hemplit.core.shape.working import Working, keep_columns, set_aside_rows
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-ACT = "set aside lines that are too long"
-SETTINGS = {"rows": "rows"}
+    from hemplit.core.shape.working import Flags
+
+ACT = Act.LONG_ROWS
+SETTINGS = {"seen": "number?", "keep": "flag?"}
 
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such lines."""
-    rows = [row for row in working.too_long if np.isin(row, working.grid_rows)]
-    if rows:
-        yield Step(
-            ACT,
-            (("rows", tuple(row + 1 for row in rows)),),
-            f"{len(rows)} with more cells than the header; a cell that holds the delimiter must stand in quotes",
-        )
+    rows = working.grid_rows[_rows(working)]
+    if len(rows):
+        why = f"{working.rows_said(rows)}: more cells than the header; one that holds the delimiter must be in quotes"
+        yield Step(ACT, (("seen", len(rows)),), why)
+
+
+def _rows(working: Working) -> Flags:
+    return np.isin(working.grid_rows, working.too_long)
 
 
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet without these lines, and without the columns that only they filled."""
-    left = set_aside_rows(working, step.numbers("rows"), ACT)
+    if step.flag("keep"):
+        return working
+    left = set_aside_rows(working, _rows(working), ACT)
     keep = [one for one in left.columns if one.filled.any() or not one.name.startswith("Column ")]
-    return keep_columns(left, keep, ASIDE, "columns with neither header nor content")
+    return keep_columns(left, keep, Fate.LEFT_OUT, "columns that only such lines fill")

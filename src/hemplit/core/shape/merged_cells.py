@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, WorkingColumn, mark
@@ -21,8 +22,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Range
 
-ACT = "spread merged cells"
-SETTINGS = {"columns": "texts"}
+ACT = Act.MERGED_CELLS
+SETTINGS = {"columns": "columns"}
 
 
 def find(working: Working) -> Iterator[Step]:

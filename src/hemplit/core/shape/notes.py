@@ -9,6 +9,9 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_total, is_word
 from hemplit.core.shape.working import Working, occupied, set_aside_rows
@@ -16,8 +19,8 @@ from hemplit.core.shape.working import Working, occupied, set_aside_rows
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-ACT = "set aside notes below"
-SETTINGS = {"rows": "rows"}
+ACT = Act.NOTES
+SETTINGS = {"seen": "number?", "keep": "flag?"}
 NOTE = re.compile(
     r"\*|\(|†|(foot)?notes?\b|n\.?b\.?\b|sources?\b|printed|created|generated|exported|prepared|updated|page \d|legend"
     r"|end of|as of|all (amounts|figures|prices|weights)|hinweise?\b|quelle|stand:|gedruckt|seite \d|nota\b|fuente"
@@ -32,8 +35,17 @@ MOST = 12
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such lines."""
+    notes = _rows(working)
+    if notes:
+        first = next(text for text in working.row_texts(notes[-1]) if text)
+        why = f"'{first[:40]}'" + (f" and {len(notes) - 1} more" if len(notes) > 1 else "")
+        yield Step(ACT, (("seen", len(notes)),), f"{working.rows_said(working.grid_rows[notes[::-1]])}: {why}")
+
+
+def _rows(working: Working) -> list[int]:
+    """The lines of notes, the last first."""
     if len(working.columns) < 3 or working.row_count < 3:
-        return
+        return []
     filled = occupied(working)
     last = working.row_count
     notes: list[int] = []
@@ -43,10 +55,7 @@ def find(working: Working) -> Iterator[Step]:
         notes.append(row)
     while notes and not _is_note(working, notes):
         notes.pop()
-    if notes:
-        rows = tuple(sorted(int(working.grid_rows[row]) + 1 for row in notes))
-        first = next(text for text in working.row_texts(notes[-1]) if text)
-        yield Step(ACT, (("rows", rows),), f"'{first[:40]}'" + (f" and {len(rows) - 1} more" if len(rows) > 1 else ""))
+    return notes
 
 
 def _could_be(working: Working, row: int, filled: int) -> bool:
@@ -66,5 +75,7 @@ def _is_note(working: Working, notes: list[int]) -> bool:
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the rows named in the step."""
-    return set_aside_rows(working, step.numbers("rows"), ACT)
+    """The sheet without these lines."""
+    if step.flag("keep"):
+        return working
+    return set_aside_rows(working, np.isin(np.arange(working.row_count), _rows(working)), ACT)

@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
 from hemplit.core.words import CONTACT, words
@@ -21,8 +22,10 @@ from hemplit.core.words import CONTACT, words
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-ACT = "read numbers"
-SETTINGS = {"column": "text", "decimal": "text"}
+    from hemplit.core.shape.working import WorkingColumn
+
+ACT = Act.READ_NUMBERS
+SETTINGS = {"column": "column", "decimal": "mark", "sign": "text?", "misfits": "misfits?"}
 CURRENCY = r"€|\$|£|¥|CHF|EUR|USD|GBP|SEK|NOK|DKK|kr\.?|Fr\.?"
 SIGN = r"[-+−–]?"
 GAP = "[ \u00a0\u202f'’]"
@@ -48,7 +51,9 @@ def find(working: Working) -> Iterator[Step]:
         if mark is not None:
             example = next(text for text in texts.to_pylist() if not PLAIN.fullmatch(text))
             why = f"'{example}' is {plain_number(example, mark)}"
-            yield Step(ACT, (("column", column.name), ("decimal", mark)), why)
+            settings = (("column", column.name), ("decimal", mark))
+            sign = next((sign for text in texts.to_pylist() if (sign := sign_of(text))), "")
+            yield Step(ACT, (*settings, ("sign", sign)) if sign else settings, why)
 
 
 def _could_be(probe: pa.StringArray) -> bool:
@@ -72,6 +77,26 @@ def _decimal_mark(texts: pa.StringArray, name: str) -> str | None:
         # Groups of three after every comma are thousands; '1.250' alone would have been a plain number.
         return "."
     return fitting[0]
+
+
+def sign_of(text: str) -> str:
+    """The currency or the percent sign beside a number; empty if there is none.
+
+    >>> [sign_of(text) for text in ("€ 40", "7 %", "12")]
+    ['€', '%', '']
+    """
+    found = re.search(CURRENCY, text)
+    return found.group(0) if found else "%" if "%" in text else ""
+
+
+def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
+    """The column and each of its texts, by code, that are no numbers of this sort: marked so, and with this sign."""
+    column = working.named(step.text("column"))
+    shape = re.compile(SHAPES[step.text("decimal")])
+    for code, text in enumerate(column.cells.texts.to_pylist() if column else ()):
+        fits = shape.fullmatch(text) and sign_of(text) in ("", step.text("sign"))
+        if column and (not fits or len(re.sub(r"\D", "", text)) > LONGEST):
+            yield column, code
 
 
 def _are_amounts(texts: Sequence[str], name: str) -> bool:
@@ -108,5 +133,7 @@ def act(working: Working, step: Step, number: int) -> Working:
     if column is None:
         return working
     mark = step.text("decimal")
-    plain = pa.array([plain_number(text, mark) for text in column.cells.texts.to_pylist()], pa.string())
+    left = {code for _, code in misfits(working, step)}
+    given = enumerate(column.cells.texts.to_pylist())
+    plain = pa.array([text if code in left else plain_number(text, mark) for code, text in given], pa.string())
     return with_column(working, column, rewritten(column, plain, number))

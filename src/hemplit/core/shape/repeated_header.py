@@ -11,24 +11,37 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.working import Working, set_aside_rows
+from hemplit.core.shape.working import ABOVE, Working, keep_rows, set_aside_rows
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-ACT = "set aside repeated headers"
-SETTINGS = {"rows": "rows"}
+    from hemplit.core.shape.working import Flags
+
+ACT = Act.REPEATED_HEADER
+SETTINGS = {"keep": "flag?"}
 #: A row repeats the header if it has at least this share of its names in their places, and nothing else.
 SAME = 0.6
 
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such rows."""
+    again, above = _rows(working)
+    rows = working.grid_rows[again | above]
+    if len(rows):
+        yield Step(ACT, (), f"{np.count_nonzero(again):,} that say the header again: {working.rows_said(rows)}")
+
+
+def _rows(working: Working) -> tuple[Flags, Flags]:
+    """The rows that say the header again, and those above it in each further file; shape (rows,) both."""
+    none = np.zeros(working.row_count, dtype=bool)
     places = [pc.index(column.cells.texts, pa.scalar(column.name, pa.string())).as_py() for column in working.columns]
     named = len(places)
     if sum(code >= 0 for code in places) < max(min(2, named), SAME * named):
-        return
+        return none, none
     same = np.zeros(working.row_count, dtype=np.int64)
     other = np.zeros(working.row_count, dtype=np.int64)
     for column, code in zip(working.columns, places, strict=True):
@@ -38,14 +51,11 @@ def find(working: Working) -> Iterator[Step]:
     again = (same >= max(min(2, named), SAME * named)) & (other == 0)
     again |= (same >= 2) & (same >= 0.8 * named)
     again &= same > 0
-    again |= _above(working, again)
-    rows = working.grid_rows[again]
-    if len(rows) and len(rows) < working.row_count:
-        why = f"{len(rows)} that say the header again"
-        yield Step(ACT, (("rows", tuple((rows + 1).tolist())),), why)
+    above = _above(working, again) & ~again
+    return (none, none) if (again | above).all() else (again, above)
 
 
-def _above(working: Working, again: np.ndarray) -> np.ndarray:
+def _above(working: Working, again: Flags) -> Flags:
     """The rows of each further file that stand above its header."""
     above = np.zeros(working.row_count, dtype=bool)
     for _, start in working.source.parts[1:]:
@@ -56,5 +66,9 @@ def _above(working: Working, again: np.ndarray) -> np.ndarray:
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the rows named in the step."""
-    return set_aside_rows(working, step.numbers("rows"), ACT)
+    """The sheet without these rows."""
+    if step.flag("keep"):
+        return working
+    again, above = _rows(working)
+    left = set_aside_rows(working, again, ACT, named=False)
+    return keep_rows(left, ~above[~again], Fate.LEFT_OUT, ABOVE, named=True)

@@ -18,6 +18,7 @@ import numpy as np
 from rapidfuzz.distance import OSA
 
 from hemplit.core.codes import Grouping, most_frequent
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import (
@@ -43,8 +44,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Codes
     from hemplit.core.shape.working import Working, WorkingColumn
 
-ACT = "correct by siblings"
-SETTINGS = {"column": "text", "instead": "text", "of": "text", "by": "texts"}
+ACT = Act.SIBLINGS
+SETTINGS = {"column": "column", "instead": "text", "of": "text", "by": "columns"}
 #: So many letters may differ, and shorter texts are all alike.
 MOST_LETTERS, SHORTEST = 2, 3
 #: Columns of more different texts are not looked at, nor more texts that have a half in common.

@@ -20,17 +20,21 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
+from hemplit.core.model.account import Cells, Fate
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import MONTHS, is_number, is_word
-from hemplit.core.shape.working import ASIDE, Working, WorkingColumn, keep_rows, stacked
+from hemplit.core.shape.working import Working, WorkingColumn, kept, stacked
 from hemplit.core.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-ACT = "stand up"
-SETTINGS = {"into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "texts"}
+    from hemplit.core.shape.working import Flags
+
+ACT = Act.SIDEWAYS
+SETTINGS = {"into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "key"}
 ORDINALS = {
     word: number
     for number, names in enumerate(
@@ -98,6 +102,18 @@ def _title(group: Group, names: Sequence[str]) -> str:
     if len(group.names) == 1 or not words(group.names[0]):
         return group.names[0] if group.label == "Position" else f"{group.names[0]} by {group.label}"
     return group.names[0]
+
+
+def fault(step: Step) -> str:
+    """What the parts of a step leave open or say twice; empty if nothing."""
+    blocks, names, labels = step.blocks, step.texts("names"), step.texts("labels")
+    if len(blocks) != len(labels) or len(blocks[0]) != len(names):
+        return f"{len(blocks)} blocks of {len(blocks[0])} headers need as many labels and names"
+    headers = [header for block in blocks for header in block if header]
+    if len(set(headers)) < len(headers) or len(set(labels)) < len(labels) or len(set(names)) < len(names):
+        return "a header, a label or a name stands twice"
+    unused = next((name for place, name in enumerate(names) if not any(block[place] for block in blocks)), "")
+    return f"no header belongs to '{unused}'" if unused else ""
 
 
 # Finding groups by their headers --------------------------------------------------------------------------------------
@@ -256,10 +272,10 @@ def act(working: Working, step: Step, number: int) -> Working:
     """The sheet without the group, which becomes a child; blocks without content are no rows."""
     working = with_key(working, step.texts("key"))
     by_name = {column.name: column for column in working.columns}
-    blocks = step.setting("blocks")
     names = step.texts("names")
-    assert isinstance(blocks, tuple)
-    grouped = [[by_name.get(str(header)) for header in block] for block in blocks if isinstance(block, tuple)]
+    grouped = [[by_name.get(header) for header in block] for block in step.blocks]
+    if not any(column is not None for block in grouped for column in block):
+        return working
     moved = {id(column) for block in grouped for column in block if column is not None}
     rows = working.row_count
     columns = [_stood_up(name, [block[place] for block in grouped], rows, number) for place, name in enumerate(names)]
@@ -284,7 +300,7 @@ def act(working: Working, step: Step, number: int) -> Working:
     for column in child.columns:
         if column.places:
             filled |= column.filled
-    child = _kept_blocks(child, filled, len(moved), rows, step.text("into"))
+    child = _kept_blocks(child, filled)
     left = replace(working, columns=tuple(one for one in working.columns if id(one) not in moved))
     return replace(left, children=(*left.children, child))
 
@@ -308,6 +324,7 @@ def _stood_up(name: str, lane: Sequence[WorkingColumn | None], rows: int, number
         stacked([(None if one is None else one.cells, rows) for one in lane]),
         changed=changed,
         places=places,
+        headers=tuple("" if column is None else column.name for column in lane),
     )
 
 
@@ -324,11 +341,30 @@ def _ordered(child: Working, order: np.ndarray) -> Working:
     return replace(child, columns=columns, grid_rows=child.grid_rows[order], block=child.block[order])
 
 
-def _kept_blocks(child: Working, filled: np.ndarray, moved: int, rows: int, into: str) -> Working:
-    """Only the blocks with content. The account is of the cells that were moved, a lacking one being none."""
-    kept = keep_rows(child, filled, ASIDE, "")
-    own = [column for column in kept.columns if column.own]
-    assert kept.block is not None
-    held = sum(int((np.array(column.places)[kept.block] >= 0).sum()) for column in own)
-    account = ((ASIDE, f"empty blocks of {into}", moved * rows - held),)
-    return replace(kept, account=tuple(one for one in account if one[2]))
+def _kept_blocks(child: Working, filled: Flags) -> Working:
+    """Only the blocks with content. The cells of the others are blank, or were made so by a step, which is told."""
+    assert child.block is not None
+    account = []
+    for column in child.columns:
+        for block, position in enumerate(column.places):
+            if position < 0:
+                continue
+            gone = np.flatnonzero(~filled & (child.block == block))
+            by = np.zeros(len(gone), dtype=np.int8) if column.changed is None else column.changed[gone]
+            for number in np.unique(by).tolist():
+                fate = Fate.CHANGED if number else Fate.LEFT_OUT
+                reason = Act.of(number) if number else f"empty blocks of {child.name}"
+                account.append(Cells(fate, reason, child.grid_rows[gone[by == number]], (position,)))
+    columns = tuple(
+        replace(
+            column, cells=kept(column.cells, filled), changed=None if column.changed is None else column.changed[filled]
+        )
+        for column in child.columns
+    )
+    return replace(
+        child,
+        columns=columns,
+        grid_rows=child.grid_rows[filled],
+        block=child.block[filled],
+        account=(*child.account, *account),
+    )

@@ -15,6 +15,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
@@ -29,8 +30,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Codes
     from hemplit.core.shape.working import WorkingColumn
 
-ACT = "correct spelling"
-SETTINGS = {"column": "text", "instead": "text", "of": "text"}
+ACT = Act.SPELLING
+SETTINGS = {"column": "column", "instead": "text", "of": "text"}
 #: Values that hardly repeat are no names of things, and columns of more different texts are no lists of them.
 REPEATS = 1.5
 MOST_TEXTS = 20_000

@@ -8,24 +8,29 @@ from __future__ import annotations
 
 import math
 import re
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_number, is_total, number
 from hemplit.core.shape.working import Working, occupied, set_aside_rows
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
+    from hemplit.core.model.relation import Setting
     from hemplit.core.shape.working import WorkingColumn
 
-ACT = "set aside totals"
-SETTINGS = {"rows": "rows"}
+ACT = Act.TOTALS
+SETTINGS = {"labels": "texts?", "seen": "number?", "keep": "flag?"}
 #: A line of totals fills at most this share of the columns; the last lines are looked at whatever they fill.
 FILLED = 0.75
 LAST = 3
+#: So many labels are named in the step; what else says that it is a total is found all the same.
+MOST_LABELS = 4
 #: A sum agrees if it is within rounding.
 TOLERANCE = 0.011
 AVERAGE = re.compile("average|avg|mean|durchschnitt|moyenne|media", re.IGNORECASE)
@@ -33,12 +38,32 @@ AVERAGE = re.compile("average|avg|mean|durchschnitt|moyenne|media", re.IGNORECAS
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such lines, saying which sums agree."""
+    found = _rows(working, ())
+    if found.rows:
+        names = ", ".join(f"'{column.name}'" for column in working.columns if column.name in found.agreeing)
+        why = working.rows_said(working.grid_rows[found.rows]) + (f"; the sum of {names} agrees" if names else "")
+        labels = tuple(dict.fromkeys(found.labels[row] for row in found.rows if row in found.labels))[:MOST_LABELS]
+        settings: tuple[tuple[str, Setting], ...] = (("labels", labels),) if labels else ()
+        yield Step(ACT, (*settings, ("seen", len(found.rows))), why)
+
+
+@dataclass(frozen=True)
+class Totals:
+    """The lines, what those that have a label say, and the columns of which a sum agrees."""
+
+    rows: list[int]
+    labels: dict[int, str]
+    agreeing: set[str]
+
+
+def _rows(working: Working, labels: Sequence[str]) -> Totals:
+    """The lines of totals; ``labels`` are texts that mean a total here, whatever else they say."""
     if working.row_count < 3:
-        return
+        return Totals([], {}, set())
     sparse = occupied(working) <= FILLED * len(working.columns)
     sparse[-LAST:] = True
     rows = np.flatnonzero(sparse)
-    labelled = _labelled(working, rows)
+    labelled = _labelled(working, rows, {_plain(text) for text in labels if not is_total(text)})
     numbers = _Numbers()
     found: list[int] = []
     agreeing: set[str] = set()
@@ -54,13 +79,14 @@ def find(working: Working) -> Iterator[Step]:
         if is_total_line:
             found.append(row)
             agreeing |= sums
-    if found and len(found) < working.row_count / 2:
-        names = ", ".join(f"'{column.name}'" for column in working.columns if column.name in agreeing)
-        why = f"the sum of {names} agrees" if names else f"'{labelled[found[0]]}'"
-        yield Step(ACT, (("rows", tuple(int(working.grid_rows[row]) + 1 for row in found)),), why)
+    return Totals(found if len(found) < working.row_count / 2 else [], labelled, agreeing)
 
 
-def _labelled(working: Working, rows: np.ndarray) -> dict[int, str]:
+def _plain(label: str) -> str:
+    return label.strip().rstrip(":").casefold()
+
+
+def _labelled(working: Working, rows: np.ndarray, given: set[str]) -> dict[int, str]:
     """Which of the rows say that they are totals, with the text."""
     found: dict[int, str] = {}
     for column in working.columns:
@@ -68,7 +94,9 @@ def _labelled(working: Working, rows: np.ndarray) -> dict[int, str]:
         for code in np.unique(codes[codes >= 0]).tolist():
             text = str(column.cells.texts[code].as_py())
             # A word that other lines have in that column, too, is a value there.
-            if is_total(text) and column.cells.counts[code] == np.count_nonzero(codes == code):
+            if (is_total(text) or _plain(text) in given) and column.cells.counts[code] == np.count_nonzero(
+                codes == code
+            ):
                 found.update(dict.fromkeys(rows[codes == code].tolist(), text))
     return found
 
@@ -130,5 +158,9 @@ class _Numbers:
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the rows named in the step."""
-    return set_aside_rows(working, step.numbers("rows"), ACT)
+    """The sheet without these lines."""
+    if step.flag("keep"):
+        return working
+    return set_aside_rows(
+        working, np.isin(np.arange(working.row_count), _rows(working, step.texts("labels")).rows), ACT
+    )

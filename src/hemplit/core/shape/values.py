@@ -38,7 +38,18 @@ def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -
 
 
 def _column(column: WorkingColumn, kind: Kind, codes: Codes, values: pa.Array) -> Column:
-    return Column(column.name, column.position, kind, codes, values, column.own, column.changed, column.places)
+    return Column(
+        column.name,
+        column.position,
+        kind,
+        codes,
+        values,
+        column.own,
+        column.changed,
+        column.places,
+        column.part_of,
+        column.headers,
+    )
 
 
 def _merge(cells: GridColumn, merged: pa.DictionaryArray) -> np.ndarray[tuple[int], np.dtype[np.int32]]:

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.codes import Grouping, combine, first_rows, stack
+from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
 
 if TYPE_CHECKING:
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
+    from hemplit.core.model.acts import Act
     from hemplit.core.model.grid import Codes
 
     Flags = npt.NDArray[np.bool_]
@@ -26,7 +28,8 @@ if TYPE_CHECKING:
 SHOWN = 4
 #: Where so few rows go, it is quicker to look for each of their texts in the others than to count all texts.
 FEW = 3
-CARRIED, CHANGED, ASIDE = "carried", "changed", "set aside"
+#: Why the titles over a table are left out.
+ABOVE = "above the header"
 
 
 @dataclass(frozen=True)
@@ -34,7 +37,8 @@ class WorkingColumn:
     """A column on its way: its place in the grid, its name once the header is known, its cells.
 
     ``changed`` of shape (rows,) holds the number of the step that changed a cell, 0 for none; None if there are none.
-    ``own`` is false for values that stand in no cells of their own.
+    ``own`` is false for values that stand in no cells of their own; ``part_of`` is then the place in the grid of the
+    cells of which they are a part.
     """
 
     position: int
@@ -43,6 +47,8 @@ class WorkingColumn:
     own: bool = True
     changed: npt.NDArray[np.int8] | None = None
     places: tuple[int, ...] = ()
+    part_of: int | None = None
+    headers: tuple[str, ...] = ()
 
     @property
     def filled(self) -> Flags:
@@ -54,7 +60,7 @@ class Working:
     """What is left of the grid; ``grid_rows`` of shape (rows,) tells each row's place in it.
 
     ``children`` are relations that were taken out of it, ``of`` the columns a child shares with where it was taken
-    from; ``account`` holds the cells that stand in no column any more: fate, reason, how many.
+    from; ``account`` holds the cells that stand in no column any more.
     """
 
     source: Source
@@ -62,7 +68,7 @@ class Working:
     grid_rows: npt.NDArray[np.int64]
     merged: tuple[Range, ...] = ()
     too_long: tuple[int, ...] = ()
-    account: tuple[tuple[str, str, int], ...] = ()
+    account: tuple[Cells, ...] = ()
     children: tuple[Working, ...] = ()
     name: str = ""
     of: tuple[str, ...] = ()
@@ -73,9 +79,9 @@ class Working:
         return len(self.grid_rows)
 
     @property
-    def own(self) -> int:
-        """How many columns hold cells of the sheet."""
-        return sum(column.own for column in self.columns)
+    def own_positions(self) -> tuple[int, ...]:
+        """The places in the grid of the columns that hold its cells."""
+        return tuple(column.position for column in self.columns if column.own)
 
     def text(self, row: int, column: WorkingColumn) -> str:
         """The text of one cell, empty if there is none."""
@@ -112,13 +118,12 @@ def start(grid: Grid) -> Working:
     return Working(grid.source, columns, np.arange(grid.row_count), grid.merged, grid.too_long)
 
 
-def keep_rows(working: Working, keep: Flags, fate: str, reason: str) -> Working:
+def keep_rows(working: Working, keep: Flags, fate: Fate, reason: str, *, named: bool = False) -> Working:
     """Only the rows where ``keep``, of shape (rows,), is true; the others are accounted for under the reason.
 
     Texts that no row holds any more are dropped.
     """
-    dropped = working.row_count - int(np.count_nonzero(keep))
-    if not dropped:
+    if keep.all():
         return working
     columns = tuple(
         replace(
@@ -128,33 +133,34 @@ def keep_rows(working: Working, keep: Flags, fate: str, reason: str) -> Working:
         )
         for column in working.columns
     )
+    gone = Cells(fate, reason, working.grid_rows[~keep], working.own_positions, named)
     return replace(
         working,
         columns=columns,
         grid_rows=working.grid_rows[keep],
         block=None if working.block is None else working.block[keep],
-        account=(*working.account, (fate, reason, dropped * working.own)),
+        account=(*working.account, gone) if gone.positions else working.account,
     )
 
 
-def set_aside_rows(working: Working, rows: Sequence[int], act: str) -> Working:
-    """The sheet without the rows, which are those of the grid counted from 1, as a step names them."""
-    chosen = np.array(rows, dtype=np.int64) - 1
-    keep = ~np.isin(working.grid_rows, chosen)
-    return keep_rows(working, keep, ASIDE, f"{act}: {working.rows_said(working.grid_rows[~keep])}")
+def set_aside_rows(working: Working, rows: Flags, act: Act, *, named: bool = True) -> Working:
+    """The sheet without the rows that are flagged, shape (rows,)."""
+    return keep_rows(working, ~rows, Fate.LEFT_OUT, act, named=named)
 
 
-def keep_columns(working: Working, keep: Sequence[WorkingColumn], fate: str, reason: str) -> Working:
+def keep_columns(working: Working, keep: Sequence[WorkingColumn], fate: Fate, reason: str) -> Working:
     """Only these columns; the cells of the others are accounted for under the reason."""
-    kept_positions = {id(column) for column in keep}
-    dropped = sum(column.own for column in working.columns if id(column) not in kept_positions)
-    account = ((fate, reason, dropped * working.row_count),) if dropped and working.row_count else ()
+    kept_columns = {id(column) for column in keep}
+    gone = tuple(column.position for column in working.columns if column.own and id(column) not in kept_columns)
+    account = (Cells(fate, reason, working.grid_rows, gone),) if gone and working.row_count else ()
     return replace(working, columns=tuple(keep), account=(*working.account, *account))
 
 
 def kept(cells: GridColumn, keep: Flags) -> GridColumn:
     """The cells of some rows, only with the texts that these hold."""
     dropped = np.flatnonzero(~keep)
+    if not len(dropped):
+        return cells
     if len(dropped) > FEW:
         return compact(cells.codes[keep], cells.texts)
     first = int(dropped[-1]) + 1

@@ -1,0 +1,284 @@
+"""Where every cell of a sheet went. A map of the grid has a place for each cell; whoever holds cells marks them there.
+
+A cell that nobody marks is lost, and one that two mark is there twice: either shows in the ledger, whatever went wrong
+before. Nothing here believes the counts of the steps.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core import kinds
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
+from hemplit.core.model.grid import EMPTY, GridColumn
+from hemplit.core.model.proof import Change, Ledger, LeftOutRow, Reason
+from hemplit.core.shape import BY_ACT
+from hemplit.core.shape.area import OUTSIDE
+from hemplit.core.shape.lists import PLAIN
+from hemplit.core.shape.working import Working, WorkingColumn
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import SheetPlan
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.relation import Column, Relation
+    from hemplit.core.model.tables import View
+
+BY_DESIGN = "leave_out in the design"
+NO_TABLE = "outside of the tables that the design takes"
+
+
+@dataclass(frozen=True)
+class Member:
+    """A relation of the sheet, the view that gives it back, and what the design says of it."""
+
+    relation: Relation
+    view: View
+    sheet: SheetPlan
+
+    @property
+    def headers(self) -> dict[str, Fate]:
+        """What the view gives back, and whether it has it from a table or calculates it."""
+        return {
+            one.header: Fate.STORED if one.formula is None else Fate.CALCULATED
+            for one in self.view.columns
+            if one.gathered is None
+        }
+
+    @property
+    def keeps_places(self) -> bool:
+        """Whether cells that became rows can be put back: by the key of the row they stood in, and their place."""
+        of = self.relation.of
+        return not of or {*of, self.relation.columns[-1].name} <= self.headers.keys()
+
+    def fate_of(self, header: str) -> tuple[Fate, str] | None:
+        """What becomes of the cells of a column; None if it is in no table and nobody asked for that."""
+        fate = self.headers.get(header)
+        if fate is not None and self.keeps_places:
+            return fate, ""
+        asked = header in self.sheet.leave_out or not self.keeps_places
+        return (Fate.LEFT_OUT, f"{BY_DESIGN}: {header}") if asked else None
+
+
+class _Map:
+    """A mark for each cell of a grid, shape (rows,) for each column; 0 for none."""
+
+    def __init__(self, grid: Grid) -> None:
+        self._marks = [np.zeros(grid.row_count, dtype=np.int16) for _ in grid.columns]
+        self._meanings: dict[tuple[Fate, str], int] = {}
+        self.twice = 0
+
+    def mark(self, position: int, rows: npt.NDArray[np.integer], fate: Fate, reason: str) -> None:
+        """Cells of a column that nobody has marked yet."""
+        marks = self._marks[position]
+        self.twice += int(np.count_nonzero(marks[rows]))
+        marks[rows] = self._number(fate, reason)
+
+    def mark_again(self, position: int, rows: npt.NDArray[np.integer], fate: Fate, reason: str) -> None:
+        """Cells that have another fate after all."""
+        self._marks[position][rows] = self._number(fate, reason)
+
+    def unmarked(self, position: int) -> npt.NDArray[np.bool_]:
+        """Shape (rows,)."""
+        return np.equal(self._marks[position], 0)
+
+    def _number(self, fate: Fate, reason: str) -> int:
+        return self._meanings.setdefault((fate, reason), len(self._meanings) + 1)
+
+    def counts(self) -> tuple[int, dict[tuple[Fate, str], int]]:
+        """How many cells are unmarked, and how many have each mark."""
+        total = np.zeros(len(self._meanings) + 1, dtype=np.int64)
+        for marks in self._marks:
+            total += np.bincount(marks, minlength=len(total))
+        return int(total[0]), {meaning: int(total[number]) for meaning, number in self._meanings.items()}
+
+
+def ledger(grid: Grid, members: Sequence[Member]) -> Ledger:
+    """The ledger of a grid; ``members`` are the relations of all sheets of the design that were read from it."""
+    cells = _Map(grid)
+    for member in members:
+        _mark_account(cells, member)
+        for column in member.relation.columns:
+            if column.own:
+                _mark_column(cells, member, column)
+    for member in members:
+        for column in member.relation.columns:
+            if column.part_of is not None and column.name not in member.headers:
+                rows = member.relation.grid_rows[column.codes != EMPTY]
+                cells.mark_again(column.part_of, rows, Fate.LEFT_OUT, f"{BY_DESIGN}: {column.name}, a part of the cell")
+    _mark_outside(cells, grid, members)
+    missing, counts = cells.counts()
+    of = {fate: {reason: many for (one, reason), many in counts.items() if one == fate and many} for fate in Fate}
+    title = members[0].relation.source.title if members else grid.source.title
+    return Ledger(
+        sheet=title if sum(not one.relation.of for one in members) < 2 else grid.source.title,
+        cells=grid.cell_count,
+        stored=sum(of[Fate.STORED].values()),
+        calculated=sum(of[Fate.CALCULATED].values()),
+        changes=tuple(Reason(reason, many) for reason, many in of[Fate.CHANGED].items()),
+        left_out=tuple(Reason(reason, many) for reason, many in of[Fate.LEFT_OUT].items()),
+        rows=tuple(_left_out_rows(grid, members)),
+        unaccounted=missing,
+        twice=cells.twice,
+    )
+
+
+def _mark_account(cells: _Map, member: Member) -> None:
+    relation = member.relation
+    decided = member.fate_of(_value_column(relation).name) if _is_list(relation) else (Fate.STORED, "")
+    for part in relation.account:
+        if part.reason == OUTSIDE or (decided is None and part.fate != Fate.LEFT_OUT):
+            continue
+        fate, reason = part.fate, part.reason
+        if decided is not None and decided[0] == Fate.LEFT_OUT and part.fate != Fate.LEFT_OUT:
+            fate, reason = decided
+        for position in part.positions:
+            cells.mark(position, part.rows, fate, reason)
+
+
+def _is_list(relation: Relation) -> bool:
+    """Whether the rows of a relation are the entries of lists: then no column of it has cells of its own."""
+    return bool(relation.of) and not any(column.own for column in relation.columns)
+
+
+def _value_column(relation: Relation) -> Column:
+    """The column of a list's relation that holds its values; the key stands before it and the place after it."""
+    return relation.columns[-2]
+
+
+def _mark_column(cells: _Map, member: Member, column: Column) -> None:
+    decided = member.fate_of(column.name)
+    if decided is None:
+        return
+    fate, reason = decided
+    relation = member.relation
+    for position, rows in blocks_of(relation, column):
+        of_grid = relation.grid_rows[rows]
+        if fate == Fate.LEFT_OUT or column.changed is None:
+            cells.mark(position, of_grid, fate, reason)
+            continue
+        by = column.changed[rows]
+        for number in np.unique(by).tolist():
+            cells.mark(position, of_grid[by == number], *((Fate.CHANGED, Act.of(number)) if number else (fate, reason)))
+
+
+def blocks_of(relation: Relation, column: Column) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
+    """The places in the grid at which the cells of a column stand, each with the rows of the relation."""
+    rows = np.arange(relation.row_count)
+    if relation.block is None or not column.places:
+        yield column.position, rows
+        return
+    for block, position in enumerate(column.places):
+        if position >= 0:
+            yield position, np.flatnonzero(relation.block == block)
+
+
+def _mark_outside(cells: _Map, grid: Grid, members: Sequence[Member]) -> None:
+    """The cells that stand outside of the tables of all sheets; one that another of them lost stays unmarked."""
+    outside = [
+        [part for part in member.relation.account if part.reason == OUTSIDE]
+        for member in members
+        if not member.relation.of
+    ]
+    for position in range(len(grid.columns)) if all(outside) else ():
+        count = np.zeros(grid.row_count, dtype=np.int16)
+        for parts in outside:
+            for part in parts:
+                if position in part.positions:
+                    count[part.rows] += 1
+        rows = np.flatnonzero(count == len(outside))
+        cells.mark(position, rows, Fate.LEFT_OUT, NO_TABLE)
+
+
+def _left_out_rows(grid: Grid, members: Sequence[Member]) -> Iterator[LeftOutRow]:
+    """The rows that were left out although something stands in them."""
+    for member in members:
+        for part in member.relation.account:
+            for row in part.rows.tolist() if part.named else ():
+                texts = tuple(grid.columns[position].text(row) for position in part.positions)
+                if any(texts):
+                    file, within = grid.source.row(row)
+                    yield LeftOutRow(f"{file}row {within + 1}", part.reason, texts)
+
+
+# Which cells were changed ---------------------------------------------------------------------------------------------
+
+
+def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Iterator[Change]:
+    """Every cell of a sheet that a step rewrote, column by column."""
+    lists = {step.text("into"): PLAIN[step.text("by")] for step in relation.steps if step.act == Act.LISTS}
+    headers = {
+        position: name
+        for one in (relation, *children)
+        for column in one.columns[::-1]
+        if column.own or _is_list(one)
+        for position, name in zip(column.places or (column.position,), column.headers or (column.name,), strict=True)
+    }
+    for one in (relation, *children):
+        for column in one.columns:
+            if column.own and column.changed is not None:
+                parts = [column, *(part for part in one.columns if part.part_of == column.position)]
+                for position, rows in blocks_of(one, column):
+                    for row in rows[column.changed[rows] != 0].tolist():
+                        after = " ".join(filter(None, (_shown(part, row) for part in parts)))
+                        said = headers[position], after, Act.of(int(column.changed[row]))
+                        yield _change(grid, int(one.grid_rows[row]), position, *said)
+        values = _values(one) if _is_list(one) else {}
+        for part in one.account:
+            for row in part.rows.tolist() if part.fate == Fate.CHANGED else ():
+                after = lists.get(one.source.part, "").join(values.get(row, ()))
+                for position in part.positions:
+                    yield _change(grid, row, position, headers[position], after, part.reason)
+
+
+def proposals(grid: Grid, relation: Relation) -> Iterator[tuple[str, list[Change]]]:
+    """What each proposed step of a sheet would change, as far as its column is still there as it was."""
+    columns = tuple(
+        WorkingColumn(column.position, column.name, GridColumn(column.codes, _texts(column)))
+        for column in relation.columns
+    )
+    working = Working(relation.source, columns, relation.grid_rows)
+    for step in relation.steps:
+        if step.proposed:
+            act = Act(step.act)
+            after = BY_ACT[act].act(working, step, act.number)
+            before = {column.position: column for column in columns}
+            made: list[Change] = []
+            for column in after.columns:
+                for row in np.flatnonzero(column.changed == act.number).tolist() if column.changed is not None else ():
+                    parts = [one for one in after.columns if one is column or one.part_of == column.position]
+                    text = " ".join(filter(None, (after.text(row, one) for one in parts)))
+                    said = before[column.position].name, text, act
+                    made.append(_change(grid, int(relation.grid_rows[row]), column.position, *said))
+            yield f"{step.act}: {step.why}", made
+
+
+def _texts(column: Column) -> pa.StringArray:
+    """The distinct values as the sheet writes them."""
+    return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
+
+
+def _values(relation: Relation) -> dict[int, list[str]]:
+    """The values of each list, by the row of the grid that it stands in."""
+    values: dict[int, list[str]] = {}
+    for place, row in enumerate(relation.grid_rows.tolist()):
+        values.setdefault(row, []).append(_shown(_value_column(relation), place))
+    return values
+
+
+def _change(grid: Grid, row: int, position: int, header: str, after: str, step: str) -> Change:
+    file, within = grid.source.row(row)
+    return Change(file.strip(), within + 1, header, grid.columns[position].text(row), after, step)
+
+
+def _shown(column: Column, row: int) -> str:
+    code = int(column.codes[row])
+    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
