@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, time
+from datetime import date, datetime, time, timedelta
 from itertools import groupby
 from typing import TYPE_CHECKING
 
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 #: Of a type, so that Arrow need not look for it at every call.
 NOTHING, ZERO, BLANK = pa.scalar("", pa.string()), pa.scalar(0.0, pa.float64()), pa.scalar(EMPTY, pa.int32())
 #: Below this every whole number has a double of its own.
-EXACT = 1e15
+EXACT = float(1 << 53)
 
 
 def from_texts(texts: Sequence[str | None] | pa.StringArray) -> GridColumn:
@@ -95,6 +95,37 @@ def _from_numbers(values: pa.DoubleArray) -> GridColumn:
     return from_encoded(pa.DictionaryArray.from_arrays(encoded.indices, texts))
 
 
+def _moment(value: datetime) -> str:
+    """A date, with its time if it has one; a spreadsheet keeps a moment to the millisecond and not further."""
+    near = value + timedelta(microseconds=500)
+    rounded = near.replace(microsecond=near.microsecond // 1000 * 1000)
+    if rounded.time() == time():
+        return rounded.date().isoformat()
+    return rounded.isoformat(" ", "milliseconds" if rounded.microsecond else "seconds")
+
+
+def _duration(value: timedelta) -> str:
+    """Hours, minutes and seconds, as many hours as there are.
+
+    >>> _duration(timedelta(hours=26, minutes=5)), _duration(timedelta(minutes=-90))
+    ('26:05:00', '-1:30:00')
+    """
+    thousandths = round(abs(value) / timedelta(milliseconds=1))
+    seconds, rest = divmod(thousandths, 1000)
+    minutes, seconds = divmod(seconds, 60)
+    hours, minutes = divmod(minutes, 60)
+    sign = "-" if value < timedelta() else ""
+    return f"{sign}{hours}:{minutes:02}:{seconds:02}" + (f".{rest:03}" if rest else "")
+
+
+def _text_of(value: bytes) -> str:
+    """Bytes that are a text as that, others by their hexadecimal digits."""
+    try:
+        return value.decode()
+    except UnicodeDecodeError:
+        return f"0x{value.hex()}"
+
+
 def plain_text(value: object) -> str:
     """A value as plainly as it can be written without loss: dates in the ISO form, whole numbers without a point."""
     match value:
@@ -103,13 +134,17 @@ def plain_text(value: object) -> str:
         case bool():
             text = "TRUE" if value else "FALSE"
         case float():
-            text = str(int(value)) if value.is_integer() and abs(value) < EXACT else repr(value)
+            text = f"{value:.0f}" if value.is_integer() else repr(value)
         case datetime():
-            text = value.isoformat(" ", "seconds") if value.time() != time() else value.date().isoformat()
-        case date() | time():
+            text = _moment(value)
+        case time():
+            text = value.isoformat("milliseconds" if value.microsecond else "seconds")
+        case date():
             text = value.isoformat()
+        case timedelta():
+            text = _duration(value)
         case bytes():
-            text = value.decode("utf-8", "replace")
+            text = _text_of(value)
         case _:
             text = str(value)
     return text

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import csv
 import io
-import mmap
+import os
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import islice
 from typing import TYPE_CHECKING
 
@@ -22,13 +22,14 @@ import pyarrow.csv
 from hemplit.core.model.grid import Grid, Source
 from hemplit.errors import InputError
 from hemplit.files.cells import from_encoded, from_texts
-from hemplit.files.encodings import SAMPLE, encoding_of
+from hemplit.files.encodings import SAMPLE, Encoding, as_written, encoding_of, mended
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
     from pathlib import Path
+    from typing import BinaryIO
 
-    from hemplit.files.encodings import Encoding
+    from hemplit.files.encodings import Mended
 
 ENDINGS = (".csv", ".tsv", ".txt", ".tab")
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", "^": "caret", "~": "tilde", ":": "colon"}
@@ -48,8 +49,14 @@ NOT_TEXT = {
 CHUNK = 1 << 24
 #: So much of it stays in the cache of the processor.
 CACHED = 1 << 20
-#: A cell longer than this is no cell of an office sheet but an unclosed quote that swallows the file.
-LONGEST_CELL = 1 << 20
+#: A cell may be as long as the reader beneath allows.
+LONGEST_CELL = (1 << 31) - 1
+#: Files that end so are parted by tabs, if any tab parts them.
+TABBED = (".tsv", ".tab")
+#: A delimiter parts at least this share of the first records as it does the header.
+MOSTLY = 0.5
+#: So many bytes that were read otherwise are named.
+SHOWN = 4
 #: The delimiter is the one that parts the most of so many records alike.
 FIRST_RECORDS = 60
 THREADS = 2
@@ -58,18 +65,46 @@ QUOTE, LINE_BREAK = ord('"'), ord("\n")
 MOST_COLUMNS = 16_384
 
 
+class Bytes:
+    """The bytes of a file, read when they are looked at: what another program cuts off meanwhile is a plain error.
+
+    Raises ``InputError`` then; a map of the file into memory would end the whole program.
+    """
+
+    def __init__(self, path: Path, file: BinaryIO) -> None:
+        self._path, self._file = path, file
+        self._length = os.fstat(file.fileno()).st_size
+
+    def __len__(self) -> int:
+        return self._length
+
+    def __getitem__(self, part: slice) -> bytes:
+        start, stop, _ = part.indices(self._length)
+        self._file.seek(start)
+        found = self._file.read(max(stop - start, 0))
+        if len(found) < stop - start:
+            raise InputError(str(self._path), "another program cut it short while it was read", "try again")
+        return found
+
+
 def read(path: Path) -> tuple[Grid, ...]:
     """The one sheet of a text file.
 
     Raises ``InputError`` with the line if the file is no such text.
     """
-    with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as content:
+    with path.open("rb") as file:
+        content = Bytes(path, file)
         encoding = _encoding(path, content)
         if encoding.codec == "utf-8":
             try:
                 return (_grid(path, content, encoding),)
             except UnicodeDecodeError:
-                encoding = encoding_of(content[:]) or encoding  # what is not UTF-8 stands further down
+                pass  # what is not UTF-8 stands further down
+            whole = content[:]
+            found = mended(whole)
+            if found is not None:
+                return (_grid(path, found.text, encoding, _misread(whole, found)),)
+            encoding = encoding_of(whole) or encoding
         try:
             text = content[encoding.mark :].decode(encoding.codec, "strict" if "16" in encoding.codec else "replace")
         except UnicodeDecodeError as error:
@@ -78,24 +113,41 @@ def read(path: Path) -> tuple[Grid, ...]:
         return (_grid(path, text.encode(), encoding),)
 
 
-def _encoding(path: Path, content: mmap.mmap) -> Encoding:
+def _misread(content: bytes, found: Mended) -> tuple[str, ...]:
+    """What is said of bytes that are no UTF-8, by their lines."""
+    lines = [content.count(b"\n", 0, place) + 1 for place in found.places[:SHOWN]]
+    said = ", ".join(
+        f"line {line}: byte {content[place]:02X} as '{as_written(content[place])}'"
+        for line, place in zip(lines, found.places, strict=False)
+    )
+    more = f" and {len(found.places) - SHOWN:,} more" if len(found.places) > SHOWN else ""
+    many = "bytes are" if len(found.places) > 1 else "byte is"
+    return (f"{len(found.places):,} {many} no UTF-8 and read otherwise: {said}{more}",)
+
+
+def _encoding(path: Path, content: Bytes) -> Encoding:
     for beginning, what in NOT_TEXT.items():
         if content[: len(beginning)] == beginning:
             raise InputError(str(path), f"this is {what}, not text", "give it the ending that it should have")
-    encoding = encoding_of(content[:SAMPLE], complete=len(content) <= SAMPLE)
+    sample = content[:SAMPLE]
+    encoding = encoding_of(sample, complete=len(content) <= SAMPLE)
     if encoding is None:
-        raise InputError(str(path), "this is not text", "save it as CSV in UTF-8")
+        line = sample.count(b"\n", 0, sample.find(b"\x00")) + 1
+        raise InputError(f"{path} line {line}", "it holds a zero byte, which no text does", "save it again as CSV")
+    if encoding.codec != "utf-8" and not encoding.mark and mended(sample) is not None:
+        return Encoding("utf-8", "UTF-8")
     return encoding
 
 
-def _grid(path: Path, content: mmap.mmap | bytes, encoding: Encoding) -> Grid:
-    delimiter = _delimiter(content)
+def _grid(path: Path, content: Bytes | bytes, encoding: Encoding, notes: tuple[str, ...] = ()) -> Grid:
+    delimiter = _delimiter(path, content)
     source = Source(str(path), taken_as=f"{encoding.said}, {DELIMITERS[delimiter]}")
     layout = _layout(content)
     grid = None
     if layout.closed and not (layout.breaks_in_quotes and _has_empty_line(content)):
         grid = _read_regular(path, content, source, delimiter, layout)
-    return grid or _read_line_by_line(path, content, source, delimiter)
+    grid = grid or _read_line_by_line(path, content, source, delimiter)
+    return replace(grid, notes=(*grid.notes, *notes)) if notes else grid
 
 
 @dataclass(frozen=True)
@@ -107,7 +159,7 @@ class _Layout:
     breaks_in_quotes: bool
 
 
-def _layout(content: mmap.mmap | bytes) -> _Layout:
+def _layout(content: Bytes | bytes) -> _Layout:
     """Counted by comparing bytes at memory speed, in pieces; a break stands in quotes after an odd number of quotes."""
     lines, odd = 0, False
     inside = False
@@ -124,7 +176,7 @@ def _layout(content: mmap.mmap | bytes) -> _Layout:
     return _Layout(lines + (content[-1:] != b"\n"), not odd, inside)
 
 
-def _has_empty_line(content: mmap.mmap | bytes) -> bool:
+def _has_empty_line(content: Bytes | bytes) -> bool:
     """The Arrow reader would pass over an empty line in silence."""
     if content[:8].removeprefix(b"\xef\xbb\xbf")[:1] in (b"\n", b"\r"):
         return True
@@ -135,30 +187,50 @@ def _has_empty_line(content: mmap.mmap | bytes) -> bool:
     return False
 
 
-def _delimiter(content: mmap.mmap | bytes) -> str:
-    """The delimiter that parts most of the first records into the same number of cells; of several, the most cells."""
+def _delimiter(path: Path, content: Bytes | bytes) -> str:
+    """The delimiter that parts most of the first records into the same number of cells; of several, the most cells.
+
+    One that does not part the header, while another parts it as it does the rest, stands inside the cells.
+    """
     beginning = content[: 1 << 16].decode("utf-8", "replace").lstrip("\ufeff")
     if beginning[:4].lower() == "sep=" and beginning[4:5] in DELIMITERS:
         return beginning[4]
-    csv.field_size_limit(max(LONGEST_CELL, len(beginning)))
-    best, most = ",", (0.0, 0, 0)
+    csv.field_size_limit(LONGEST_CELL)
+    best, most = ",", (0, 0.0, 0, 0)
     for delimiter in DELIMITERS:
         records = list(islice(csv.reader(io.StringIO(beginning, newline=""), delimiter=delimiter), FIRST_RECORDS))
         if len(records) > 1 and len(records) < FIRST_RECORDS and len(content) > len(beginning):
             records.pop()  # it may be cut off
-        widths = [len(record) for record in records if record]
+        widths = [len(record) for record in records if any(record)]
         several = Counter(width for width in widths if width > 1)
         if several:
             width, count = max(several.items(), key=lambda item: (item[1], item[0]))
-            score = (round(count / len(widths), 1), 0 if delimiter in LAST_RESORT else 1, width)
+            share = round(count / len(widths), 1)
+            usual = delimiter not in LAST_RESORT
+            named = share >= MOSTLY and usual and _parts_header(records, width)
+            meant = path.suffix.lower() in TABBED and delimiter == "\t"
+            score = (int(named or meant), share, int(usual), width)
             if score > most:
                 best, most = delimiter, score
     return best
 
 
-def _read_regular(
-    path: Path, content: mmap.mmap | bytes, source: Source, delimiter: str, layout: _Layout
-) -> Grid | None:
+def _parts_header(records: Sequence[Sequence[str]], width: int) -> bool:
+    """Whether the first record that has as many cells as most have is the first at all, or below titles of one cell.
+
+    A title is followed by a record that no delimiter of the rest is missing from: the header names each column.
+    """
+    filled = [record for record in records if any(record)]
+    header = next((place for place, record in enumerate(filled) if len(record) == width), None)
+    if header is None:
+        return False
+    above = [text for record in filled[:header] for text in record]
+    return all(cell.strip() for cell in filled[header]) and not any(
+        sign in text for text in above for sign in DELIMITERS if sign not in LAST_RESORT + ","
+    )
+
+
+def _read_regular(path: Path, content: Bytes | bytes, source: Source, delimiter: str, layout: _Layout) -> Grid | None:
     """The grid if every record has as many cells as the first, else None.
 
     There must be as many rows as lines, or the reader passed over an empty one. Texts are read plain and encoded column
@@ -192,7 +264,7 @@ def _read_regular(
     return Grid(source, columns, table.num_rows)
 
 
-def _read_line_by_line(path: Path, content: mmap.mmap | bytes, source: Source, delimiter: str) -> Grid:
+def _read_line_by_line(path: Path, content: Bytes | bytes, source: Source, delimiter: str) -> Grid:
     records = list(_records(path, content, delimiter))
     lengths = Counter(len(record) for record in records if record)
     if not lengths:
@@ -214,13 +286,15 @@ def _too_long(records: Sequence[Sequence[str]], lengths: Counter[int]) -> tuple[
     return tuple(row for row, record in enumerate(records) if len(record) > header and any(record[header:]))
 
 
-def _records(path: Path, content: mmap.mmap | bytes, delimiter: str) -> Iterator[list[str]]:
+def _records(path: Path, content: Bytes | bytes, delimiter: str) -> Iterator[list[str]]:
     csv.field_size_limit(LONGEST_CELL)
     with io.TextIOWrapper(io.BytesIO(content[:]), encoding="utf-8-sig", newline="") as file:
         reader = csv.reader(file, delimiter=delimiter, strict=True)
+        last = 0
         try:
-            yield from reader
+            for record in reader:
+                last = reader.line_num
+                yield record
         except csv.Error as error:
-            raise InputError(
-                f"{path} line {reader.line_num}", f"its quotes do not close ({error})", "correct the quotes there"
-            ) from error
+            what = f"a quote opens in this line and does not close ({error})"
+            raise InputError(f"{path} line {last + 1}", what, "correct the quotes there") from error

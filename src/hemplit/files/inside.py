@@ -12,6 +12,7 @@ import zlib
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 from xml.etree import ElementTree
+from xml.parsers import expat
 
 from hemplit.core.model.grid import Range, address
 from hemplit.errors import InputError
@@ -28,8 +29,12 @@ MOST_BYTES = 6 << 30
 #: ... and beyond this size to no more than so many times its own: sheets compress to a tenth, bombs to a thousandth.
 FREE_BYTES, MOST_TIMES = 64 << 20, 400
 #: So many cells are still a sheet and no slip of a finger in its last corner.
-MOST_CELLS = 200_000_000
-MOST_COLUMNS = 16_384
+MOST_CELLS = 64_000_000
+MOST_ROWS = 1 << 24
+#: A row of 16,384 cells of some length.
+LONGEST_ROW = 1 << 25
+#: Column Z, up to which the letters need not be looked at.
+LAST_OF_ONE_LETTER = 25
 #: A number format that shows so many digits.
 ZERO_FORMAT = re.compile("0{2,15}")
 PIECE = 1 << 18
@@ -38,14 +43,15 @@ COUNTS = {
     "sharedstrings.xml": re.compile(rb'uniqueCount\s*=\s*["\']\s*(\d+)'),
     "styles.xml": re.compile(rb'count\s*=\s*["\']\s*(\d+)'),
 }
-CELL = re.compile(
-    rb'<(?:\w+:)?c r="([A-Z]+)(\d+)"([^>]*)>(?:<(?:\w+:)?f[^>]*>[^<]*</(?:\w+:)?f>|<(?:\w+:)?f[^>]*/>)?'
-    rb"<(?:\w+:)?v>([^<]*)<"
-)
-DIMENSION = re.compile(rb'<(?:\w+:)?dimension ref="(?:[A-Z]+\d+:)?([A-Z]+)(\d+)"')
-A_CELL = re.compile(rb'c r="([A-Z]+)(\d+)"')
-#: Cells beyond column Z, by their letters.
-FAR_RIGHT = re.compile(rb'c r="([A-Z]{2,})')
+#: A sheet of more cells than this is looked at for stray ones: of so many no more than one is filled.
+SPARSE, FEWEST_FILLED = 5_000_000, 200
+#: The quick looks: at the number of a row, at cells beyond column Z, and at what a cell does not tell by its value.
+ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*?\br\s*=\s*[\"'](\d+)")
+BEYOND_Z = re.compile(rb"\br\s*=\s*[\"']([A-Z]{2,})\d")
+ERROR = re.compile(rb"\bt\s*=\s*[\"']e[\"']")
+LONG_NUMBER = re.compile(rb">\s*-?\d{16,}\s*<")
+LONG_TEXT = re.compile(r"-?\d{16,}")
+STYLE = rb"\bs\s*=\s*[\"'](?:%s)[\"']"
 NAMESPACE = re.compile(r"\{[^}]*\}")
 
 
@@ -55,12 +61,16 @@ class DamagedError(Exception):
 
 @dataclass
 class Inside:
-    """One sheet: its used range from the first cell, texts that cells show, which of these are errors, merged cells."""
+    """One sheet: its used range from the first cell, texts that cells show, which of these are errors, merged cells.
+
+    ``filled`` is how many cells are written in the file; None if nobody counted.
+    """
 
     last: Range
     texts: dict[tuple[int, int], str] = field(default_factory=dict)
     errors: list[tuple[int, int]] = field(default_factory=list)
     merged: list[Range] = field(default_factory=list)
+    filled: int | None = None
 
 
 def check_beginning(path: Path, beginnings: tuple[bytes, ...]) -> None:
@@ -99,7 +109,9 @@ def look_inside(path: Path) -> dict[str, Inside]:
             _check_counts(archive)
             zeros = _zero_formats(archive)
             return {name: _sheet(archive, part, zeros) for name, part in _parts(archive).items()}
-    except (zipfile.BadZipFile, zlib.error, ElementTree.ParseError, LookupError, EOFError, ValueError) as error:
+    except (
+        zipfile.BadZipFile, zlib.error, ElementTree.ParseError, expat.ExpatError, LookupError, EOFError, ValueError
+    ) as error:  # fmt: skip
         raise DamagedError(str(error).strip("'\"")) from error
     except NotImplementedError as error:
         raise DamagedError(f"it is packed in an unusual way: {error}") from error
@@ -156,7 +168,7 @@ def _parts(archive: zipfile.ZipFile) -> dict[str, str]:
     return parts
 
 
-def _zero_formats(archive: zipfile.ZipFile) -> dict[bytes, int]:
+def _zero_formats(archive: zipfile.ZipFile) -> dict[str, int]:
     """The cell styles that show numbers with zeros in front, and to how many digits."""
     if "xl/styles.xml" not in archive.namelist():
         return {}
@@ -168,63 +180,112 @@ def _zero_formats(archive: zipfile.ZipFile) -> dict[bytes, int]:
     }
     styles = next((one for one in tree if NAMESPACE.sub("", one.tag) == "cellXfs"), ())
     return {
-        str(place).encode(): plain[style.get("numFmtId")]
-        for place, style in enumerate(styles)
-        if style.get("numFmtId") in plain
+        str(place): plain[style.get("numFmtId")] for place, style in enumerate(styles) if style.get("numFmtId") in plain
     }
 
 
-def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[bytes, int]) -> Inside:
-    told = bottom = right = 0
+def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside:
+    """The XML is looked at quickly, and only where that shows something it is parsed."""
     found = Inside(Range(0, 0, 0, 0))
-    for place, piece in enumerate(_pieces(archive, part)):
-        dimension = DIMENSION.search(piece, 0, 4096) if place == 0 else None
-        if dimension:
-            told, right = int(dimension[2]) - 1, _column(dimension[1])
-        last = A_CELL.search(piece, max(piece.rfind(b'c r="'), 0))
-        if last:
-            bottom, right = max(bottom, int(last[2]) - 1), max(right, _column(last[1]))
-        if zeros or b't="e"' in piece:
-            _special(piece, zeros, found)
-    if bottom > told and (bottom + 1) * MOST_COLUMNS > MOST_CELLS:
-        # The part does not know its own size, so cells may stand anywhere.
-        far = {letters for piece in _pieces(archive, part) for letters in FAR_RIGHT.findall(piece)}
-        right = max([right, *map(_column, far)])
-    found.last = Range(0, 0, max(told, bottom), right)
+    styled = re.compile(STYLE % "|".join(map(re.escape, zeros)).encode()) if zeros else None
+    bottom, right, filled, numbered = 0, LAST_OF_ONE_LETTER, 0, True
+    rows = _Rows(zeros, found)
+    for piece in _pieces(archive, part):
+        numbers = ROW.findall(piece)
+        numbered = numbered and (bool(numbers) or b"row" not in piece)
+        bottom = max(bottom, *map(_row, numbers), 0)
+        right = max(right, *map(_column, set(BEYOND_Z.findall(piece))), 0)
+        filled += piece.count(b"<c ") + piece.count(b":c ")
+        special = ERROR.search(piece) or LONG_NUMBER.search(piece) or (styled and styled.search(piece))
+        if special or not numbered:
+            rows.read(piece)
+    found.last = Range(0, 0, max(bottom, rows.bottom), max(right, rows.right))
+    found.filled = filled
     return found
 
 
-def _special(piece: bytes, zeros: dict[bytes, int], found: Inside) -> None:
-    for letters, digits, attributes, value in CELL.findall(piece):
-        place = (int(digits) - 1, _column(letters))
-        if b't="e"' in attributes:
-            found.texts[place] = value.decode()
-            found.errors.append(place)
-        elif zeros and b' t="' not in attributes:
-            style = re.search(rb' s="(\d+)"', attributes)
-            if style and style[1] in zeros and value.isdigit():
-                found.texts[place] = value.decode().zfill(zeros[style[1]])
+class _Rows:
+    """Parses pieces of a sheet that are made of whole rows, and keeps the texts that cells show."""
+
+    def __init__(self, zeros: dict[str, int], found: Inside) -> None:
+        self._zeros, self._found = zeros, found
+        self.bottom = self.right = 0
+        self._row = self._column = -1
+        self._cell: dict[str, str] = {}
+        self._text: list[str] = []
+        self._inside = ""
+
+    def read(self, piece: bytes) -> None:
+        start = piece.find(b"row")
+        start = piece.rfind(b"<", 0, start) if start >= 0 else len(piece)
+        end = max(piece.rfind(b"</row>") + 6, piece.rfind(b":row>") + 5)
+        parser = expat.ParserCreate("utf-8")
+        parser.buffer_text = True
+        parser.StartElementHandler = self._start
+        parser.EndElementHandler = self._end
+        parser.CharacterDataHandler = self._characters
+        parser.Parse(b"<rows>" + piece[start:end] + b"</rows>", True)
+
+    def _start(self, name: str, attributes: dict[str, str]) -> None:
+        match name.rpartition(":")[2]:
+            case "row":
+                self._row = int(attributes["r"]) - 1 if "r" in attributes else self._row + 1
+                self.bottom = max(self.bottom, min(self._row, MOST_ROWS))
+                self._column = -1
+            case "c":
+                letters = re.match("[A-Z]+", attributes.get("r", ""))
+                self._column = _column(letters[0].encode()) if letters else self._column + 1
+                self.right = max(self.right, self._column)
+                self._cell, self._text = attributes, []
+            case "v":
+                self._inside = "v"
+
+    def _characters(self, text: str) -> None:
+        if self._inside:
+            self._text.append(text)
+
+    def _end(self, name: str) -> None:
+        match name.rpartition(":")[2]:
+            case "v":
+                self._inside = ""
+            case "c":
+                self._keep("".join(self._text).strip())
+
+    def _keep(self, text: str) -> None:
+        sort, style = self._cell.get("t", "n"), self._cell.get("s", "0")
+        place = (self._row, self._column)
+        if sort == "e":
+            self._found.texts[place] = text
+            self._found.errors.append(place)
+        elif sort == "n" and style in self._zeros and text.isdigit():
+            self._found.texts[place] = text.zfill(self._zeros[style])
+        elif sort == "n" and LONG_TEXT.fullmatch(text):
+            self._found.texts[place] = text
 
 
 def _pieces(archive: zipfile.ZipFile, part: str) -> Iterator[bytes]:
-    """The XML in pieces that end where a cell ends."""
+    """The XML in pieces that end where a row ends."""
     rest = b""
     with archive.open(part) as file:
         while piece := file.read(PIECE):
             whole = rest + piece
-            end = whole.rfind(b"</c>") + 4
-            if end < 4:
-                end = whole.rfind(b":c>") + 3
-            if end < 3:
-                end = len(whole)
+            end = max(whole.rfind(b"</row>") + 6, whole.rfind(b":row>") + 5)
+            if end < 6 and len(whole) < LONGEST_ROW:
+                rest = whole
+                continue
+            end = end if end >= 6 else len(whole)
             yield whole[:end]
             rest = whole[end:]
     if rest:
         yield rest
 
 
+def _row(digits: bytes) -> int:
+    return min(int(digits[:9]) - 1, MOST_ROWS)
+
+
 def _column(letters: bytes) -> int:
     column = 0
-    for letter in letters:
+    for letter in letters[:4]:
         column = 26 * column + letter - 64
     return column - 1

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import python_calamine
 
-from hemplit.core.model.grid import Grid, Range, Source, address
+from hemplit.core.model.grid import Grid, Range, Source
 from hemplit.errors import InputError
 from hemplit.files import inside, open_document
 from hemplit.files.cells import from_pieces, piece
@@ -35,6 +35,8 @@ LOOK_INSIDE = {
 }
 ENDINGS = tuple(LOOK_INSIDE)
 ZIP = b"PK\x03\x04"
+#: What the reader beneath raises where it did not foresee a damage; it is no ``Exception``.
+PANIC = "PanicException"
 #: So many rows are taken at once.
 ROWS = 2_000
 
@@ -61,6 +63,10 @@ def read(path: Path) -> tuple[Grid, ...]:
         raise inside.protected(path) from error
     except (python_calamine.CalamineError, inside.DamagedError) as error:
         raise InputError(str(path), f"the workbook is damaged ({error})", "save it again") from error
+    except BaseException as error:
+        if type(error).__name__ != PANIC:
+            raise
+        raise InputError(str(path), f"the workbook is damaged ({error})", "save it again") from error
     if not grids:
         raise InputError(str(path), "the workbook is empty", "nothing can be read from it")
     return tuple(grids)
@@ -68,12 +74,13 @@ def read(path: Path) -> tuple[Grid, ...]:
 
 def _check_size(path: Path, name: str, detail: Inside) -> None:
     cells = (detail.last.bottom + 1) * (detail.last.right + 1)
-    if cells > inside.MOST_CELLS:
-        corner = address(detail.last.bottom, detail.last.right)
+    filled = cells if detail.filled is None else detail.filled
+    if cells > inside.MOST_CELLS or (cells > inside.SPARSE and cells > inside.FEWEST_FILLED * filled):
         raise InputError(
-            f"{path} [{name}] {corner}",
-            f"the sheet reaches to this cell, {cells:,} cells",
-            "delete the stray cells there",
+            f"{path} [{name}]",
+            f"the sheet reaches to row {detail.last.bottom + 1:,} and over {detail.last.right + 1:,} columns,"
+            f" {cells:,} cells, of which {filled:,} are filled",
+            "delete the stray cells far out and save it again",
         )
 
 
