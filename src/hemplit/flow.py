@@ -320,6 +320,7 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
     """Reads the sheets that a design names, and shapes them by its steps and kinds."""
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     known: dict[str, dict[str | None, Grid]] = {}
+    notes: list[str] = []
     parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
     for sheet in design.sheets:
         if sheet.of is not None:
@@ -331,8 +332,9 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
         if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
         grid = known[path][sheet.sheet]
+        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
         shaped[sheet.name] = (grid, shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts)))
-    sheets = _sheets(shaped, parts)
+    sheets = replace(_sheets(shaped, parts), notes=tuple(dict.fromkeys(notes)))
     for sheet in design.sheets:
         if sheet.name not in sheets.relations:
             raise DesignError(

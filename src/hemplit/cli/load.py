@@ -50,6 +50,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             screen.note(note)
         loaded = flow.load_sheets(sheets, given.into, replace_target=given.replace, progress=screen.progress)
     screen.close()
+    for note in loaded.sheets.notes if designs else ():
+        screen.note(note)
     if screen.as_json:
         from hemplit.views import document
 

@@ -30,6 +30,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     loaded = flow.prove_design(Path(given.design), given.into, screen.progress)
     screen.close()
+    for note in loaded.sheets.notes:
+        screen.note(note)
     if screen.as_json:
         from hemplit.views import document
 

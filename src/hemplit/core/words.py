@@ -38,6 +38,11 @@ PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
 )
 #: With such a word a column numbers the lines under something.
+#: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
+NUMBERING = frozenset(
+    "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
+    " outline abschnitt kapitel ziffer paragraf auflage chapitre article seccion capitulo".split()
+)
 LINE = frozenset("line pos position item seq sequence zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
 NAME = frozenset("name nom nombre bezeichnung".split())

@@ -48,6 +48,7 @@ SPARSE, FEWEST_FILLED = 5_000_000, 200
 #: The quick looks: at the number of a row, at cells beyond column Z, and at what a cell does not tell by its value.
 ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*?\br\s*=\s*[\"'](\d+)")
 BEYOND_Z = re.compile(rb"\br\s*=\s*[\"']([A-Z]{2,})\d")
+ONE_LETTER = re.compile(rb"\br\s*=\s*[\"']([A-Z])\d")
 ERROR = re.compile(rb"\bt\s*=\s*[\"']e[\"']")
 LONG_NUMBER = re.compile(rb">\s*-?\d{16,}\s*<")
 LONG_TEXT = re.compile(r"-?\d{16,}")
@@ -199,6 +200,9 @@ def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside
         special = ERROR.search(piece) or LONG_NUMBER.search(piece) or (styled and styled.search(piece))
         if special or not numbered:
             rows.read(piece)
+    if right == LAST_OF_ONE_LETTER and (bottom + 1) * (right + 1) > SPARSE:
+        letters = {letter for piece in _pieces(archive, part) for letter in ONE_LETTER.findall(piece)}
+        right = max(map(_column, letters), default=right)
     found.last = Range(0, 0, max(bottom, rows.bottom), max(right, rows.right))
     found.filled = filled
     return found

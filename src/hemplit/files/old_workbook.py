@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import io
+import re
 import struct
+from dataclasses import dataclass
+from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.grid import Grid, Range, Source
@@ -20,6 +23,8 @@ if TYPE_CHECKING:
 ENDINGS = (".xls",)
 #: How the oldest ones begin, which are no containers.
 OLDEST = b"\t"
+#: A format that shows so many hours, minutes or seconds as there are, and no time of day.
+ON_END = re.compile(r"\[[hms]+\]", re.IGNORECASE)
 #: What the workbook is called inside its container.
 STREAMS = ("Workbook", "Book")
 #: What the libraries beneath raise for a damaged file, beside their own errors.
@@ -41,8 +46,8 @@ def read(path: Path) -> tuple[Grid, ...]:
     check_beginning(path, (OLE, OLDEST))
     try:
         book = xlrd.open_workbook(file_contents=_stream(path), logfile=_Silence(), formatting_info=True)
-        zeros = _zero_formats(book)
-        grids = [_grid(path, sheet, book.datemode, zeros) for sheet in book.sheets() if sheet.nrows and sheet.ncols]
+        formats = _formats(book)
+        grids = [_grid(path, sheet, book.datemode, formats) for sheet in book.sheets() if sheet.nrows and sheet.ncols]
     except (xlrd.XLRDError, xlrd.compdoc.CompDocError, olefile.olefile.OleFileError, *DAMAGED) as error:
         if "encrypted" in str(error):
             raise protected(path) from error
@@ -75,21 +80,28 @@ class _Silence:
         return len(text)
 
 
-def _zero_formats(book: xlrd.Book) -> dict[int, int]:
-    """The cell styles that show numbers with zeros in front, and to how many digits."""
+@dataclass(frozen=True)
+class _Formats:
+    """The cell styles that show numbers with zeros in front, to how many digits, and those that show hours on end."""
+
+    zeros: dict[int, int]
+    durations: frozenset[int]
+
+
+def _formats(book: xlrd.Book) -> _Formats:
     formats = {key: one.format_str for key, one in book.format_map.items()}
-    return {
-        place: len(formats[style.format_key])
-        for place, style in enumerate(book.xf_list)
-        if ZERO_FORMAT.fullmatch(formats.get(style.format_key, ""))
-    }
+    styles = [(place, formats.get(style.format_key, "")) for place, style in enumerate(book.xf_list)]
+    return _Formats(
+        {place: len(said) for place, said in styles if ZERO_FORMAT.fullmatch(said)},
+        frozenset(place for place, said in styles if ON_END.search(said)),
+    )
 
 
-def _grid(path: Path, sheet: xlrd.sheet.Sheet, datemode: int, zeros: dict[int, int]) -> Grid:
+def _grid(path: Path, sheet: xlrd.sheet.Sheet, datemode: int, formats: _Formats) -> Grid:
     found = Inside(Range(0, 0, sheet.nrows - 1, sheet.ncols - 1))
     columns = []
     for column in range(sheet.ncols):
-        values = [_value(sheet, row, column, datemode, zeros, found) for row in range(sheet.nrows)]
+        values = [_value(sheet, row, column, datemode, formats, found) for row in range(sheet.nrows)]
         columns.append(from_pieces([piece(values[:1]), piece(values[1:])]))
     merged = tuple(Range(top, left, end - 1, right - 1) for top, end, left, right in sheet.merged_cells)
     return Grid(
@@ -97,19 +109,18 @@ def _grid(path: Path, sheet: xlrd.sheet.Sheet, datemode: int, zeros: dict[int, i
     )
 
 
-def _value(
-    sheet: xlrd.sheet.Sheet, row: int, column: int, datemode: int, zeros: dict[int, int], found: Inside
-) -> object:
+def _value(sheet: xlrd.sheet.Sheet, row: int, column: int, datemode: int, formats: _Formats, found: Inside) -> object:
     import xlrd
 
     if column >= sheet.row_len(row):
         return ""
     kind, value = sheet.cell_type(row, column), sheet.cell_value(row, column)
     match kind:
-        case xlrd.XL_CELL_NUMBER if zeros and value >= 0 and float(value).is_integer():
-            value = (
-                str(int(value)).zfill(zeros[style]) if (style := sheet.cell_xf_index(row, column)) in zeros else value
-            )
+        case xlrd.XL_CELL_NUMBER if formats.zeros and value >= 0 and float(value).is_integer():
+            digits = formats.zeros.get(sheet.cell_xf_index(row, column))
+            value = value if digits is None else str(int(value)).zfill(digits)
+        case xlrd.XL_CELL_DATE if value < 0 or sheet.cell_xf_index(row, column) in formats.durations:
+            value = timedelta(days=value)
         case xlrd.XL_CELL_DATE:
             moment = xlrd.xldate_as_datetime(value, datemode)
             value = moment.time() if 0 <= value < 1 else moment

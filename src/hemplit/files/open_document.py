@@ -13,12 +13,14 @@ from typing import TYPE_CHECKING
 from xml.parsers import expat
 
 from hemplit.core.model.grid import Range
-from hemplit.files.inside import MOST_CELLS, PIECE, DamagedError, Inside, check_expansion
+from hemplit.files.inside import PIECE, DamagedError, Inside, check_expansion
 
 if TYPE_CHECKING:
     from pathlib import Path
 
 CONTENT = "content.xml"
+#: A code or an error that stands so many times is no content of a sheet.
+MOST_REPEATED = 1 << 16
 ZEROS = re.compile(r"0\d+")
 
 
@@ -54,6 +56,7 @@ class _Scan:
         self._row = self._column = self._rows = self._cells = 0
         self._cell: dict[str, str] | None = None
         self._shown: list[str] = []
+        self._money: dict[int, dict[int, tuple[str, str]]] = {}
 
     def entity(self, *_: object) -> None:
         raise DamagedError("its XML declares entities, which no workbook does")
@@ -76,6 +79,8 @@ class _Scan:
 
     def end(self, name: str) -> None:
         match name.rpartition(":")[2]:
+            case "table":
+                self._keep_currencies()
             case "table-row":
                 self._row += self._rows
             case "table-cell" | "covered-table-cell" if self._cell is not None:
@@ -83,6 +88,13 @@ class _Scan:
                     self._content(self._cell, "".join(self._shown))
                 self._column += self._cells
                 self._cell = None
+
+    def _keep_currencies(self) -> None:
+        """Where a column has amounts in several currencies, the number alone would not tell which."""
+        for column, cells in self._money.items():
+            if len({currency for currency, _ in cells.values()}) > 1:
+                self._sheet.texts.update({(row, column): shown for row, (_, shown) in cells.items()})
+        self._money = {}
 
     def _content(self, cell: dict[str, str], shown: str) -> None:
         last = self._sheet.last
@@ -93,10 +105,13 @@ class _Scan:
             corner = self._row + spans[0] - 1, self._column + spans[1] - 1
             self._sheet.merged.append(Range(self._row, self._column, *corner))
         kind = cell.get("office:value-type")
+        if kind == "currency":
+            of_column = self._money.setdefault(self._column, {})
+            of_column[self._row] = (cell.get("office:currency", ""), shown)
         error = cell.get("calcext:value-type") == "error"
         yes_no = kind == "float" and shown in ("TRUE", "FALSE")
         code = kind == "float" and ZEROS.fullmatch(shown) and float(cell.get("office:value", "nan")) == int(shown)
-        if (error or code or yes_no) and self._rows * self._cells <= MOST_CELLS:
+        if (error or code or yes_no) and self._rows * self._cells <= MOST_REPEATED:
             places = [
                 (row, column) for row in range(self._row, bottom + 1) for column in range(self._column, right + 1)
             ]

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Source
 from hemplit.errors import InputError
@@ -39,10 +40,27 @@ def read(path: Path) -> tuple[Grid, ...]:
     return (Grid(Source(str(path), taken_as="Parquet"), columns, table.num_rows + 1),)
 
 
+def _texts(values: pa.Array) -> list[str | None]:
+    """Each value as a text; dates and times by Arrow, which knows years after 9999 and billionths of a second."""
+    if not pa.types.is_temporal(values.type) or pa.types.is_duration(values.type):
+        return [None if value is None else plain_text(value) for value in _plain(values).to_pylist()]
+    texts = pc.replace_substring_regex(pc.cast(values, pa.string()), r"(\.\d*?)0+(Z|[+-]\d\d:?\d\d)?$", r"\1\2")
+    texts = pc.replace_substring_regex(texts, r"\.(Z|[+-]\d\d:?\d\d)?$", r"\1")
+    midnight = pc.match_substring_regex(texts, r" 00:00:00$")
+    if pa.types.is_timestamp(values.type) and pc.all(midnight).as_py():
+        texts = pc.replace_substring(texts, " 00:00:00", "")
+    return texts.to_pylist()
+
+
+def _plain(values: pa.Array) -> pa.Array:
+    """Spans of time no finer than the library tells."""
+    return pc.cast(values, pa.duration("us"), safe=False) if pa.types.is_duration(values.type) else values
+
+
 def _column(name: str, values: pa.ChunkedArray) -> GridColumn:
     array = values.combine_chunks()
     encoded = array if pa.types.is_dictionary(array.type) else array.dictionary_encode()
-    texts = [None if value is None else plain_text(value) or None for value in encoded.dictionary.to_pylist()]
+    texts = [text or None for text in _texts(encoded.dictionary)]
     as_texts = pa.DictionaryArray.from_arrays(encoded.indices.cast(pa.int32()), pa.array(range(len(texts)), pa.int32()))
     merged = pa.array([name, *texts], pa.string()).dictionary_encode()
     renumber = merged.indices.fill_null(EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)

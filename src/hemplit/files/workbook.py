@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import python_calamine
 
-from hemplit.core.model.grid import Grid, Range, Source
+from hemplit.core.model.grid import Grid, Range, Source, address
 from hemplit.errors import InputError
 from hemplit.files import inside, open_document
 from hemplit.files.cells import from_pieces, piece
@@ -77,9 +77,8 @@ def _check_size(path: Path, name: str, detail: Inside) -> None:
     filled = cells if detail.filled is None else detail.filled
     if cells > inside.MOST_CELLS or (cells > inside.SPARSE and cells > inside.FEWEST_FILLED * filled):
         raise InputError(
-            f"{path} [{name}]",
-            f"the sheet reaches to row {detail.last.bottom + 1:,} and over {detail.last.right + 1:,} columns,"
-            f" {cells:,} cells, of which {filled:,} are filled",
+            f"{path} [{name}] {address(detail.last.bottom, detail.last.right)}",
+            f"the sheet reaches to this cell, {cells:,} cells, of which {filled:,} are written",
             "delete the stray cells far out and save it again",
         )
 

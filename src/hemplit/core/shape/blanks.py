@@ -22,8 +22,10 @@ ACT = Act.TIDY
 SETTINGS = {"columns": "columns"}
 #: No-break and thin spaces and tabs are blanks; marks of no width are nothing.
 ODD = "\u00a0\u1680\u2000-\u200a\u202f\u205f\u3000\t"
-NOTHING = "\u200b\u200c\u200d\u2060\ufeff"
-UNTIDY = rf"^\s|\s$|  |[{ODD}{NOTHING}]|\r"
+NOTHING = "\u200b\u2060\ufeff"
+#: Joiners belong to words of some languages and to pictures made of several; only at an end they are nothing.
+JOINERS = "\u200c\u200d"
+UNTIDY = rf"^\s|\s$|  |[{ODD}{NOTHING}]|\r|^[{JOINERS}]|[{JOINERS}]$|[{JOINERS}]\s|\s[{JOINERS}]"
 
 
 def find(working: Working) -> Iterator[Step]:
@@ -69,6 +71,7 @@ def tidy(texts: pa.StringArray) -> pa.StringArray:
     ['Marlow Boats', 'W1']
     """
     plain = pc.replace_substring_regex(texts, f"[{NOTHING}]", "")
+    plain = pc.replace_substring_regex(plain, rf"(^|\s)[{JOINERS}]+|[{JOINERS}]+($|\s)", r"\1\2")
     plain = pc.replace_substring_regex(plain, f"[{ODD}]", " ")
     plain = pc.replace_substring_regex(plain, r"\r\n?", "\n")
     plain = pc.replace_substring_regex(plain, " {2,}", " ")

@@ -10,15 +10,21 @@ import pyarrow.compute as pc
 from hemplit.core import kinds
 from hemplit.core.codes import Grouping, first_rows
 from hemplit.core.model.grid import EMPTY, GridColumn
-from hemplit.core.model.relation import Column
+from hemplit.core.model.relation import TEXT, Column
+from hemplit.core.words import NUMBERING, words
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     import pyarrow as pa
 
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Kind
     from hemplit.core.shape.working import Working, WorkingColumn
+
+#: A number of so many digits may be a year, and parts are counted past this digit only where they are no fraction.
+YEAR, LAST_DIGIT = 4, 9
 
 
 def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -> Column:
@@ -28,6 +34,8 @@ def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -
     """
     cells = column.cells
     kind = decided or kinds.recognise(cells.texts)
+    if decided is None and kind.word == "decimal" and is_numbering(column.name, cells.texts.to_pylist()):
+        kind = TEXT
     values = kinds.parse(cells.texts, kind)
     if values.null_count:
         raise _misfit(column, kind, values, working)
@@ -35,6 +43,33 @@ def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -
     if merged is None or len(merged.dictionary) == len(values):
         return _column(column, kind, cells.codes, values)
     return _column(column, kind, _merge(cells, merged), merged.dictionary)
+
+
+def is_numbering(header: str, texts: Sequence[str]) -> bool:
+    """Whether numbers with a point count parts, as those of sections do, and measure nothing.
+
+    The header says so, or the parts behind the point count up past nine or are numbers of a year; and some text would
+    not come back from its value, as 1.10 does not from 1.1.
+
+    >>> is_numbering("Section", ["1.1", "1.10"]), is_numbering("Length", ["1.5", "1.50", "2.25"])
+    (True, False)
+    >>> is_numbering("No", [f"2.{part}" for part in range(1, 12)]), is_numbering("Key", ["1998.001", "1998.002"])
+    (True, True)
+    """
+    parts = [text.partition(".")[::2] for text in texts]
+    changed = any(fraction.endswith("0") for _, fraction in parts)
+    even = len({len(fraction) for _, fraction in parts}) == 1
+    if changed and not even and NUMBERING.intersection(words(header)):
+        return True
+    under: dict[str, set[int]] = {}
+    for whole, fraction in parts:
+        under.setdefault(whole, set()).add(int(fraction or "0"))
+    counting = all(found == set(range(min(found), min(found) + len(found))) for found in under.values())
+    if not counting or any(min(found) > 1 for found in under.values()):
+        return False
+    of_years = even and all(len(whole) == YEAR and len(fraction) > 1 for whole, fraction in parts)
+    past_nine = changed and not even and max(map(max, under.values())) > LAST_DIGIT
+    return len(parts) > 1 and (of_years or past_nine)
 
 
 def _column(column: WorkingColumn, kind: Kind, codes: Codes, values: pa.Array) -> Column:
