@@ -66,9 +66,15 @@ def test_a_stray_byte_is_told_and_the_rest_stays(tmp_path: Path) -> None:
 
 def test_what_is_no_text_is_named_by_its_line(tmp_path: Path) -> None:
     (tmp_path / "quote.csv").write_text('a,b\n1,2\n3,"open\n4,5\n6,7\n', encoding="utf-8")
-    assert "quote.csv line 3: a quote opens in this line" in hemplit("look", "quote.csv", folder=tmp_path).err
+    assert (
+        "quote.csv line 3: its quotes do not close: one opens in this line"
+        in hemplit("look", "quote.csv", folder=tmp_path).err
+    )
     (tmp_path / "zero.csv").write_bytes(b"a,b\n1,2\n3,\x00\n")
-    assert "zero.csv line 3: it holds a zero byte" in hemplit("look", "zero.csv", folder=tmp_path).err
+    assert (
+        "zero.csv line 3: this is not text: it holds a zero byte here"
+        in hemplit("look", "zero.csv", folder=tmp_path).err
+    )
 
 
 def test_numbers_of_sections_are_no_measures(tmp_path: Path) -> None:

@@ -57,8 +57,6 @@ LEFT_OUT_ENDING = ".left-out.csv"
 HANDFUL = 5
 #: The acts that put right what somebody mistyped or forgot.
 CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
-#: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
-WIDE = 100
 #: A draft looks for determinants of up to so many columns.
 DEPTH = 2
 
@@ -149,6 +147,8 @@ def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncor
             notes.append(f"{error.where}: {error.what}; this sheet is left out")
             continue
         for one in tables:
+            title = one.relation.source.title
+            notes += [f"{title}: {cut}" for cut in study.limits(len(one.relation.columns))]
             shaped[unused(name, shaped, "sheet")] = (grid, one)
     if not shaped:
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
@@ -182,13 +182,16 @@ def read_as_it_is(path: str) -> Relation:
 def findings(sheets: Sheets, progress: Progress = silent, depth: int | None = DEPTH) -> dict[str, Findings]:
     """What the study of each sheet shows, under the name of the sheet; as deep as a draft needs it."""
     return {
-        name: study_relation(relation, depth if len(relation.columns) <= WIDE or depth != DEPTH else 1, progress)
+        name: study_relation(relation, depth if len(relation.columns) <= study.WIDE or depth != DEPTH else 1, progress)
         for name, relation in sheets.relations.items()
     }
 
 
 def study_relation(relation: Relation, depth: int | None, progress: Progress = silent) -> Findings:
-    """What the study of one relation shows."""
+    """What the study of one relation shows. Raises ``InputError`` if it has more columns than are studied."""
+    if len(relation.columns) > study.MOST_STUDIED:
+        what = f"it has {len(relation.columns):,} columns, and at most {study.MOST_STUDIED:,} are studied"
+        raise InputError(relation.source.title, what, "turn columns into rows, or leave some out")
     return study.study(relation, depth, lambda what, done, of: progress(f"{relation.source.title}: {what}", done, of))
 
 

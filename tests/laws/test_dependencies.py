@@ -15,7 +15,7 @@ from hemplit.core.codes import Grouping, combine, first_conflict
 from hemplit.core.study import dependencies as search
 from hemplit.core.study.dependencies import Decided, TimeLimitError, decide
 from hemplit.core.study.evidence import evidence
-from hemplit.core.theory.closure import closure
+from hemplit.core.theory.closure import Rules
 
 tables = st.integers(1, 5).flatmap(
     lambda width: st.lists(st.lists(st.integers(0, 3), min_size=width, max_size=width), min_size=1, max_size=14)
@@ -157,6 +157,9 @@ def test_first_conflict_is_a_conflict(pairs: list[tuple[int, int]]) -> None:
 def test_closure_holds_its_columns_and_is_closed(
     columns: set[str], given_rules: list[tuple[tuple[str, ...], str]]
 ) -> None:
-    closed = closure(columns, given_rules)
-    assert closed >= columns
-    assert closure(closed, given_rules) == closed
+    closed = Rules(given_rules).closure(columns)
+    fixed = set(columns)
+    while more := {right for left, right in given_rules if fixed.issuperset(left)} - fixed:
+        fixed |= more
+    assert closed == fixed
+    assert Rules(given_rules).closure(closed) == closed

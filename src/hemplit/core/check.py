@@ -20,6 +20,7 @@ def check(design: Design) -> None:
     _check_names(design)
     for table in design.tables:
         _check_keys(table)
+    for table in design.tables:
         _check_own_key(design, table)
         if table.purpose == "band":
             _check_band(table)

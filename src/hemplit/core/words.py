@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from anyascii import anyascii
@@ -58,6 +59,7 @@ MEASURE = frozenset(
 LONGEST_NAME = 56
 
 
+@lru_cache(maxsize=1 << 16)
 def words(header: str) -> tuple[str, ...]:
     """The words of a header in lower-case ASCII; "№", "#", "%" and capitals inside a word count as breaks.
 

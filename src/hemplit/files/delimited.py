@@ -133,7 +133,7 @@ def _encoding(path: Path, content: Bytes) -> Encoding:
     encoding = encoding_of(sample, complete=len(content) <= SAMPLE)
     if encoding is None:
         line = sample.count(b"\n", 0, sample.find(b"\x00")) + 1
-        raise InputError(f"{path} line {line}", "it holds a zero byte, which no text does", "save it again as CSV")
+        raise InputError(f"{path} line {line}", "this is not text: it holds a zero byte here", "save it again as CSV")
     if encoding.codec != "utf-8" and not encoding.mark and mended(sample) is not None:
         return Encoding("utf-8", "UTF-8")
     return encoding
@@ -296,5 +296,5 @@ def _records(path: Path, content: Bytes | bytes, delimiter: str) -> Iterator[lis
                 last = reader.line_num
                 yield record
         except csv.Error as error:
-            what = f"a quote opens in this line and does not close ({error})"
+            what = f"its quotes do not close: one opens in this line ({error})"
             raise InputError(f"{path} line {last + 1}", what, "correct the quotes there") from error

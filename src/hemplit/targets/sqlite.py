@@ -47,6 +47,7 @@ LEFTOVERS = ("-wal", "-journal")
 FEWEST_ROWS_IN_BATCH = 1024
 #: The file counts only when it is whole and in place, so nothing needs to be made safe while it is written.
 UNFINISHED = ("PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF")
+MOST_COLUMNS = 2_000
 OBJECTS = "hemplit_objects"
 CREATE_OBJECTS = f"CREATE TABLE {OBJECTS} (name TEXT PRIMARY KEY NOT NULL, kind TEXT NOT NULL)"
 #: From so many rows a view is read in pieces, two at a time, so that it needs little memory; the pieces have so many.
@@ -121,6 +122,13 @@ class SqliteTarget:
 
     def write(self, tables: Tables) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
+        for name, columns in [
+            *((table.name, table.columns) for table in tables.tables),
+            *((view.name, view.columns) for view in tables.views),
+        ]:
+            if len(columns) > MOST_COLUMNS:
+                what = f"'{name}' has {len(columns):,} columns, and SQLite allows {MOST_COLUMNS:,}"
+                raise TargetError(self.text, what, "leave some out, or turn columns into rows")
         try:
             if self.exists():
                 self._write_over(tables)

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.judge import is_homonym, is_person
 from hemplit.core.draft.naming import singular, stem
-from hemplit.core.theory.closure import closure
+from hemplit.core.theory.closure import Rules
 from hemplit.core.words import stem_of, words
 
 if TYPE_CHECKING:
@@ -56,8 +56,8 @@ def stem_of_thing(thing: Entity) -> tuple[str, ...]:
 
 def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -> tuple[Entity, ...]:
     """The things that the dependencies show, if there is anything to say of them; ``key`` stays with the sheet."""
-    rules = [(one.left, one.right) for one in judged]
-    reach = {one.left: closure(one.left, rules) for one in judged}
+    rules = Rules([(one.left, one.right) for one in judged])
+    reach = {left: rules.closure(left) for left in dict.fromkeys(one.left for one in judged)}
     leads = _leads(findings, reach, key)
     while True:
         homes = _homes(findings, leads, reach, key)

@@ -141,10 +141,13 @@ def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
     lines = max(step.number("lines", 1), 1)
     top = [working.row_texts(row) for row in range(min(working.row_count, DEEPEST + lines))]
     last = _last_filled(working)
+    nameless = all(name.startswith("Column ") for name in wanted)
     best: tuple[int, Sequence[int], list[str]] = (0, (), [])
     for row in range(len(top) - lines + 1):
         rows = tuple(range(row, row + lines))
         headers = _joined(working, rows, top)
+        if wanted.isdisjoint(headers) and not nameless:
+            continue
         known = len(wanted.intersection(column.name for column in _named(working, headers, last, rows[-1])))
         if known > best[0]:
             best = (known, rows, headers)
@@ -181,13 +184,15 @@ def unique(names: Sequence[str]) -> list[str]:
     >>> unique(["Boat", "Berth", "Boat"])
     ['Boat', 'Berth', 'Boat (2)']
     """
-    taken: set[str] = set()
+    known, taken = set(names), set()
+    counts: dict[str, int] = {}
     given = []
     for name in names:
-        candidate, count = name, 1
-        while candidate in taken or (count > 1 and candidate in names):
+        candidate, count = name, counts.get(name, 1)
+        while candidate in taken or (count > 1 and candidate in known):
             count += 1
             candidate = f"{name} ({count})"
+        counts[name] = count
         taken.add(candidate)
         given.append(candidate)
     return given

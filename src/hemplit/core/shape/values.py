@@ -23,8 +23,9 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Kind
     from hemplit.core.shape.working import Working, WorkingColumn
 
-#: A number of so many digits may be a year, and parts are counted past this digit only where they are no fraction.
-YEAR, LAST_DIGIT = 4, 9
+#: A number of so many digits may be a year, under which things are counted with so many digits; and other parts go
+#: past this digit only where they are no fraction.
+YEAR, PADDED, LAST_DIGIT = 4, 3, 9
 
 
 def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -> Column:
@@ -67,7 +68,8 @@ def is_numbering(header: str, texts: Sequence[str]) -> bool:
     counting = all(found == set(range(min(found), min(found) + len(found))) for found in under.values())
     if not counting or any(min(found) > 1 for found in under.values()):
         return False
-    of_years = even and all(len(whole) == YEAR and len(fraction) > 1 for whole, fraction in parts)
+    first = all(min(found) == 1 for found in under.values())
+    of_years = even and first and all(len(whole) == YEAR and len(fraction) >= PADDED for whole, fraction in parts)
     past_nine = changed and not even and max(map(max, under.values())) > LAST_DIGIT
     return len(parts) > 1 and (of_years or past_nine)
 

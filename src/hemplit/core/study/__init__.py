@@ -11,12 +11,13 @@ from hemplit.core.codes import Grouping, first_conflict, with_blank
 from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study.bands import bands
-from hemplit.core.study.computed import computed
+from hemplit.core.study.computed import MOST_NUMBERS, computed
 from hemplit.core.study.dependencies import Found, TimeLimitError, decide, silent
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
 from hemplit.core.study.filled import closed_lists, code_forms, filled_where, one_filled
+from hemplit.core.study.multivalued import MOST_COLUMNS as MOST_FOR_LISTS
 from hemplit.core.study.multivalued import multivalued
 from hemplit.core.study.near import breaking_share, near
 from hemplit.core.study.shared import shared_values
@@ -34,6 +35,10 @@ DEPTH = 3
 
 #: Findings hold no more dependencies than this; ``dependencies.stream`` gives any number, one after the other.
 MOST = 100_000
+#: Sheets of more columns are refused: most databases hold no table of them, and pairs of columns fill the memory.
+MOST_STUDIED = 2_000
+#: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
+WIDE = 100
 #: A column nearly decides another if it breaks in so small a share of the rows that repeat it; so many rows are looked
 #: at, for so many pairs of columns.
 NEARLY = 0.1
@@ -88,6 +93,20 @@ def study(
         depth=depth,
         unfinished=decided.unfinished,
     )
+
+
+def limits(columns: int) -> tuple[str, ...]:
+    """What is not looked for in a sheet of so many columns, in words; nothing in those that offices have.
+
+    >>> limits(40)
+    ()
+    """
+    cut = {
+        "lists that are independent of each other": MOST_FOR_LISTS,
+        "columns that two others decide together": WIDE,
+        "columns that others compute": MOST_NUMBERS,
+    }
+    return tuple(f"with {columns:,} columns, {what} are not looked for" for what, most in cut.items() if columns > most)
 
 
 def exact_pairs(found: Findings) -> set[tuple[int, int]]:

@@ -38,6 +38,8 @@ GUESSES_THAT_FIT = 7
 MOST_BREAKING = 0.02
 #: Sums of three are looked for among so many number columns; among more they are met by accident, and cost time.
 MOST_FOR_THREE = 16
+#: Among more number columns the pairs take more memory and time than an office has, and fit by accident.
+MOST_NUMBERS = 400
 #: So many breaking cells are named.
 NAMED = 20
 #: 1.5 × 1.15 is a hair under 1.725 in doubles and would round down; this much more, far below any office's last digit,
@@ -98,6 +100,8 @@ def computed(relation: Relation) -> tuple[Computed, ...]:
     found is no operand any more: no column can come out as computed from itself.
     """
     usable = [_Numbers(column, places) for column in relation.columns if (places := places_of(column)) is not None]
+    if len(usable) > MOST_NUMBERS:
+        return ()
     guesses = _Guesses(usable, relation.row_count)
     found: list[Computed] = []
     for index in range(len(usable) - 1, -1, -1):
@@ -119,7 +123,11 @@ class _Numbers:
 
 
 class _Guesses:
-    """Formulas over all pairs of columns on a few rows, where each column is then looked up as a result."""
+    """Formulas over all pairs of columns on a few rows, in which each column is then looked up as a result.
+
+    A formula that fits on so many of the rows fits on one of any few of them: on these the results of all pairs lie
+    sorted, so that a result finds its pairs without a look at the others.
+    """
 
     def __init__(self, columns: Sequence[_Numbers], rows: int) -> None:
         self.columns = columns
@@ -129,20 +137,42 @@ class _Guesses:
         filled = np.flatnonzero((~np.isnan(values)).sum(axis=0) * 2 >= len(columns))
         spread = filled[np.linspace(0, len(filled) - 1, min(GUESSED, len(filled)), dtype=np.int64)]
         self.sample = values[:, spread]
-        self.pairs = {
-            name: operation(self.sample[:, None, :], self.sample[None, :, :]) for name, operation in OPERATIONS.items()
-        }
+        self.sorted = {name: self._sorted(operation) for name, operation in OPERATIONS.items()}
+
+    def _sorted(self, operation: Callable[..., Numbers]) -> list[tuple[Numbers, npt.NDArray[np.intp]]]:
+        """For each of the few rows the results of all pairs in order, and the pairs."""
+        found = []
+        for row in range(self.sample.shape[1]):
+            results = operation(self.sample[:, None, row], self.sample[None, :, row]).ravel()
+            order = np.argsort(results)
+            found.append((results[order], order))
+        return found
+
+    def _pairs(self, name: str, target: Numbers, tolerance: float) -> npt.NDArray[np.intp]:
+        """The pairs, as one number each, that give a result on enough of the rows; in order."""
+        filled = np.flatnonzero(~np.isnan(target))
+        needed = min(GUESSES_THAT_FIT, len(filled))
+        fitting = []
+        for row in filled[: len(filled) - needed + 1]:
+            results, order = self.sorted[name][row]
+            low, high = np.searchsorted(results, (target[row] - tolerance, target[row] + tolerance))
+            fitting.append(order[low:high])
+        pairs = np.unique(np.concatenate(fitting)) if fitting else np.zeros(0, dtype=np.intp)
+        one, other = np.divmod(pairs, len(self.columns))
+        return pairs[self._fit(OPERATIONS[name](self.sample[one], self.sample[other]), target, tolerance)]
+
+    @staticmethod
+    def _fit(values: Numbers, target: Numbers, tolerance: float) -> npt.NDArray[np.bool_]:
+        near = np.abs(values - target) < tolerance
+        return near.sum(axis=-1) >= min(GUESSES_THAT_FIT, int((~np.isnan(target)).sum()))
 
     def for_result(self, index: int) -> Iterator[tuple[Formula, list[Numbers]]]:
         """Formulas that nearly always give this column on those rows, the simpler first."""
         target = self.sample[index]
         places = self.columns[index].places
-
-        def fits(values: Numbers) -> npt.NDArray[np.bool_]:
-            near = np.abs(values - target) < 0.5001 / 10.0**places
-            return (
-                near.sum(axis=-1) >= min(GUESSES_THAT_FIT, (~np.isnan(target)).sum()) if len(target) else near.any(-1)
-            )
+        tolerance = 0.5001 / 10.0**places
+        if not target.size or np.isnan(target).all():
+            return
 
         def formula(name: str, *parts: int, detail: str = "") -> tuple[Formula, list[Numbers]]:
             chosen = [self.columns[part] for part in parts]
@@ -150,19 +180,23 @@ class _Guesses:
             return Formula(name, names, places, detail), [one.values for one in chosen]
 
         free = [part for part in range(len(self.columns)) if part != index and part not in self.taken]
-        if target.size:
-            constants = np.round(np.median(np.nan_to_num(target - self.sample), axis=1), MOST_PLACES)
-            for one in np.flatnonzero(fits(self.sample + constants[:, None])).tolist():
-                if constants[one] and one in free:
-                    yield formula("constant", one, detail=f"{constants[one]:g}")
-        for name, values in self.pairs.items():
-            for first, second in np.argwhere(fits(values)).tolist():
-                if first in free and second in free and (first < second or (name == "difference" and first != second)):
+        constants = np.round(np.median(np.nan_to_num(target - self.sample), axis=1), MOST_PLACES)
+        for one in np.flatnonzero(self._fit(self.sample + constants[:, None], target, tolerance)).tolist():
+            if constants[one] and one in free:
+                yield formula("constant", one, detail=f"{constants[one]:g}")
+        able = set(free)
+        for name in OPERATIONS:
+            for first, second in zip(
+                *(part.tolist() for part in np.divmod(self._pairs(name, target, tolerance), len(self.columns))),
+                strict=True,
+            ):
+                if {first, second} <= able and (first < second or (name == "difference" and first != second)):
                     yield formula(name, first, second)
         if len(free) <= MOST_FOR_THREE:
             for first in free:
-                for second, third in np.argwhere(fits(self.pairs["sum"] + self.sample[first])).tolist():
-                    if second in free and third in free and first < second < third:
+                sums = self.sample[:, None, :] + self.sample[None, :, :] + self.sample[first]
+                for second, third in np.argwhere(self._fit(sums, target, tolerance)).tolist():
+                    if second in able and third in able and first < second < third:
                         yield formula("sum", first, second, third)
 
 

@@ -64,8 +64,12 @@ def _joined(result: Column, others: Sequence[Column]) -> Formula | None:
     wanted = _texts(result, some).to_pylist()
     parts = {}
     for column in others:
+        if column.kind != TEXT or column.codes[some[0]] == EMPTY:
+            continue
+        if column.values[int(column.codes[some[0]])].as_py() not in wanted[0]:  # which most columns fail at once
+            continue
         texts = _texts(column, some).to_pylist()
-        if column.kind == TEXT and all(text and text in whole for text, whole in zip(texts, wanted, strict=True)):
+        if all(text and text in whole for text, whole in zip(texts, wanted, strict=True)):
             parts[column.name] = column
     for first, second in permutations(parts.values(), 2):
         for between in BETWEEN:

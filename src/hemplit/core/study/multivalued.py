@@ -28,6 +28,8 @@ if TYPE_CHECKING:
 FEWEST_GROUPS = 3
 #: So many rows of whole groups are looked at first; what is not independent there is not independent.
 FIRST_ROWS = 1000
+#: Among more columns the pairs under each take seconds, and no sheet that only combines lists has so many.
+MOST_COLUMNS = 80
 
 
 def multivalued(
@@ -39,6 +41,8 @@ def multivalued(
     a blank as one value.
     """
     found = []
+    if len(columns) > MOST_COLUMNS:
+        return ()
     if any(grouping.size == len(grouping.codes) for grouping in groupings):
         return ()  # with what tells all rows apart nothing combines freely
     for left, grouping in enumerate(groupings):

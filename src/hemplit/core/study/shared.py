@@ -28,6 +28,7 @@ FEWEST_COMMON = 2
 SHARE = 0.5
 #: So many values are tried before all.
 SAMPLE = 50
+SHORT = 2_000
 #: Texts longer than this on average are sentences.
 LONGEST = 40
 
@@ -36,12 +37,19 @@ def shared_values(columns: Sequence[Column], exact: Collection[tuple[str, str]])
     """The pairs of columns with a pool in common; ``exact`` has the pairs of which the first decides the second."""
     found = []
     able = [column for column in columns if _names_things(column)]
+    # Between short lists a set of Python is quicker than the call of a library.
+    sets = {column.name: frozenset(column.values.to_pylist()) for column in able if len(column.values) <= SHORT}
+    decided: dict[str, list[Column]] = {}
+    by_name = {column.name: column for column in columns}
+    for left, right in sorted(exact):
+        decided.setdefault(left, []).append(by_name[right])
     for one, other in combinations(able, 2):
         if one.kind != other.kind:
             continue
-        common = _common(one, other)
+        common = _common(one, other, sets)
         if common >= max(FEWEST_COMMON, SHARE * min(len(one.values), len(other.values))):
-            found.append(SharedValues(one.name, other.name, common, _alike(one, other, columns, exact)))
+            beside = (decided.get(one.name, ()), decided.get(other.name, ()))
+            found.append(SharedValues(one.name, other.name, common, _alike(one, other, *beside)))
     return tuple(found)
 
 
@@ -54,7 +62,9 @@ def _names_things(column: Column) -> bool:
     return column.kind.word == "whole number" and is_identifier(said)
 
 
-def _common(one: Column, other: Column) -> int:
+def _common(one: Column, other: Column, sets: dict[str, frozenset[object]]) -> int:
+    if one.name in sets and other.name in sets:
+        return len(sets[one.name] & sets[other.name])
     few, many = sorted((one, other), key=lambda column: len(column.values))
     sample = few.values.slice(0, SAMPLE)
     if pc.sum(pc.is_in(sample, many.values)).as_py() < SHARE * len(sample) / 2:
@@ -63,21 +73,23 @@ def _common(one: Column, other: Column) -> int:
 
 
 def _alike(
-    one: Column, other: Column, columns: Sequence[Column], exact: Collection[tuple[str, str]]
+    one: Column, other: Column, lefts: Sequence[Column], rights: Sequence[Column]
 ) -> tuple[tuple[str, str], ...]:
-    """The pairs of columns that belong to the two sides in the same way, by name and without a contradiction."""
-    alike = []
-    for left in columns:
-        for right in columns:
-            if (
-                (one.name, left.name) in exact
-                and (other.name, right.name) in exact
-                and left.kind == right.kind
-                and _same_but_for_role(one.name, other.name, left.name, right.name)
-                and _agree((one, left), (other, right))
-            ):
-                alike.append((left.name, right.name))
-    return tuple(alike)
+    """The pairs of columns that belong to the two sides in the same way, by name and without a contradiction.
+
+    ``lefts`` and ``rights`` are what each side decides.
+    """
+    role, other_role = _rest(words(one.name), words(other.name))
+    able = [column for column in rights if set(other_role) <= set(words(column.name))]
+    return tuple(
+        (left.name, right.name)
+        for left in lefts
+        if set(role) <= set(words(left.name))
+        for right in able
+        if left.kind == right.kind
+        and _same_but_for_role(one.name, other.name, left.name, right.name)
+        and _agree((one, left), (other, right))
+    )
 
 
 def _same_but_for_role(one: str, other: str, left: str, right: str) -> bool:

@@ -1,0 +1,197 @@
+"""How many of a hundred small faults the tests find: each is put into a copy of the code, and the tests run on it.
+
+    python scripts/mutants.py                 all of them, and the share found; takes about an hour
+    python scripts/mutants.py --only proof    those of the files whose names hold this
+    python scripts/mutants.py --list          the faults, without running anything
+
+A fault is a place in a file, what stands there, and what is put instead. One that the tests do not find is named: either
+a test is weak, or the code is needed for nothing.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+CODE = ROOT / "src" / "hemplit"
+#: The tests that are asked, the quick ones first; each ends at the first failure.
+TESTS = [
+    "tests/test_proof.py", "tests/test_steps.py", "tests/test_shapes.py", "tests/test_design_edits.py",
+    "tests/test_targets.py", "tests/test_program.py", "tests/test_readers.py", "tests/test_cases.py",
+    "tests/test_drafts.py", "tests/laws",
+]  # fmt: skip
+FAULTS: tuple[tuple[str, str, str], ...] = (
+    # The proof.
+    ("core/proof.py", "return np.not_equal(original.codes, _recoded(original, given))", "return np.not_equal(original.codes, _recoded(original, given)) & (given.codes != EMPTY)"),
+    ("core/proof.py", "return np.ones(len(original.codes), dtype=bool)", "return np.zeros(len(original.codes), dtype=bool)"),
+    ("core/proof.py", "        wrong += len(rows)\n        for row in rows[: SHOWN", "        wrong += len(rows) // 2\n        for row in rows[: SHOWN"),
+    ("core/proof.py", "alike = one.num_rows == two.num_rows and not any(", "alike = not any("),
+    ("core/proof.py", "same = pc.fill_null(pc.equal(one, two), False)", "same = pc.fill_null(pc.equal(one, two), True)"),
+    ("core/proof.py", "both_blank = pc.and_(pc.is_null(one), pc.is_null(two))", "both_blank = pc.or_(pc.is_null(one), pc.is_null(two))"),
+    ("core/proof.py", "extra = pc.is_null(pc.index_in(held, wanted))", "extra = pc.is_null(pc.index_in(wanted, wanted))"),
+    ("core/proof.py", "missing = pc.is_null(place).to_numpy(zero_copy_only=False)\n", "missing = np.zeros(len(place), dtype=bool)\n"),
+    ("core/proof.py", "    again = np.flatnonzero(first_rows(", "    again = np.flatnonzero(0 * first_rows("),
+    ("core/proof.py", "rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 0)", "rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 1)"),
+    ("core/proof.py", "            faulty = some[_other_value(cells, column)(one, two)]", "            faulty = some[_other_value(cells, column)(one, two)][1:]"),
+    ("core/proof.py", "return lambda one, two: np.not_equal(renumber[one], two)", "return lambda one, two: np.not_equal(renumber[one], two) & (two != EMPTY)"),
+    ("core/proof.py", "yield position, rows[relation.block[rows] == block]", "yield position, rows[relation.block[rows] == 0]"),
+    ("core/proof.py", "        different += not same\n", "        different += not there\n"),
+    ("core/proof.py", "    if not different and start == relation.row_count:", "    if not different:"),
+    ("core/proof.py", "        if piece.num_columns != len(wanted):", "        if piece.num_columns > len(wanted):"),
+    ("core/proof.py", "    for group in np.flatnonzero(more):", "    for group in np.flatnonzero(more > 0):"),
+    ("core/proof.py", "    first = first_rows(whole)\n    found = []\n", "    first = first_rows(whole)\n    more = more * 0\n    found = []\n"),
+    ("core/proof.py", "    return Check(what, compared, \"parts\", len(found), tuple(found[:SHOWN]))", "    return Check(what, compared, \"parts\", 0, tuple(found[:SHOWN]))"),
+    ("core/proof.py", "codes[rows[here]] = value.codes[here]", "codes[rows[here]] = value.codes[0]"),
+    ("core/model/proof.py", "return all(not check.different for check in self.checks) and all(ledger.adds_up for ledger in self.ledgers)", "return all(not check.different for check in self.checks)"),
+    ("core/model/proof.py", "return self.cells == parts and not self.unaccounted and not self.twice", "return self.cells == parts"),
+    ("core/model/proof.py", "parts = self.stored + self.calculated + self.changed + self.set_aside\n        return self.cells == parts and", "return"),
+    # The account of cells.
+    ("core/ledger.py", "self.twice += int(np.count_nonzero(marks[rows]))", "self.twice += 0"),
+    ("core/ledger.py", "return int(total[0]), {", "return 0, {"),
+    ("core/ledger.py", "asked = header in self.sheet.leave_out or not self.keeps_places", "asked = True"),
+    ("core/ledger.py", "return not of or {*of, self.relation.columns[-1].name} <= self.headers.keys()", "return True"),
+    ("core/ledger.py", "cells.mark_again(column.part_of, rows, Fate.LEFT_OUT,", "cells.mark_again(column.part_of, rows[:0], Fate.LEFT_OUT,"),
+    ("core/ledger.py", "one.header: Fate.STORED if one.formula is None else Fate.CALCULATED", "one.header: Fate.STORED"),
+    ("core/ledger.py", "            if one.gathered is None\n", "            if True\n"),
+    ("core/ledger.py", "        if part.reason == OUTSIDE or ", "        if "),
+    ("core/ledger.py", "rows = np.flatnonzero(count == len(outside))", "rows = np.flatnonzero(count > len(outside))"),
+    ("core/ledger.py", "                if any(texts):\n", "                if all(texts):\n"),
+    ("core/ledger.py", "for row in rows[column.changed[rows] != 0].tolist():", "for row in rows[column.changed[rows] == 0].tolist():"),
+    ("flow.py", "return not self.proof.holds or bool(self.told) or torn", "return not self.proof.holds or torn"),
+    ("flow.py", "return not self.proof.holds or bool(self.told) or torn", "return not self.proof.holds or bool(self.told)"),
+    ("flow.py", "        if not structure.different:\n            raise", "        if structure.different:\n            raise"),
+    # Joining again.
+    ("core/rejoin.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return place[both.codes[:rows]].astype(np.int32)"),
+    ("core/rejoin.py", "side=\"right\") - 1", "side=\"left\") - 1"),
+    ("core/rejoin.py", "    order = np.argsort(limits)\n", "    order = np.arange(len(limits))\n"),
+    ("core/rejoin.py", "known[path] = found[rows]", "known[path] = found[: len(rows)]"),
+    ("core/rejoin.py", "repeats = np.maximum(counts, 1)[rows[()]]", "repeats = counts[rows[()]]"),
+    # Splitting.
+    ("core/split.py", "    if orphan.any():\n", "    if orphan.all():\n"),
+    ("core/split.py", "required = column.required or column.name in plan.key", "required = column.required"),
+    ("core/split.py", "            if conflict is not None:\n", "            if False:\n"),
+    ("core/split.py", "absent = some_blank & rest_blank", "absent = some_blank"),
+    ("core/split.py", "    check_filled(plan, relation, table, first)\n", ""),
+    ("core/split.py", "    check_rules(plan, relation, table, first)\n", ""),
+    ("core/split.py", "        check_unique(plan, relation, table, columns_alike, first)\n", "        pass\n"),
+    ("core/split.py", "            check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)\n", "            pass\n"),
+    ("core/split.py", "        elif came.name not in sheet.leave_out:", "        elif False:"),
+    ("core/split.py", "pa.array(rows.astype(np.int64) + 1), True)", "pa.array(rows.astype(np.int64)), True)"),
+    ("core/split.py", "    place[above.grid_rows] = np.arange(above.row_count)\n", "    place[above.grid_rows] = 0\n"),
+    ("core/split.py", "np.minimum.at(smallest,", "np.maximum.at(smallest,"),
+    ("core/refusals.py", "    if (owner == EMPTY).any():\n", "    if False:\n"),
+    ("core/refusals.py", "if rule.kind == LEAST and kind.word not in NUMBERS:", "if False:"),
+    ("core/check.py", "    _check_used_once(tables)\n", ""),
+    ("core/check.py", "    _check_left_out(sheet, tables)\n", ""),
+    ("core/check.py", "            _check_band(table)\n", "            pass\n"),
+    ("core/check.py", "        _check_own_key(design, table)\n", ""),
+    ("core/check.py", "    _check_operands(sheet, tables)\n", ""),
+    # Shaping.
+    ("core/shape/__init__.py", "        told += _found_otherwise(before, working, step)\n", ""),
+    ("core/shape/__init__.py", "        told += _misfits(working, step, place)\n", ""),
+    ("core/shape/__init__.py", "        _check_columns(working, step, place)\n", ""),
+    ("core/shape/__init__.py", "    for one in unasked:\n", "    for one in unasked[:0]:\n"),
+    ("core/shape/totals.py", "sparse[-LAST:] = True", "sparse[-1:] = True"),
+    ("core/shape/totals.py", "is_total_line = bool(sums) or at_the_end or _speaks_of_all(working, row)", "is_total_line = True"),
+    ("core/shape/totals.py", "(is_total(text) or _plain(text) in given)", "is_total(text)"),
+    ("core/shape/totals.py", "        if is_total_line:\n            found.append(row)", "        if is_total_line:\n            found.insert(0, row)"),
+    ("core/shape/notes.py", "    while notes and not _is_note(working, notes):\n        notes.pop()\n", ""),
+    ("core/shape/repeated_header.py", "    above = _above(working, again) & ~again\n", "    above = none\n"),
+    ("core/shape/header.py", "        if known > best[0]:", "        if known >= best[0]:"),
+    ("core/shape/header.py", "    if best[0] < max(KNOWN * len(wanted), 1):", "    if best[0] < 0:"),
+    ("core/shape/area.py", "    if best < max(KNOWN * len(wanted), 1):", "    if best < 0:"),
+    ("core/shape/area.py", "    return alike[place - 1].area\n", "    return alike[0].area\n"),
+    ("core/shape/numbers.py", "fits = shape.fullmatch(text) and sign_of(text) in (\"\", step.text(\"sign\"))", "fits = shape.fullmatch(text)"),
+    ("core/shape/numbers.py", "return f\"-{digits}\" if negative and digits.strip(\"0.\") else digits", "return digits"),
+    ("core/shape/dates.py", "if column and written(parse(str(text)), step.text(\"order\")) is None:", "if column and parse(str(text)) is None:"),
+    ("core/shape/duplicates.py", "        again &= column is not None and column.filled\n", "        again &= column is not None\n"),
+    ("core/shape/one_row.py", "if not rows or not set(step.texts(\"says\")) <= set(there):", "if not rows:"),
+    ("core/shape/sideways.py", "fate = Fate.CHANGED if number else Fate.LEFT_OUT", "fate = Fate.LEFT_OUT"),
+    ("core/shape/lists.py", "rewritten = ~exact[codes] & (codes != EMPTY) & (by == 0)", "rewritten = ~exact[codes] & (codes != EMPTY)"),
+    ("core/shape/values.py", "    if values.null_count:\n        raise", "    if values.null_count > 1:\n        raise"),
+    ("core/shape/heads.py", "codes = np.where(column.filled | (group < 0), column.cells.codes, of_group[np.maximum(group, 0)])", "codes = np.where(group < 0, column.cells.codes, of_group[np.maximum(group, 0)])"),
+    ("core/shape/blank_words.py", "return word in SIGNS and not any(", "return not any("),
+    ("core/shape/spelling.py", "sure = agrees or (one.capitals and _is_rarer(one, texts, counts))", "sure = True"),
+    ("core/shape/gaps.py", "MOST_GAPS = 0.05", "MOST_GAPS = 5.0"),
+    ("core/shape/siblings.py", "return for_meant >= for_odd", "return True"),
+    ("core/shape/file_name.py", "return _without(parts[place - 1], step.texts(\"without\"))", "return parts[place - 1]"),
+    # The draft.
+    ("core/draft/judge.py", "usable = [one for one in usable if not any(part <= frozenset(one.left) for part in keys)]", "usable = list(usable)"),
+    ("core/draft/judge.py", "reasons |= {\n            f\"'{facts.name}' is a measure", "reasons = {\n            f\"'{facts.name}' is a measure"),
+    ("core/draft/judge.py", "if one.left and one.evidence and one.right not in skip and one.evidence.repeats", "if one.left and one.evidence and one.evidence.repeats"),
+    ("core/draft/judge.py", "    singles = _without_gaps(singles, findings)\n", ""),
+    ("core/draft/judge.py", "    singles += _constants(singles, findings)\n", ""),
+    ("core/draft/keys.py", "or any(one.blanks for one in facts)", "or False"),
+    ("core/draft/keys.py", "facts.code_like >= 0.95", "facts.code_like >= 0.0"),
+    ("core/theory/closure.py", "                if not lacking[place]:", "                if lacking[place]:"),
+    # The database and the design file.
+    ("targets/schema.py", "nullable=not column.required,", "nullable=True,"),
+    ("targets/schema.py", "            if not _served(table, reference):", "            if False:"),
+    ("targets/schema.py", "_unused(\"listed\", taken)", "\"listed\""),
+    ("targets/schema.py", "_unused(\"ranges\", taken)", "\"ranges\""),
+    ("targets/schema.py", "while name.lower() in {label.lower() for label in labels.values()}:", "while name in labels.values():"),
+    ("targets/sqlite.py", "            if leftover.exists():", "            if False:"),
+    ("targets/sqlite.py", "            if name.lower() in wanted:", "            if False:"),
+    ("targets/sqlite.py", "            if on:\n", "            if False:\n"),
+    ("targets/sqlite.py", "            except BaseException:\n                connection.rollback()\n                raise", "            except BaseException:\n                connection.commit()\n                raise"),
+    ("targets/sqlite.py", "if of.lower() in ours and name not in expected and sql:", "if False:"),
+    ("targets/sqlite.py", "return np.argsort(key.values.to_numpy(zero_copy_only=False)[key.codes], kind=\"stable\")", "return np.arange(base.row_count)"),
+    ("targets/sqlite.py", "if any(pa.types.is_binary(column.type) for column in held.columns):", "if False:"),
+    ("design_file/read.py", "if not set(needed) <= set(settings) <= set(wanted):", "if not set(needed) <= set(settings):"),
+    ("design_file/read.py", "        if depth > DEEPEST or len(sign) > 2:", "        if len(sign) > 2:"),
+    ("design_file/write.py", "    if sheet.leave_out:\n", "    if False:\n"),
+    ("design_file/write.py", "    if table.unique:\n", "    if False:\n"),
+)  # fmt: skip
+
+
+def found(fault: tuple[str, str, str]) -> bool:
+    """Whether some test fails on the code with the fault."""
+    name, before, after = fault
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "src" / "hemplit"
+        shutil.copytree(CODE, copy, ignore=shutil.ignore_patterns("__pycache__"))
+        text = (copy / name).read_text(encoding="utf-8")
+        (copy / name).write_text(text.replace(before, after, 1), encoding="utf-8")
+        environment = {**os.environ, "PYTHONPATH": str(copy.parent), "CI": "true", "PYTHONDONTWRITEBYTECODE": "1"}
+        for tests in TESTS:
+            command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", tests]
+            try:
+                ran = subprocess.run(command, cwd=ROOT, env=environment, capture_output=True, timeout=900, check=False)
+            except subprocess.TimeoutExpired:
+                return True
+            if ran.returncode:
+                return True
+    return False
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--only", default="", metavar="PART", help="only faults in files whose names hold this")
+    parser.add_argument("--list", action="store_true", help="print the faults and run nothing")
+    given = parser.parse_args()
+    faults = [fault for fault in FAULTS if given.only in fault[0]]
+    for name, before, _ in faults:
+        if before not in (CODE / name).read_text(encoding="utf-8"):
+            print(f"{name}: there is no place any more that reads: {before[:90]}", file=sys.stderr)
+            return 2
+    if given.list:
+        print("\n".join(f"{name}: {before[:60]!r} → {after[:60]!r}" for name, before, after in faults))
+        return 0
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        results = list(pool.map(found, faults))
+    for (name, before, after), one in zip(faults, results, strict=True):
+        if not one:
+            print(f"NOT FOUND  {name}: {before[:80]!r} → {after[:80]!r}")
+    print(f"{sum(results)} of {len(results)} faults found ({sum(results) / max(len(results), 1):.0%})")
+    return 0 if all(results) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
