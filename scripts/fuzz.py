@@ -4,7 +4,7 @@
     python scripts/fuzz.py --seconds 600 --seed 7  another run of mutations
 
 Each file starts as a valid sheet; bytes are changed, cut, doubled and put in from a list of what breaks readers. What
-is read is shaped, too. The first file that breaks something is kept, and its seed said.
+is read is shaped, too, within a minute and two gigabytes. The first file that breaks something is kept, and its seed said.
 """
 
 from __future__ import annotations
@@ -32,6 +32,8 @@ from hemplit.errors import HemplitError
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+#: No file may take more time, nor more megabytes.
+MOST_SECONDS, MOST_MEMORY = 60, 2048
 BREAKERS = [
     b'"', b'""', b"\n", b"\r", b"\r\n\r\n", b"\x00", b"\xff", b"\xef\xbb\xbf", b"\xff\xfe", b",", b";" * 40, b"\t",
     b"<c r=", b"</row>", b"&#x0;", b"r:id", b"1048576", b"XFD", b"-1", b"9" * 30, b"NaN", b"PK\x03\x04", b"\x80" * 9,
@@ -135,6 +137,16 @@ def attempt(seed: int, endings: list[str], folder: Path) -> str:
     return "read"
 
 
+def too_much(seconds: float) -> str:
+    """What a file took more of than any may; empty if nothing."""
+    import resource
+
+    memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    if seconds > MOST_SECONDS or memory > MOST_MEMORY:
+        return f"it took {seconds:.1f} s, and {memory:,.0f} MB"
+    return ""
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--seconds", type=float, default=20)
@@ -146,7 +158,9 @@ def main() -> int:
     seed = given.seed * 1_000_000
     with tempfile.TemporaryDirectory() as folder:
         while time.monotonic() < end:
+            start = time.monotonic()
             came = attempt(seed, given.formats, Path(folder))
+            came = too_much(time.monotonic() - start) or came
             if came not in counts:
                 print(f"seed {seed}:\n{came}", file=sys.stderr)
                 return 1

@@ -281,6 +281,8 @@ def check_place(path: Path, *, over_edited: bool) -> None:
         raise DesignError(str(path), "this is a folder", f"name a file, such as {path / ('NAME' + DESIGN_ENDING)}")
     if not is_design(str(path)):
         raise DesignError(str(path), "a design is a file that ends in .toml", f"name it {path.stem}{DESIGN_ENDING}")
+    if not path.parent.is_dir() or not os.access(path.parent, os.W_OK):
+        raise DesignError(str(path), "its folder is not there, or may not be written to", "choose another folder")
     if path.exists() and "[sheets." not in text_of(path):
         raise DesignError(str(path), "there is another file of this name, which is no design", "name another file")
     if not over_edited:

@@ -34,8 +34,14 @@ class Screen:
         if self._console is None:
             from rich.console import Console
 
+            class Piped(Console):
+                """A console that leaves it to the caller what a reader that has gone means."""
+
+                def on_broken_pipe(self) -> None:
+                    raise BrokenPipeError
+
             width = None if self.stdout.isatty() else PIPE_WIDTH
-            self._console = Console(file=self.stdout, width=width, highlight=False, emoji=False, soft_wrap=False)
+            self._console = Piped(file=self.stdout, width=width, highlight=False, emoji=False, soft_wrap=False)
         return self._console
 
     def write_json(self, value: Any) -> None:

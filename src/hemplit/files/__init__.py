@@ -31,6 +31,8 @@ def read(path: str) -> tuple[Grid, ...]:
     except OSError as error:
         hint = "close it in other programs and try again"
         raise InputError(path, f"it cannot be read ({error.strerror or error})", hint) from error
+    except UnicodeEncodeError as error:
+        raise InputError(path, "its name is no text that a design could hold", "rename the file") from error
     except ValueError as error:  # a name with a zero byte, a pattern such as **a
         raise InputError(path, f"this is no name of a file ({error})", "correct the name") from error
 
@@ -54,6 +56,7 @@ def _read_all(path: str, pattern: str, files: Sequence[str]) -> tuple[Grid, ...]
 
 
 def _read_file(path: str) -> tuple[Grid, ...]:
+    path.encode()  # some systems know names that are no text
     file = Path(path)
     ending = file.suffix.lower()
     if not file.exists():
