@@ -4,7 +4,7 @@
     python scripts/fuzz.py --seconds 600 --seed 7  another run of mutations
 
 Each file starts as a valid sheet; bytes are changed, cut, doubled and put in from a list of what breaks readers. What
-is read is shaped, too, within a minute and two gigabytes. The first file that breaks something is kept, and its seed said.
+is read is shaped, too, within a minute and two gigabytes. The first that breaks something is kept, and its seed said.
 """
 
 from __future__ import annotations

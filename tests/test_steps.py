@@ -221,3 +221,20 @@ def test_no_row_is_lost_in_a_sheet_that_has_grown(name: str, data: st.DataObject
             continue  # it refuses, and nothing is lost
         named = {row for one in again.account if one.named for row in one.rows.tolist()}
         assert {at, *(row + (row >= at) for row in rows)} <= {*again.grid_rows.tolist(), *named}
+
+
+def test_another_file_in_a_folder_has_its_own_total(tmp_path: Path) -> None:
+    month = "Job,Boat,Hours\n{0}1,Teal,2\n{0}2,Smew,3\n{0}3,Knot,4\nTotal,,9\n"
+    (tmp_path / "jobs").mkdir()
+    for number in (4, 5):
+        (tmp_path / "jobs" / f"2026-{number:02}.csv").write_text(month.format(number), encoding="utf-8")
+    assert hemplit("load", "jobs", "--into", "a.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "jobs" / "2026-06.csv").write_text(month.format(6), encoding="utf-8")
+    assert hemplit("load", "a.design.toml", "--into", "b.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "jobs" / "2026-07.csv").write_text(month.format(7).replace("Total,,9\n", ""), encoding="utf-8")
+    ran = hemplit("load", "a.design.toml", "--into", "c.sqlite", folder=tmp_path)
+    assert ran.code == 1
+    assert "set aside totals: 1 in each file when drafted, 0 in 2026-07.csv now" in " ".join(ran.out.split())
+    connection = sqlite3.connect(tmp_path / "c.sqlite")
+    assert connection.execute("SELECT count(*), count(DISTINCT Month) FROM jobs_sheet").fetchone() == (12, 4)
+    connection.close()

@@ -16,7 +16,7 @@ import numpy as np
 
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import column_letters
+from hemplit.core.model.grid import base_name, column_letters
 from hemplit.core.model.relation import TEXT, Doubt, Relation
 from hemplit.core.shape import (
     area,
@@ -124,9 +124,10 @@ def _shaped(working: Working, steps: list[Step], without: Container[str], doubts
             if isinstance(found, Doubt):
                 doubts.append(found)
                 continue
+            before = working
             if not found.proposed:
                 working = detector.act(working, found, detector.ACT.number)
-            steps.append(found)
+            steps.append(_by_file(before, working, found))
     return _relations(working, steps, {}, tuple(doubts), ())
 
 
@@ -198,16 +199,39 @@ def _misfits(working: Working, step: Step, place: int) -> list[Doubt]:
     )
 
 
+def _by_file(before: Working, after: Working, step: Step) -> Step:
+    """The step; where as many rows are set aside in each of several files, it says so, as the next file has some, too."""
+    counts = _per_file(before, _set_aside(before, after, step.act))
+    if step.setting("seen") is None or len(counts) < 2 or len(set(counts)) > 1:
+        return step
+    return replace(
+        step,
+        settings=tuple(("each_file", counts[0]) if key == "seen" else (key, value) for key, value in step.settings),
+    )
+
+
+def _per_file(working: Working, rows: npt.NDArray[np.int64]) -> list[int]:
+    """How many of the rows stand in each file."""
+    starts = [start for _, start in working.source.parts] or [0]
+    return np.bincount(np.searchsorted(starts, rows, side="right") - 1, minlength=len(starts)).tolist()
+
+
 def _found_otherwise(before: Working, after: Working, step: Step) -> list[Doubt]:
     """What a step that sets rows aside found now, where it was another number when it was drafted."""
     rows = _set_aside(before, after, step.act)
-    seen = step.setting("seen")
+    seen, each = step.setting("seen"), step.setting("each_file")
+    if isinstance(each, int):
+        counts = _per_file(before, rows)
+        odd = [place for place, count in enumerate(counts) if count != each]
+        names = [base_name(path) for path, _ in before.source.parts] or [before.source.title]
+        said = ", ".join(f"{counts[place]:,} in {names[place]}" for place in odd[:SHOWN])
+        what = f"{step.act}: {each:,} in each file when drafted, {said} now"
+        return [Doubt(what, (), "look at these files, or write seen instead of each_file", len(odd))] if odd else []
     if not isinstance(seen, int) or seen == len(rows):
         return []
     what = f"{step.act}: {seen:,} when drafted, {len(rows):,} now"
-    return [
-        Doubt(what, _said(before, rows[::-1]), f"if that is right, write seen = {len(rows)} in the step", len(rows))
-    ]
+    hint = f"if that is right, write seen = {len(rows)} in the step"
+    return [Doubt(what, _said(before, rows[::-1]), hint, len(rows))]
 
 
 def _not_asked_for(working: Working, detector: RowDetector) -> list[Doubt]:

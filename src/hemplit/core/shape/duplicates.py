@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import Flags, WorkingColumn
 
 ACT = Act.DUPLICATES
-SETTINGS = {"key": "columns", "seen": "number?", "keep": "flag?"}
+SETTINGS = {"key": "columns", "seen": "number?", "each_file": "number?", "keep": "flag?"}
 #: A key without a word for it stands in one of the first columns and holds digits.
 FIRST_COLUMNS = 2
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import Flags
 
 ACT = Act.LONG_ROWS
-SETTINGS = {"seen": "number?", "keep": "flag?"}
+SETTINGS = {"seen": "number?", "each_file": "number?", "keep": "flag?"}
 
 
 def find(working: Working) -> Iterator[Step]:

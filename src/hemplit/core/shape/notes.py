@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
 ACT = Act.NOTES
-SETTINGS = {"seen": "number?", "keep": "flag?"}
+SETTINGS = {"seen": "number?", "each_file": "number?", "keep": "flag?"}
 NOTE = re.compile(
     r"\*|\(|†|(foot)?notes?\b|n\.?b\.?\b|sources?\b|printed|created|generated|exported|prepared|updated|page \d|legend"
     r"|end of|as of|all (amounts|figures|prices|weights)|hinweise?\b|quelle|stand:|gedruckt|seite \d|nota\b|fuente"

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.TOTALS
-SETTINGS = {"labels": "texts?", "seen": "number?", "keep": "flag?"}
+SETTINGS = {"labels": "texts?", "seen": "number?", "each_file": "number?", "keep": "flag?"}
 #: A line of totals fills at most this share of the columns; the last lines are looked at whatever they fill.
 FILLED = 0.75
 LAST = 3
