@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.ledger import BY_DESIGN
+from hemplit.core.model.acts import Act
 from hemplit.views.style import BAD, GOOD, NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
@@ -96,10 +97,11 @@ def _show_ledger(console: Console, ledger: Ledger, left_out: str) -> None:
         console.print(f"      [{QUIET}]{part.cells:,} left out: {plain(part.reason)}[/]")
     for row in ledger.rows[:HANDFUL]:
         said = ", ".join(filter(None, row.texts))
-        console.print(f"      [{BAD}]![/] left out: {plain(row.place)} ({plain(row.step)}): {short(said, MOST_TEXT)}")
+        sign = f"[{BAD}]![/]" if row.step == Act.LONG_ROWS else f"[{QUIET}]–[/]"
+        console.print(f"      {sign} left out: {plain(row.place)} ({plain(row.step)}): {short(said, MOST_TEXT)}")
     if len(ledger.rows) > HANDFUL:
         where = f"; all are in {plain(left_out)}" if left_out else ""
-        console.print(f"      [{BAD}]![/] and {counted(len(ledger.rows) - HANDFUL, 'more row')}{where}")
+        console.print(f"      [{QUIET}]–[/] and {counted(len(ledger.rows) - HANDFUL, 'more row')}{where}")
 
 
 def _show_check(console: Console, check: Check) -> None:

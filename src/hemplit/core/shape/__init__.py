@@ -200,7 +200,7 @@ def _misfits(working: Working, step: Step, place: int) -> list[Doubt]:
 
 
 def _by_file(before: Working, after: Working, step: Step) -> Step:
-    """The step; where as many rows are set aside in each of several files, it says so, as the next file has some, too."""
+    """The step; where each of several files has as many such rows, it says so, as the next file will have them, too."""
     counts = _per_file(before, _set_aside(before, after, step.act))
     if step.setting("seen") is None or len(counts) < 2 or len(set(counts)) > 1:
         return step

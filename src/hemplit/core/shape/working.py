@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 
 #: So many rows or places are named in words; a count tells how many there are.
 SHOWN = 4
+#: Of several files, whose names go with them, fewer.
+SHOWN_OF_FILES = 2
 #: Where so few rows go, it is quicker to look for each of their texts in the others than to count all texts.
 FEW = 3
 #: Why the titles over a table are left out.
@@ -100,12 +102,12 @@ class Working:
 
     def rows_said(self, rows: Sequence[int] | npt.NDArray[np.int64]) -> str:
         """Some rows of the grid, counted from 0, in words."""
-        shown = []
-        for row in rows[:SHOWN]:
-            file, within = self.source.row(int(row))
-            shown.append(f"{file}{within + 1}")
-        more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
-        return f"row{'s' if len(rows) > 1 else ''} {', '.join(shown)}{more}"
+        most = SHOWN_OF_FILES if self.source.parts else SHOWN
+        more = f" and {len(rows) - most:,} more" if len(rows) > most else ""
+        places = [self.source.row(int(row)) for row in rows[:most]]
+        if self.source.parts:
+            return ", ".join(f"{file}row {within + 1}" for file, within in places) + more
+        return f"row{'s' if len(rows) > 1 else ''} {', '.join(str(within + 1) for _, within in places)}{more}"
 
     def places(self, column: WorkingColumn, rows: npt.NDArray[np.int64]) -> tuple[str, ...]:
         """The addresses and texts of some cells."""
