@@ -77,6 +77,10 @@ CHANGES = {
     "a blank": ("UPDATE jobs SET remarks = NULL WHERE job_no = 4002", "jobs.remarks [4002]: expected keel bolts"),
     "a blank filled": ("UPDATE jobs SET remarks = 'x' WHERE job_no = 4003", "jobs.remarks [4003]: expected a blank"),
     "bytes for a text": ("UPDATE jobs SET remarks = CAST(remarks AS BLOB) WHERE job_no = 4002", "found bytes"),
+    "bytes that are no text": (
+        "UPDATE jobs SET remarks = CAST(x'ff41' AS TEXT) WHERE job_no = 4002",
+        "found bytes ff41",
+    ),
     "a row less": ("DELETE FROM jobs WHERE job_no = 4007", "jobs [4007]: expected a row, found no row"),
     "a row more": ("INSERT INTO statuses SELECT 99, 'lost'", "statuses [99]: expected no row, found a row"),
     "a view less": ("DROP VIEW jobs_sheet", "view jobs_sheet: expected a view, found nothing"),

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import shutil
 import sqlite3
 from pathlib import Path
-from random import Random
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from hemplit import flow
 from worlds import world
@@ -36,31 +38,65 @@ def proven(folder: Path, target: Path) -> bool:
     ).proof.holds
 
 
-@pytest.mark.parametrize("seed", range(24))
-def test_one_cell_one_row_more_or_less(seed: int, loaded: Path, tmp_path: Path) -> None:
-    random = Random(seed)
-    target = Path(shutil.copy(loaded / "yard.sqlite", tmp_path / "yard.sqlite"))
+@settings(max_examples=60)
+@given(data=st.data())
+def test_whatever_single_change_is_made_is_found(
+    loaded: Path, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject
+) -> None:
+    target = Path(shutil.copy(loaded / "yard.sqlite", tmp_path_factory.mktemp("odd") / "yard.sqlite"))
     database = sqlite3.connect(target, isolation_level=None)
     database.execute("PRAGMA ignore_check_constraints = ON")
-    tables = [name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY name")]
-    table = random.choice([name for name in tables if not name.startswith(("sqlite_", "hemplit_"))])
-    columns = [(name, bool(key)) for _, name, _, _, _, key in database.execute(f"PRAGMA table_info({table})")]
-    place = random.choice([row for (row,) in database.execute(f"SELECT rowid FROM {table}")])
-    if seed % 4 == 3:
-        database.execute(f"DELETE FROM {table} WHERE rowid = ?", (place,))
-    else:
-        name = random.choice([name for name, key in columns if not key] or [columns[0][0]])
-        (before,) = database.execute(f"SELECT {name} FROM {table} WHERE rowid = ?", (place,)).fetchone()
-        after = before + 1 if isinstance(before, int | float) else f"{before}x"
-        after = 99_999 if seed % 4 == 2 and isinstance(before, int) else after
-        database.execute(f"UPDATE OR IGNORE {table} SET {name} = ? WHERE rowid = ?", (after, place))
-        (now,) = database.execute(f"SELECT {name} FROM {table} WHERE rowid = ?", (place,)).fetchone()
-        if now == before:  # the key of the database itself did not let it happen
-            database.close()
-            assert proven(loaded, target)
-            return
+    before = list(database.iterdump())
+    change = data.draw(st.sampled_from([a_cell, a_row, the_structure]))
+    statement, values = change(database, data)
+    with contextlib.suppress(sqlite3.IntegrityError):  # then the keys of the database did not let it happen
+        database.execute(statement, values)
+    same = list(database.iterdump()) == before
     database.close()
-    assert not proven(loaded, target)
+    assert proven(loaded, target) == same, (statement, values)
+
+
+def a_table(database: sqlite3.Connection, data: st.DataObject) -> str:
+    names = [name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY name")]
+    return data.draw(st.sampled_from(names))
+
+
+def a_cell(database: sqlite3.Connection, data: st.DataObject) -> tuple[str, tuple[object, ...]]:
+    """Another value, a blank, or bytes in any cell."""
+    table = a_table(database, data)
+    column = data.draw(st.sampled_from([row[1] for row in database.execute(f"PRAGMA table_info({table})")]))
+    row = data.draw(st.sampled_from([row for (row,) in database.execute(f"SELECT rowid FROM {table}")]))
+    value = data.draw(
+        st.none() | st.integers(-9, 9) | st.floats(-9, 9) | st.sampled_from(["", "x", "2026-01-01", b"x"])
+    )
+    return f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (value, row)
+
+
+def a_row(database: sqlite3.Connection, data: st.DataObject) -> tuple[str, tuple[object, ...]]:
+    """A row less, or one more."""
+    table = a_table(database, data)
+    row = data.draw(st.sampled_from([row for (row,) in database.execute(f"SELECT rowid FROM {table}")]))
+    columns = [(name, bool(key)) for _, name, _, _, _, key in database.execute(f"PRAGMA table_info({table})")]
+    again = ", ".join(f"{name} || '9'" if key else name for name, key in columns)
+    more = f"INSERT INTO {table} SELECT {again} FROM {table} WHERE rowid = ?"
+    return data.draw(st.sampled_from([f"DELETE FROM {table} WHERE rowid = ?", more])), (row,)
+
+
+def the_structure(database: sqlite3.Connection, data: st.DataObject) -> tuple[str, tuple[object, ...]]:
+    """A table, view, index, trigger or column more, less or renamed."""
+    table = a_table(database, data)
+    statements = [
+        f"ALTER TABLE {table} RENAME TO other",
+        f"ALTER TABLE {table} ADD COLUMN more TEXT",
+        f"CREATE TRIGGER more AFTER DELETE ON {table} BEGIN SELECT 1; END",
+        *(
+            f"DROP {kind} {name}"
+            for kind, name in database.execute(
+                "SELECT type, name FROM sqlite_master WHERE type IN ('index', 'view') AND sql IS NOT NULL ORDER BY name"
+            )
+        ),
+    ]
+    return data.draw(st.sampled_from(statements)), ()
 
 
 def test_untouched_it_is_proven_again(loaded: Path) -> None:

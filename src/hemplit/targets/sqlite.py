@@ -289,6 +289,9 @@ class SqliteTarget:
             )
             cursor.execute(query)
             table = cursor.fetch_arrow_table()
+        for place, column in enumerate(table.columns):
+            if pa.types.is_string(column.type) and not _is_text(column):
+                table = table.set_column(place, table.column_names[place], _readable(column))
         return table.rename_columns([str(place) for place in range(table.num_columns)])
 
 
@@ -367,7 +370,29 @@ def _read(connection: Any, table: Table) -> pa.Table:
             for column in table.columns
         }
         held = _select(connection, table, shown)
+    for place, column in enumerate(held.columns):
+        if pa.types.is_string(column.type) and not _is_text(column):
+            held = held.set_column(place, held.column_names[place], _readable(column))
     return held
+
+
+def _is_text(column: pa.ChunkedArray) -> bool:
+    try:
+        column.validate(full=True)
+    except (pa.ArrowInvalid, UnicodeDecodeError):
+        return False
+    return True
+
+
+def _readable(column: pa.ChunkedArray) -> pa.StringArray:
+    """The column with texts that are none in any encoding of ours by their hexadecimal digits."""
+    texts = []
+    for value in column.cast(pa.binary()).to_pylist():
+        try:
+            texts.append(None if value is None else value.decode())
+        except UnicodeDecodeError:
+            texts.append(f"bytes {value.hex()}")
+    return pa.array(texts, pa.string())
 
 
 def _select(connection: Any, table: Table, columns: Mapping[str, str]) -> pa.Table:
