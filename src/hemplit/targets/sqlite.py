@@ -229,7 +229,8 @@ class SqliteTarget:
         try:
             with closing(self._open()) as connection:
                 there = _catalogue(connection.execute)
-                objects = {(name, kind) for name, kind in connection.execute(f"SELECT name, kind FROM {OBJECTS}")}
+                rows = connection.execute(f"SELECT name, kind FROM {OBJECTS}").fetchall()
+                objects = {(str(name), str(kind)) for name, kind in rows}
         except sqlite3.Error as error:
             return len(expected), [Difference(OBJECTS, "the list of what Hemplit made", f"nothing ({error})")]
         found = [
