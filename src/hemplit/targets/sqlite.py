@@ -225,7 +225,7 @@ class SqliteTarget:
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares the statements in the catalogue, which hold all that there is to a table, an index or a view."""
         expected = _expected_objects(tables)
-        ours = {name.lower() for name in (*tables.by_name, *(view.name for view in tables.views))}
+        ours = {name.lower() for name in (OBJECTS, *tables.by_name, *(view.name for view in tables.views))}
         try:
             with closing(self._open()) as connection:
                 there = _catalogue(connection.execute)
