@@ -27,6 +27,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/load_sheet.py
 	$(BIN)/python benchmarks/read_sheet.py
 	$(BIN)/python benchmarks/dependencies.py
+	$(BIN)/python benchmarks/wide_sheets.py
 	$(BIN)/python benchmarks/judgement.py
 
 shots: $(READY)
