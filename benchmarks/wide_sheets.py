@@ -13,6 +13,7 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
+
 from load_sheet import timed
 
 SEED = 3

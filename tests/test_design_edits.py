@@ -145,6 +145,29 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     "kind that does not fit": (lambda text: text.replace('"Crew", kind = "text"', '"Crew", kind = "decimal"'), "jobs.csv N2"),
     "required": (lambda text: text.replace('"Remarks", kind', '"Remarks", required = true, kind'), "is blank there"),
     "name twice": (lambda text: text.replace("columns.remarks ", "columns.Opened "), "is the same name to a database"),
+    "a formula that does not hold": (lambda text: text.replace("places = 2", "places = 0"), "jobs.csv Q4 says '876.38', and"),
+    "another key of a band": (lambda text: text.replace('key = ["from_length_m"]', 'key = ["name"]'), "a table of bands has two"),
+    "an id for a band": (
+        lambda text: text.replace('key = ["from_length_m"]', 'key = ["id"]\ncolumns.id = { ids = "number" }'), "a table of bands",
+    ),
+    "least of a text": (
+        lambda text: text.replace('key = ["job_no"]\nrules = [', 'key = ["job_no"]\nrules = [\n{ columns = ["remarks"], keep = "least", values = ["0"] },'),
+        "has no least number",
+    ),
+    "a key to its own table": (lambda text: text.replace('{ from = "Job No"', '{ to = "jobs", from = "Job No"').replace(', kind = "whole number", required = true }  # tells', ', required = true }  # tells'), "cannot refer to its own table"),
+    "a column without a name": (lambda text: text.replace("columns.remarks ", 'columns."" '), "'' is no name"),
+    "an area of one corner": (lambda text: text.replace("steps = [", 'steps = [{ act = "take the cells", area = "A1" },', 1), "must be a range such as A4:D90"),
+    "three lines of header": (lambda text: text.replace('"Remarks"] }', '"Remarks"], lines = 3 }', 1), "must be 1 or 2"),
+    "a row beyond all": (lambda text: text.replace("steps = [", 'steps = [{ act = "set aside this row", says = ["x"], row = 1' + "0" * 30 + " },", 1), "must be a number"),
+    "an unknown separator": (lambda text: text.replace('by = "comma"', 'by = "dot"'), "'by' of step 'take lists apart' must be one of"),
+    "an empty list": (lambda text: text.replace('into = "Crew", by = "comma", key = ["Job No"]', 'into = "Crew", by = "comma", key = []'), "must be a list of headers"),
+    "no step for the header": (lambda text: "\n".join(one for one in text.splitlines() if "take names from" not in one), "step 1, 'take lists apart', works"),
+    "left out and used": (lambda text: text.replace("\n]\n", '\n]\nleave_out = ["Opened"]\n', 1), "'Opened' is left out, and tables.jobs"),
+    "left out and unknown": (lambda text: text.replace("\n]\n", '\n]\nleave_out = ["Openned"]\n', 1), "did you mean 'Opened'?"),
+    "no file of that pattern": (lambda text: text.replace('file = "jobs.csv"', 'file = "**a"'), "no name of a file"),
+    "a number of 5,000 digits": (lambda text: text.replace("places = 2", f"places = {'9' * 5_000}"), "this is no design"),
+    "5,000 lists in lists": (lambda text: f"x = {'[' * 5_000}{']' * 5_000}\n{text}", "nested deeper"),
+    "a key of 20,000 parts": (lambda text: f"x{'.a' * 20_000} = 1\n{text}", "nested deeper"),
     "kept name": (lambda text: text.replace("[tables.works]", "[tables.sqlite_works]").replace('"works"', '"sqlite_works"'), "are kept"),
     "two bases": (lambda text: text.replace('key = ["boat_reg"]', 'each_row = true\nkey = ["boat_reg"]'), "2 of its tables"),
     "down without dependency": (
@@ -168,5 +191,7 @@ def test_a_fault_in_a_design_is_named(fault: str, design: Path, jobs: Path) -> N
     said = str(raised.value)
     assert "\n" not in said
     if isinstance(raised.value, DesignError):
-        assert re.search(r"yard\.design\.toml(: this is not TOML.*| line \d+ \()", said)
+        assert re.search(
+            r"yard\.design\.toml(: this is not TOML.*|: this is no design.*| line \d+(: it is nested.*| \())", said
+        )
     assert not (jobs.parent / "yard.sqlite").exists()

@@ -34,7 +34,7 @@ from hemplit.design_file.locate import line_of
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.write import is_edited, to_toml, with_column
 from hemplit.disk import write_whole
-from hemplit.errors import DesignError, InputError, TargetError
+from hemplit.errors import DesignError, InputError, TargetError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -345,6 +345,11 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
             raise DesignError(
                 f"sheets.{sheet.name}", f"no step of '{sheet.of}' takes '{sheet.part}' out of it", "delete it"
             )
+        names = sheets.relations[sheet.name].names
+        unknown = next((header for header in sheet.leave_out if header not in names), None)
+        if unknown is not None:
+            what = f"{sheets.relations[sheet.name].source.title} has no column '{unknown}'"
+            raise DesignError(f"sheets.{sheet.name}.leave_out", what, nearest(unknown, names))
     for name, parent in sheets.parents.items():
         if not design.tables_of(name):
             raise DesignError(
@@ -406,8 +411,8 @@ def load_design(path: Path, target: str, *, replace_target: bool, progress: Prog
     place = _free_target(target, replace_target)
     text = text_of(path)
     design = from_toml(text, str(path))
-    sheets = read_for(design, path.parent, progress)
     try:
+        sheets = read_for(design, path.parent, progress)
         return _with_left_out(_load(design, sheets, place, progress), target)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
@@ -418,8 +423,8 @@ def prove_design(path: Path, target: str, progress: Progress = silent) -> Loaded
     place = _target(target)
     text = text_of(path)
     design = from_toml(text, str(path))
-    sheets = read_for(design, path.parent, progress)
     try:
+        sheets = read_for(design, path.parent, progress)
         tables = split(design, sheets.relations)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
@@ -480,15 +485,44 @@ def replaced(target: str) -> tuple[str, ...]:
 def _load(design: Design, sheets: Sheets, target: Target, progress: Progress) -> Loaded:
     progress("splitting", 0, 1)
     tables = split(design, sheets.relations)
+    progress("proving", 0, 1)
+    proof = prove_tables(design, sheets, tables)
+    if not proof.holds:
+        raise _not_given_back(design, sheets, tables)
     progress("writing", 0, 1)
     target.write(tables)
     try:
-        return Loaded(design, tables, _prove(design, sheets, tables, target, progress), sheets)
+        return Loaded(design, tables, _with_target(proof, sheets, tables, target, progress), sheets)
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
 
 
+def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:
+    """The error for tables that would not give the sheets back, before anything is written."""
+    for view in tables.views:
+        for column in view.columns:
+            header, relation = column.header, sheets.relations[view.sheet]
+            check = check_rejoin(relation, tables, view, only=header) if column.gathered is None else None
+            if check is not None and check.different:
+                first = check.differences[0]
+                places = [
+                    f"tables.{table.name}.columns.{one.name}"
+                    for table in design.tables_of(view.sheet)
+                    for one in table.columns
+                    if header in one.sources
+                ]
+                what = f"{first.place} says '{first.expected}', and the tables would give back '{first.found}'"
+                hint = "correct the formula, or write store = true"
+                return DesignError((places or [f"sheets.{view.sheet}"])[0], what, hint)
+    return DesignError(f"sheets.{tables.views[0].sheet}", "some of its cells would be in no account", "draft it again")
+
+
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
+    return _with_target(prove_tables(design, sheets, tables), sheets, tables, target, progress)
+
+
+def _with_target(proof: Proof, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
+    """The proof of the tables, and that the target holds them and gives the sheets back."""
     progress("proving", 0, 1)
     target.check_held()
     structure = check_structure(*target.structure(tables))
@@ -501,7 +535,6 @@ def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progr
             for view in tables.views
         ),
     ]
-    proof = prove_tables(design, sheets, tables)
     return Proof((*proof.checks, *checks), proof.ledgers, proof.rows)
 
 

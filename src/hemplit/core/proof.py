@@ -29,14 +29,16 @@ if TYPE_CHECKING:
 SHOWN = 5
 
 
-def check_rejoin(relation: Relation, tables: Tables, view: View) -> Check:
-    """Whether the tables, joined along their references, give every cell of the sheet back."""
+def check_rejoin(relation: Relation, tables: Tables, view: View, only: str | None = None) -> Check:
+    """Whether the tables, joined along their references, give every cell of the sheet back, or ``only`` of a column."""
     given = rejoin(tables, view)
     if view.lists:
         given = _in_order_of(relation, given)
     wrong = 0
     shown: list[Difference] = []
     for name, column in given.items():
+        if only not in (None, name):
+            continue
         original = relation.by_name[name]
         rows = np.flatnonzero(_differs(original, column))
         wrong += len(rows)
