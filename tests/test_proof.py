@@ -194,7 +194,7 @@ def _is_value(relation: Relation, header: str) -> bool:
 @pytest.fixture(scope="module")
 def target(tmp_path_factory: pytest.TempPathFactory) -> SqliteTarget:
     made = SqliteTarget(str(tmp_path_factory.mktemp("yard") / "jobs.sqlite"))
-    made.write(loaded()[2])
+    made.write(loaded()[2], over=False)
     return made
 
 

@@ -60,7 +60,7 @@ def test_every_kind_of_value_comes_back(kind: type[Target], tmp_path: Path, data
     )
     tables = Tables((table("all kinds", columns, rows),), ())
     target = meant(kind, tmp_path)
-    target.write(tables)
+    target.write(tables, over=True)
     expected = {one.name: target.expected(one) for one in tables.tables}
     held = target.read(tables)
     assert not check_stored(tables, expected, held).different
@@ -72,7 +72,7 @@ def test_names_are_only_names(kind: type[Target], tmp_path: Path) -> None:
     columns = tuple(column(name, text, ["x", None]) for name in NAMES)
     tables = Tables(tuple(table(name, columns, 2) for name in NAMES), ())
     target = meant(kind, tmp_path)
-    target.write(tables)
+    target.write(tables, over=False)
     assert {name: rows.num_rows for name, rows in target.read(tables).items()} == dict.fromkeys(NAMES, 2)
 
 
@@ -82,7 +82,7 @@ def test_values_that_begin_late_keep_their_type(kind: type[Target], tmp_path: Pa
     late = column("late", Kind("decimal"), [None] * (rows - 1) + [2.5])
     tables = Tables((table("t", (late,), rows),), ())
     target = meant(kind, tmp_path)
-    target.write(tables)
+    target.write(tables, over=False)
     assert target.read(tables)["t"].column("late").to_pylist()[-1] == 2.5
 
 
@@ -90,10 +90,10 @@ def test_values_that_begin_late_keep_their_type(kind: type[Target], tmp_path: Pa
 def test_what_is_written_is_whole_or_not_there(kind: type[Target], tmp_path: Path) -> None:
     target = meant(kind, tmp_path)
     good = Tables((table("t", (column("c", Kind("text"), ["x"]),), 1),), ())
-    target.write(good)
+    target.write(good, over=False)
     doubled = column("id", Kind("whole number"), [1, 1], required=True)
     bad = Tables((Table("t", "record", (doubled,), ("id",), (), (), 2),), ())
     with pytest.raises(TargetError):
-        target.write(bad)
+        target.write(bad, over=True)
     assert target.read(good)["t"].column("c").to_pylist() == ["x"]
     assert [path.name for path in tmp_path.iterdir()] == [MEANT[kind.__name__]]

@@ -401,7 +401,7 @@ def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: 
     """Drafts, loads, proves, and writes the design beside the target."""
     place = _free_target(target, replace_target)
     check_place(default_design_path(target), over_edited=False)
-    loaded = _load(draft(sheets, progress), sheets, place, progress)
+    loaded = _load(draft(sheets, progress), sheets, place, progress, over=replace_target)
     save_design(loaded.design, default_design_path(target), over_edited=False)
     return _with_left_out(loaded, target)
 
@@ -413,7 +413,7 @@ def load_design(path: Path, target: str, *, replace_target: bool, progress: Prog
     design = from_toml(text, str(path))
     try:
         sheets = read_for(design, path.parent, progress)
-        return _with_left_out(_load(design, sheets, place, progress), target)
+        return _with_left_out(_load(design, sheets, place, progress, over=replace_target), target)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
 
@@ -482,7 +482,7 @@ def replaced(target: str) -> tuple[str, ...]:
     return place.ours()
 
 
-def _load(design: Design, sheets: Sheets, target: Target, progress: Progress) -> Loaded:
+def _load(design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool) -> Loaded:
     progress("splitting", 0, 1)
     tables = split(design, sheets.relations)
     progress("proving", 0, 1)
@@ -490,7 +490,7 @@ def _load(design: Design, sheets: Sheets, target: Target, progress: Progress) ->
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
     progress("writing", 0, 1)
-    target.write(tables)
+    target.write(tables, over=over)
     try:
         return Loaded(design, tables, _with_target(proof, sheets, tables, target, progress), sheets)
     except KeyboardInterrupt as stopped:

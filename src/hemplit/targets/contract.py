@@ -36,10 +36,11 @@ class Target(Protocol):
     def check_held(self) -> None:
         """Raises ``TargetError`` if there is nothing that could be read."""
 
-    def write(self, tables: Tables) -> None:
-        """Makes the target hold these tables and views instead of those that Hemplit made before.
+    def write(self, tables: Tables, *, over: bool) -> None:
+        """Makes the target hold these tables and views; with ``over``, instead of those that Hemplit made before.
 
-        Wholly or, with a ``TargetError``, not at all; what others keep there stays.
+        Wholly or, with a ``TargetError``, not at all; what others keep there stays. Without ``over`` there must be
+        nothing yet.
         """
 
     def expected(self, table: Table) -> pa.Table:

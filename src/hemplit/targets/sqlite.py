@@ -120,7 +120,7 @@ class SqliteTarget:
     def _open(self) -> sqlite3.Connection:
         return sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, isolation_level=None)
 
-    def write(self, tables: Tables) -> None:
+    def write(self, tables: Tables, *, over: bool) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
         for name, columns in [
             *((table.name, table.columns) for table in tables.tables),
@@ -130,7 +130,7 @@ class SqliteTarget:
                 what = f"'{name}' has {len(columns):,} columns, and SQLite allows {MOST_COLUMNS:,}"
                 raise TargetError(self.text, what, "leave some out, or turn columns into rows")
         try:
-            if self.exists():
+            if over and self.exists():
                 self._write_over(tables)
             else:
                 self._write_new(tables)
