@@ -16,6 +16,8 @@ import xlsxwriter
 
 from conftest import cells, hemplit
 from hemplit import files
+from hemplit.errors import InputError
+from hemplit.files.delimited import Bytes
 
 BOATS = ["カワセミ", "ツバメ", "カモメ", "サギ", "ウミネコ"]
 SCRIPTS = {
@@ -197,3 +199,23 @@ def test_parquet_keeps_what_python_has_no_value_for(tmp_path: Path) -> None:
         ["2026-03-01 10:00:00.123456789", "10183-09-21", "0xff00", "9223372036854775807", "25:01:01.001"],
         ["2026-03-01 10:00:00", "-0221-09-04", "Teal", "-9223372036854775808", "-0:00:01"],
     ]
+
+
+def test_a_file_that_is_cut_short_while_it_is_read_is_an_error(tmp_path: Path) -> None:
+    path = tmp_path / "a.csv"
+    path.write_text("a,b\n" + "1,2\n" * 1_000_000, encoding="utf-8")
+    with path.open("rb") as file:
+        content = Bytes(path, file)
+        assert content[:4] == b"a,b\n"
+        path.write_text("a,b\n", encoding="utf-8")
+        with pytest.raises(InputError, match="cut it short while it was read"):
+            content[:]
+
+
+def test_a_sheet_of_thousands_of_columns_is_a_plain_limit(tmp_path: Path) -> None:
+    rows = [[f"c{place}" for place in range(2_001)], *([str(row * place) for place in range(2_001)] for row in (1, 2))]
+    with (tmp_path / "a.csv").open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows(rows)
+    for command in (["look"], ["load", "--into", "a.sqlite"]):
+        ran = hemplit(*command, "a.csv", folder=tmp_path)
+        assert (ran.code, "it has 2,001 columns, and at most 2,000 are studied" in ran.err) == (2, True)

@@ -177,6 +177,8 @@ def test_no_sheet_steers_the_terminal(folder: Path) -> None:
         ["why", "odd.design.toml"],
         ["prove", "odd.design.toml", "--into", "odd.sqlite"],
         ["look", f"no{STEERED}.csv"],
+        ["look", "odd.csv", "--json"],
+        ["look", "odd.csv", f"--{STEERED}"],
     ):
         ran = hemplit(*command, folder=folder)
         assert not STEERING.search((ran.out + ran.err).replace("\n", " ")), command

@@ -31,7 +31,7 @@ class Parser(argparse.ArgumentParser):
     """Says in one line what is wrong with a call."""
 
     def error(self, message: str) -> NoReturn:
-        self.exit(WRONG_CALL_OR_INPUT, f"{self.prog}: {' '.join(message.split())}; see {self.prog} --help\n")
+        self.exit(WRONG_CALL_OR_INPUT, f"{self.prog}: {visible(' '.join(message.split()))}; see {self.prog} --help\n")
 
 
 def parser() -> argparse.ArgumentParser:

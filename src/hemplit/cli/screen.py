@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING, Any
 
-from hemplit.errors import visible
+from hemplit.errors import STEERING, visible
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -16,6 +16,16 @@ if TYPE_CHECKING:
 
 #: The width of lines that go to a file or a pipe.
 PIPE_WIDTH = 110
+
+
+def _json(value: Any, indent: int | None = None) -> str:
+    """The JSON of a value; what steers a terminal is escaped, as JSON itself asks for some of it only.
+
+    >>> print(_json(f"a{chr(0x9B)}b"))
+    "a\\u009bb"
+    """
+    text = json.dumps(value, ensure_ascii=False, indent=indent)
+    return STEERING.sub(lambda found: f"\\u{ord(found.group(0)):04x}", text)
 
 
 class Screen:
@@ -47,21 +57,20 @@ class Screen:
     def write_json(self, value: Any) -> None:
         """One JSON document, in UTF-8 whatever the terminal's encoding."""
         self._use_utf_8()
-        json.dump(value, self.stdout, ensure_ascii=False, indent=2)
-        self.stdout.write("\n")
+        self.stdout.write(f"{_json(value, indent=2)}\n")
 
     def stream_json(self, head: dict[str, Any], name: str, items: Iterable[Any]) -> None:
         """The beginning of a JSON document, and a list in it that is written item by item."""
         self._use_utf_8()
-        self.stdout.write(f"{json.dumps(head, ensure_ascii=False)[:-1]}, {json.dumps(name)}: [")
+        self.stdout.write(f"{_json(head)[:-1]}, {_json(name)}: [")
         between = "\n"
         for item in items:
-            self.stdout.write(between + json.dumps(item, ensure_ascii=False))
+            self.stdout.write(between + _json(item))
             between = ",\n"
 
     def end_json(self, tail: dict[str, Any]) -> None:
         """The end of a document begun with ``stream_json``."""
-        self.stdout.write(f"\n], {json.dumps(tail, ensure_ascii=False)[1:]}\n")
+        self.stdout.write(f"\n], {_json(tail)[1:]}\n")
 
     def _use_utf_8(self) -> None:
         if hasattr(self.stdout, "reconfigure"):
