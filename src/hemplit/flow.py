@@ -17,16 +17,17 @@ from typing import TYPE_CHECKING
 
 from hemplit import files
 from hemplit.core import shape, study
+from hemplit.core.changes import changes, proposals
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft.naming import unused
 from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
-from hemplit.core.ledger import Member, changes, ledger, proposals
+from hemplit.core.ledger import Member, ledger
 from hemplit.core.model.acts import Act
 from hemplit.core.model.proof import Check, Difference, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, check_structure, check_view
-from hemplit.core.shape import gaps, siblings, spelling
+from hemplit.core.shape import CORRECTIONS
 from hemplit.core.split import split
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.words import snake, words
@@ -55,8 +56,6 @@ DESIGN_ENDING = ".design.toml"
 LEFT_OUT_ENDING = ".left-out.csv"
 #: So many rows that were left out are shown; more go into a file.
 HANDFUL = 5
-#: The acts that put right what somebody mistyped or forgot.
-CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
 #: A draft looks for determinants of up to so many columns.
 DEPTH = 2
 

@@ -46,7 +46,8 @@ def with_gaps(rows: Rows, cells: set[tuple[int, int]]) -> Rows:
     return [["" if (row, place) in cells else cell for place, cell in enumerate(line)] for row, line in enumerate(rows)]
 
 
-gap = st.tuples(st.integers(0, 199), st.sampled_from(BOAT_COLUMNS))
+#: Boats without an insurer leave blanks on purpose, so that column is another matter.
+gap = st.tuples(st.integers(0, 199), st.sampled_from(BOAT_COLUMNS[:-1]))
 
 
 @given(st.integers(0, 10_000), st.sets(gap, min_size=1, max_size=5))
@@ -71,6 +72,35 @@ def test_a_blank_that_nothing_decides_stays(seed: int, row: int, place: int) -> 
     (found,) = shape(grid(rows))
     assert not any(step.act == gaps.ACT for step in found.relation.steps)
     assert shown(found.relation)[row][place] == ""
+
+
+def test_where_others_are_blank_on_purpose_a_gap_is_only_proposed() -> None:
+    rows = jobs(Random(4))
+    row = next(place for place, line in enumerate(rows) if line[4] == "Seaguard")
+    (found,) = shape(grid(with_gaps(rows, {(row, 4)})))
+    (step,) = [step for step in found.relation.steps if step.act == gaps.ACT]
+    assert step.proposed
+    assert shown(found.relation)[row][4] == ""
+
+
+CAUSES = {
+    "beside other blanks": lambda line, row: ["", ""] if row in (3, 50, 90) else line[3:5],
+    "all rows of an owner": lambda line, row: ["" if line[5] == "towing" else line[3], line[4]],
+    "half of the rows of a boat": lambda line, row: ["" if line[2] == "Rail" and row % 2 else line[3], line[4]],
+}
+
+
+@pytest.mark.parametrize("cause", CAUSES)
+def test_a_blank_that_has_a_cause_stays(cause: str) -> None:
+    rows = [[*line[:4], "Seaguard", *line[5:]] for line in jobs(Random(6))]
+    for row in (11, 71, 130, 180):
+        rows[row][1:6] = ["N-199", "Rail", "East 7", "Tideline", rows[row][5]]
+    for row in (20, 60, 100):
+        rows[row][5] = "towing"
+    odd = [[*line[:3], *CAUSES[cause](line, row), *line[5:]] for row, line in enumerate(rows)]
+    assert odd != rows
+    (found,) = shape(grid(odd))
+    assert shown(found.relation) == odd
 
 
 def test_a_description_names_what_it_describes() -> None:

@@ -10,17 +10,12 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
 
-from hemplit.core import kinds
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import EMPTY, GridColumn
-from hemplit.core.model.proof import Change, Ledger, LeftOutRow, Reason
-from hemplit.core.shape import BY_ACT
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.proof import Ledger, LeftOutRow, Reason
 from hemplit.core.shape.area import OUTSIDE
-from hemplit.core.shape.lists import PLAIN
-from hemplit.core.shape.working import Working, WorkingColumn
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -133,7 +128,7 @@ def ledger(grid: Grid, members: Sequence[Member]) -> Ledger:
 
 def _mark_account(cells: _Map, member: Member) -> None:
     relation = member.relation
-    decided = member.fate_of(_value_column(relation).name) if _is_list(relation) else (Fate.STORED, "")
+    decided = member.fate_of(value_column(relation).name) if is_list(relation) else (Fate.STORED, "")
     for part in relation.account:
         if part.reason == OUTSIDE or (decided is None and part.fate != Fate.LEFT_OUT):
             continue
@@ -144,12 +139,12 @@ def _mark_account(cells: _Map, member: Member) -> None:
             cells.mark(position, part.rows, fate, reason)
 
 
-def _is_list(relation: Relation) -> bool:
+def is_list(relation: Relation) -> bool:
     """Whether the rows of a relation are the entries of lists: then no column of it has cells of its own."""
     return bool(relation.of) and not any(column.own for column in relation.columns)
 
 
-def _value_column(relation: Relation) -> Column:
+def value_column(relation: Relation) -> Column:
     """The column of a list's relation that holds its values; the key stands before it and the place after it."""
     return relation.columns[-2]
 
@@ -207,78 +202,3 @@ def _left_out_rows(grid: Grid, members: Sequence[Member]) -> Iterator[LeftOutRow
                 if any(texts):
                     file, within = grid.source.row(row)
                     yield LeftOutRow(f"{file}row {within + 1}", part.reason, texts)
-
-
-# Which cells were changed ---------------------------------------------------------------------------------------------
-
-
-def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Iterator[Change]:
-    """Every cell of a sheet that a step rewrote, column by column."""
-    lists = {step.text("into"): PLAIN[step.text("by")] for step in relation.steps if step.act == Act.LISTS}
-    headers = {
-        position: name
-        for one in (relation, *children)
-        for column in one.columns[::-1]
-        if column.own or _is_list(one)
-        for position, name in zip(column.places or (column.position,), column.headers or (column.name,), strict=True)
-    }
-    for one in (relation, *children):
-        for column in one.columns:
-            if column.own and column.changed is not None:
-                parts = [column, *(part for part in one.columns if part.part_of == column.position)]
-                for position, rows in blocks_of(one, column):
-                    for row in rows[column.changed[rows] != 0].tolist():
-                        after = " ".join(filter(None, (_shown(part, row) for part in parts)))
-                        said = headers[position], after, Act.of(int(column.changed[row]))
-                        yield _change(grid, int(one.grid_rows[row]), position, *said)
-        values = _values(one) if _is_list(one) else {}
-        for part in one.account:
-            for row in part.rows.tolist() if part.fate == Fate.CHANGED else ():
-                after = lists.get(one.source.part, "").join(values.get(row, ()))
-                for position in part.positions:
-                    yield _change(grid, row, position, headers[position], after, part.reason)
-
-
-def proposals(grid: Grid, relation: Relation) -> Iterator[tuple[str, list[Change]]]:
-    """What each proposed step of a sheet would change, as far as its column is still there as it was."""
-    columns = tuple(
-        WorkingColumn(column.position, column.name, GridColumn(column.codes, _texts(column)))
-        for column in relation.columns
-    )
-    working = Working(relation.source, columns, relation.grid_rows)
-    for step in relation.steps:
-        if step.proposed:
-            act = Act(step.act)
-            after = BY_ACT[act].act(working, step, act.number)
-            before = {column.position: column for column in columns}
-            made: list[Change] = []
-            for column in after.columns:
-                for row in np.flatnonzero(column.changed == act.number).tolist() if column.changed is not None else ():
-                    parts = [one for one in after.columns if one is column or one.part_of == column.position]
-                    text = " ".join(filter(None, (after.text(row, one) for one in parts)))
-                    said = before[column.position].name, text, act
-                    made.append(_change(grid, int(relation.grid_rows[row]), column.position, *said))
-            yield f"{step.act}: {step.why}", made
-
-
-def _texts(column: Column) -> pa.StringArray:
-    """The distinct values as the sheet writes them."""
-    return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
-
-
-def _values(relation: Relation) -> dict[int, list[str]]:
-    """The values of each list, by the row of the grid that it stands in."""
-    values: dict[int, list[str]] = {}
-    for place, row in enumerate(relation.grid_rows.tolist()):
-        values.setdefault(row, []).append(_shown(_value_column(relation), place))
-    return values
-
-
-def _change(grid: Grid, row: int, position: int, header: str, after: str, step: str) -> Change:
-    file, within = grid.source.row(row)
-    return Change(file.strip(), within + 1, header, grid.columns[position].text(row), after, step)
-
-
-def _shown(column: Column, row: int) -> str:
-    code = int(column.codes[row])
-    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)

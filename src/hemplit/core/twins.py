@@ -14,6 +14,8 @@ if TYPE_CHECKING:
 #: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
 #: too few, another, or two that changed places.
 SLIPS_PER_CHARACTER = 1 / 6
+#: Signs between words, which people leave out or put in.
+BETWEEN = "–'’.,/&()"
 ROMAN = re.compile(r"\b[ivxlc]+\b", re.IGNORECASE)
 
 
@@ -27,6 +29,8 @@ def are_twins(one: str, other: str) -> bool:
         return False
     if " ".join(one.casefold().split()) == " ".join(other.casefold().split()):
         return True
+    if _signs(one) != _signs(other):
+        return False
     shorter = min(len(one), len(other))
     slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
     # In a code every character counts: what differs in a digit is another code, and Teal II is not Teal III.
@@ -62,6 +66,11 @@ def _halves(text: str) -> set[str]:
     """The halves of a text, cut in either of two places."""
     half = len(text) // 2
     return {f"<{text[:half]}", f"<{text[: half + 1]}", f"{text[half:]}>", f"{text[half + 1 :]}>"}
+
+
+def _signs(text: str) -> list[str]:
+    """The signs that are part of what a code says: PD+ is not PD-. What parts words may be typed or not."""
+    return [letter for letter in text if not letter.isalnum() and not letter.isspace() and letter not in BETWEEN]
 
 
 def _numbers(text: str) -> tuple[list[str], list[str]]:

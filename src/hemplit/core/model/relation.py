@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -38,12 +38,16 @@ TEXT = Kind("text")
 
 @dataclass(frozen=True)
 class Step:
-    """One recorded, replayable act that turned grid into relation; a ``proposed`` one waits for a person's word."""
+    """One recorded, replayable act that turned grid into relation; a ``proposed`` one waits for a person's word.
+
+    ``strength`` tells which of several proposals is the better one; a design does not keep it.
+    """
 
     act: str
     settings: tuple[tuple[str, Setting], ...] = ()
     why: str = ""
     proposed: bool = False
+    strength: float = field(default=0.0, compare=False)
 
     def setting(self, name: str) -> Setting | None:
         return dict(self.settings).get(name)

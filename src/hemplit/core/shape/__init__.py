@@ -94,6 +94,9 @@ BY_ACT = {detector.ACT: detector for detector in (area, *DETECTORS)}
 #: The rows that these set aside hold something; that there are such rows is told even if no step looks for them.
 OF_ROWS = (repeated_header, long_rows, notes, totals)
 KEEP = "keep"
+#: The acts that put right what somebody mistyped or forgot; a person reads no more proposals of them than so many.
+CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
+MOST_PROPOSED = 20
 
 
 @dataclass(frozen=True)
@@ -128,7 +131,18 @@ def _shaped(working: Working, steps: list[Step], without: Container[str], doubts
             if not found.proposed:
                 working = detector.act(working, found, detector.ACT.number)
             steps.append(_by_file(before, working, found))
-    return _relations(working, steps, {}, tuple(doubts), ())
+    return _relations(working, _few_proposals(steps, doubts), {}, tuple(doubts), ())
+
+
+def _few_proposals(steps: list[Step], doubts: list[Doubt]) -> list[Step]:
+    """The steps with no more proposed corrections than a person reads; how many more there are is said."""
+    corrections = [step for step in steps if step.proposed and step.act in CORRECTIONS]
+    corrections.sort(key=lambda step: -step.strength)
+    if len(corrections) > MOST_PROPOSED:
+        more = len(corrections) - MOST_PROPOSED
+        doubts.append(Doubt(f"{more:,} more texts are alike and may be slips of each other", (), "", more))
+    dropped = {id(step) for step in corrections[MOST_PROPOSED:]}
+    return [step for step in steps if id(step) not in dropped]
 
 
 def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Shaped:

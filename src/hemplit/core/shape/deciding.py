@@ -30,6 +30,8 @@ FEWEST_REPEATS = 30
 MARGIN = 12.0
 #: So many rows tell most of the columns apart that decide nothing, and so many texts those that are no words.
 FIRST_ROWS, LOOKED_AT = 5_000, 5
+#: So many texts tell whether a column holds codes.
+CODES_LOOKED_AT = 50
 
 
 def identifies(column: WorkingColumn) -> bool:
@@ -39,6 +41,14 @@ def identifies(column: WorkingColumn) -> bool:
         return True
     probe = column.cells.texts.slice(0, LOOKED_AT).to_pylist()
     return not (MEASURE | FREE_TEXT).intersection(said) and all(is_word(str(text)) for text in probe)
+
+
+def holds_codes(column: WorkingColumn) -> bool:
+    """Whether the column holds codes, of which one letter more or less makes another one."""
+    if is_identifier(words(column.name)):
+        return True
+    probe = [str(text) for text in column.cells.texts.slice(0, CODES_LOOKED_AT).to_pylist()]
+    return all(" " not in text and any(map(str.isdigit, text)) for text in probe)
 
 
 def together(columns: Sequence[WorkingColumn]) -> Grouping:

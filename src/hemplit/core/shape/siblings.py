@@ -25,6 +25,7 @@ from hemplit.core.shape.deciding import (
     company,
     description,
     filled,
+    holds_codes,
     identifies,
     nearly_decides,
     not_last,
@@ -140,7 +141,8 @@ def _step(
     odd, meant = (str(column.cells.texts[code]) for code in slip)
     names = tuple(one.name for one in by)
     settings = (("column", column.name), ("instead", meant), ("of", odd), ("by", names))
-    return Step(ACT, settings, f"{places(working, column, rows, by)} mostly say so")
+    why = f"{places(working, column, rows, by)} mostly say so"
+    return Step(ACT, settings, why, proposed=holds_codes(column))
 
 
 def _is_slip(odd: str, meant: str) -> bool:

@@ -2,7 +2,8 @@
 
 A spelling that differs in capitals only is corrected where the other is clearly more common, or is written like the
 rest of the column. A near-twin in letters is corrected only where the rest of the row agrees: some other column says
-the same in both, and never anything else. Otherwise the correction is proposed, and waits for a person.
+the same in both, and never anything else. Otherwise, and among codes, of which one letter makes another one, the
+correction is proposed and waits for a person.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ import pyarrow.compute as pc
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
+from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
 from hemplit.core.twins import are_twins, sharing_a_half
@@ -92,6 +94,7 @@ def _steps(working: Working, column: WorkingColumn, witnesses: _Witnesses) -> It
     for one in reversed(variants):
         meant[one.odd] = one.common
     meant_codes = meant[column.cells.codes]
+    codes = holds_codes(column)
     agreeing = {one: witnesses.agree(column, meant_codes, one) for one in variants}
     # Of several texts that were perhaps meant, the one that the rest of the row says, or the most common.
     chosen: dict[int, Variant] = {}
@@ -107,7 +110,9 @@ def _steps(working: Working, column: WorkingColumn, witnesses: _Witnesses) -> It
         place = working.address(int(first[one.odd]), column)
         why = f"×{counts[one.odd]:,} → ×{counts[one.common]:,}, {place}"
         why += "; the rest of the row agrees" if agrees else ""
-        yield Step(ACT, (("column", column.name), ("instead", common), ("of", odd)), why, proposed=not sure)
+        strength = float(counts[one.common]) / float(counts[one.odd])
+        settings = (("column", column.name), ("instead", common), ("of", odd))
+        yield Step(ACT, settings, why, proposed=codes or not sure, strength=strength)
 
 
 def _variants(texts: Sequence[str], counts: npt.NDArray[np.int64]) -> list[Variant]:
@@ -149,11 +154,20 @@ def _style_of(text: str) -> str:
 
 def _is_rarer(one: Variant, texts: Sequence[str], counts: npt.NDArray[np.int64]) -> bool:
     """Whether a spelling in other capitals is a slip and not just another way: rarer, or unlike the rest."""
-    if len(texts[one.odd]) < 3:
+    if len(texts[one.odd]) < 3 or _is_worse_form(texts[one.common], texts[one.odd]):
         return False
     style = _style([text for code, text in enumerate(texts) if code not in (one.odd, one.common)])
     unlike = _style_of(texts[one.common]) == style != _style_of(texts[one.odd])
     return bool(counts[one.common] >= TIMES_IN_CAPITALS * counts[one.odd]) or unlike
+
+
+def _is_worse_form(text: str, other: str) -> bool:
+    """Whether a text is as a machine capitalises it, and another has capitals that somebody chose: Macneil, MacNeil.
+
+    >>> _is_worse_form("Macneil", "MacNeil"), _is_worse_form("Macneil", "macneil")
+    (True, False)
+    """
+    return text == text.title() and not other.islower() and not other.isupper()
 
 
 def _twins(counts: dict[str, int]) -> list[tuple[str, str]]:
