@@ -58,8 +58,8 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof.py", "    return Check(what, compared, \"parts\", len(found), tuple(found[:SHOWN]))", "    return Check(what, compared, \"parts\", 0, tuple(found[:SHOWN]))"),
     ("core/proof.py", "codes[rows[here]] = value.codes[here]", "codes[rows[here]] = value.codes[0]"),
     ("core/model/proof.py", "return all(not check.different for check in self.checks) and all(ledger.adds_up for ledger in self.ledgers)", "return all(not check.different for check in self.checks)"),
-    ("core/model/proof.py", "return self.cells == parts and not self.unaccounted and not self.twice", "return self.cells == parts"),
-    ("core/model/proof.py", "parts = self.stored + self.calculated + self.changed + self.set_aside\n        return self.cells == parts and", "return"),
+    ("core/model/proof.py", "return self.cells == parts and not self.twice", "return self.cells == parts"),
+    ("core/model/proof.py", "return self.cells == parts and not self.twice", "return not self.twice"),
     # The account of cells.
     ("core/ledger.py", "self.twice += int(np.count_nonzero(marks[rows]))", "self.twice += 0"),
     ("core/ledger.py", "return int(total[0]), {", "return 0, {"),

@@ -62,7 +62,7 @@ class Ledger:
     @property
     def adds_up(self) -> bool:
         parts = self.stored + self.calculated + self.changed + self.set_aside
-        return self.cells == parts and not self.unaccounted and not self.twice
+        return self.cells == parts and not self.twice
 
 
 @dataclass(frozen=True)
