@@ -67,7 +67,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/ledger.py", "return not of or {*of, self.relation.columns[-1].name} <= self.headers.keys()", "return True"),
     ("core/ledger.py", "cells.mark_again(column.part_of, rows, Fate.LEFT_OUT,", "cells.mark_again(column.part_of, rows[:0], Fate.LEFT_OUT,"),
     ("core/ledger.py", "one.header: Fate.STORED if one.formula is None else Fate.CALCULATED", "one.header: Fate.STORED"),
-    ("core/ledger.py", "            if one.gathered is None\n", "            if True\n"),
+    ("core/ledger.py", "if fate is not None and self.keeps_places:", "if fate is not None:"),
     ("core/ledger.py", "        if part.reason == OUTSIDE or ", "        if "),
     ("core/ledger.py", "rows = np.flatnonzero(count == len(outside))", "rows = np.flatnonzero(count > len(outside))"),
     ("core/ledger.py", "                if any(texts):\n", "                if all(texts):\n"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import cache
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -187,6 +188,27 @@ def test_what_a_design_leaves_out_is_in_the_account_by_name() -> None:
             assert (lost.unaccounted > 0) == (
                 (column.own and not shared) or _is_value(sheets.relations[sheet.name], header)
             ), (sheet.name, header)
+
+
+def test_tables_on_one_sheet_share_its_account(tmp_path: Path) -> None:
+    """What no table takes is left out by name, and nothing is counted for two."""
+    (tmp_path / "two.csv").write_text(
+        "Job,Boat,Hours,,Berth,Dock\n1,Teal,2,,N1,North\n2,Smew,3,,S1,South\n3,Knot,4,,,\n4,Rail,1,,,\n",
+        encoding="utf-8",
+    )
+    sheets = flow.read([str(tmp_path / "two.csv")])
+    assert len(sheets.grids) == 2
+    design = flow.draft(sheets)
+    tables = split(design, sheets.relations)
+    views = {view.sheet: view for view in tables.views}
+    both = [Member(sheets.relations[one.name], views[one.name], one) for one in design.sheets]
+    grid = next(iter(sheets.grids.values()))
+    whole = ledger(grid, both)
+    assert whole.adds_up
+    assert {one.reason: one.cells for one in whole.left_out} == {"outside of the tables that the design takes": 5 + 4}
+    alone = ledger(grid, both[:1])
+    assert alone.adds_up
+    assert alone.set_aside == 5 * 3
 
 
 def _is_value(relation: Relation, header: str) -> bool:

@@ -42,11 +42,7 @@ class Member:
     @property
     def headers(self) -> dict[str, Fate]:
         """What the view gives back, and whether it has it from a table or calculates it."""
-        return {
-            one.header: Fate.STORED if one.formula is None else Fate.CALCULATED
-            for one in self.view.columns
-            if one.gathered is None
-        }
+        return {one.header: Fate.STORED if one.formula is None else Fate.CALCULATED for one in self.view.columns}
 
     @property
     def keeps_places(self) -> bool:

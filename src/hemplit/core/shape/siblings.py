@@ -5,8 +5,9 @@
     R17        Heron XII   →   R17        Heron XVII
     R12        Heron XII       R12        Heron XII
 
-A spelling that is right elsewhere cannot be corrected wherever it stands; this is done in the rows alone whose siblings
-all say the other.
+A spelling that is right elsewhere cannot be corrected wherever it stands, only in the rows whose siblings all say the
+other. It is proposed and never done by itself: people are called Bill in one list and Billy in the next, and the cells
+of this sort that real tables have are nearly all right as they are.
 """
 
 from __future__ import annotations
@@ -25,7 +26,6 @@ from hemplit.core.shape.deciding import (
     company,
     description,
     filled,
-    holds_codes,
     identifies,
     nearly_decides,
     not_last,
@@ -142,7 +142,7 @@ def _step(
     names = tuple(one.name for one in by)
     settings = (("column", column.name), ("instead", meant), ("of", odd), ("by", names))
     why = f"{places(working, column, rows, by)} mostly say so"
-    return Step(ACT, settings, why, proposed=holds_codes(column))
+    return Step(ACT, settings, why, proposed=True, strength=1 / len(rows))
 
 
 def _is_slip(odd: str, meant: str) -> bool:
