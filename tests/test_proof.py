@@ -251,7 +251,7 @@ def test_one_cell_of_a_view_is_found(target: SqliteTarget) -> None:
         (cells,) = target.view(view, tables)
 
         def differs(*pieces: pa.Table, view: object = view, order: object = order) -> int:
-            return check_view(view, tables, sheets.relations, order, pieces).different  # type: ignore[arg-type]
+            return check_view(view, tables, sheets.relations, order, lambda: pieces).different  # type: ignore[arg-type]
 
         assert not differs(cells)
         assert not differs(cells.slice(0, 7), cells.slice(7))

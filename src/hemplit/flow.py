@@ -539,7 +539,7 @@ def _with_target(proof: Proof, sheets: Sheets, tables: Tables, target: Target, p
 
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
     order = target.order(tables.by_name[view.base])
-    return check_view(view, tables, sheets.relations, order, target.view(view, tables))
+    return check_view(view, tables, sheets.relations, order, lambda: target.view(view, tables))
 
 
 def _unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:

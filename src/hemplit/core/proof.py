@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -170,52 +170,69 @@ def check_structure(compared: int, found: Sequence[Difference]) -> Check:
     return Check(what, compared, "parts", len(found), tuple(found[:SHOWN]))
 
 
+@dataclass(frozen=True)
+class _Cells:
+    """The cells of one header as a view writes them: the distinct ones, and a code for each row."""
+
+    values: pa.Array
+    codes: Codes
+
+    def at(self, rows: npt.NDArray[np.integer] | slice) -> pa.Array:
+        """The cells of some rows."""
+        codes = self.codes[rows]
+        return self.values.take(pa.array(codes, mask=codes == EMPTY))
+
+
 def check_view(
     view: View,
     tables: Tables,
     relations: Mapping[str, Relation],
     order: npt.NDArray[np.int64],
-    pieces: Iterable[pa.Table],
+    read: Callable[[], Iterable[pa.Table]],
 ) -> Check:
     """Whether a view of a target gives every cell of a sheet as it was shaped.
 
-    ``pieces`` are its rows, in the order of the rows of its base table that ``order`` says; if they come otherwise they
-    are compared without regard to it. ``relations`` hold that of the sheet and those taken out of it.
+    ``read`` gives its rows in pieces, in the order of the rows of its base table that ``order`` says; if they come
+    otherwise they are read again and compared without regard to it. ``relations`` hold that of the sheet and those
+    taken out of it.
     """
     relation = relations[view.sheet]
     sheets = {one.name: one.sheet for one in tables.views}
     wanted = [_as_given(column, relation, relations, sheets) for column in view.columns]
     what = f"view {view.name} gives back {relation.source.title}"
     compared = relation.row_count * len(wanted)
-    in_order = True
     one_each = not view.lists and len(order) == relation.row_count
-    start, kept = 0, []
+    start, in_order = 0, True
     cells: list[tuple[int, int]] = []
-    for piece in pieces:
-        rows = order[start : start + piece.num_rows] if one_each else np.arange(start, start + piece.num_rows)
-        start += piece.num_rows
+    for piece in read():
         if piece.num_columns != len(wanted):
             found = Difference(f"view {view.name}", f"{len(wanted)} columns", f"{piece.num_columns} columns")
             return Check(what, compared, "cells", 1, (found,))
-        there = len(rows) == piece.num_rows and (not len(rows) or int(rows.max()) < relation.row_count)
-        for place, column in enumerate(wanted if there else ()):
-            odd = _unequal(pa.chunked_array([column.take(pa.array(rows))]), piece.column(place))
-            cells += [(int(rows[row]), place) for row in np.flatnonzero(odd)] if odd.any() else []
-        in_order = in_order and there
-        kept.append(piece)
+        rows = order[start : start + piece.num_rows] if one_each else np.arange(start, start + piece.num_rows)
+        start += piece.num_rows
+        in_order = in_order and len(rows) == piece.num_rows and (not len(rows) or int(rows.max()) < relation.row_count)
+        for place, column in enumerate(wanted if in_order else ()):
+            expected, given = column.at(rows), piece.column(place)
+            if not (
+                given.num_chunks == 1 and expected.equals(given.chunk(0))
+            ):  # the quick way, which nearly always tells
+                odd = _unequal(pa.chunked_array([expected]), given)
+                cells += [(int(rows[row]), place) for row in np.flatnonzero(odd)] if odd.any() else []
     in_order = in_order and start == relation.row_count
     if in_order and not cells:
         return Check(what, compared, "cells", 0, ())
+    kept = list(read())
     given = pa.concat_tables(kept, promote_options="permissive") if kept else None
-    rows_found = _rows_that_differ(view, wanted, given)
+    rows_found = _rows_that_differ(view, [column.at(slice(None)) for column in wanted], given)
     if given is not None and in_order and one_each and 0 < len(cells) <= len(rows_found):
         # No row is missing, and of each but a cell or so is another: these are told.
         told = [
             Difference(
-                f"view {view.name}, {relation.row(row)}, {view.columns[place].header}", _said(wanted[place][row]), said
+                f"view {view.name}, {relation.row(row)}, {view.columns[place].header}",
+                _said(wanted[place].at(slice(row, row + 1))[0]),
+                _said(given.column(place)[int(np.flatnonzero(order == row)[0])]),
             )
             for row, place in sorted(cells)[:SHOWN]
-            for said in [_said(given.column(place)[int(np.flatnonzero(order == row)[0])])]
         ]
         return Check(what, compared, "cells", len(cells), tuple(told))
     return Check(what, compared, "rows" if rows_found else "cells", len(rows_found), tuple(rows_found[:SHOWN]))
@@ -223,11 +240,11 @@ def check_view(
 
 def _as_given(
     column: ViewColumn, relation: Relation, relations: Mapping[str, Relation], sheets: Mapping[str, str]
-) -> pa.Array:
+) -> _Cells:
     """The cells of one header of the sheet as a view writes them: numbers as they are, all else as the sheet does."""
     if column.gathered is None:
         came = relation.by_name[column.header]
-        return _written(came).take(pa.array(came.codes, mask=came.codes == EMPTY))
+        return _Cells(_written(came), came.codes)
     gathered = column.gathered
     child = relations[sheets[gathered.view]]
     value = child.by_name[gathered.column]
@@ -240,12 +257,13 @@ def _as_given(
         here = np.flatnonzero(np.isin(order.codes, at))
         codes = np.full(relation.row_count, EMPTY, dtype=np.int32)
         codes[rows[here]] = value.codes[here]
-        return _written(value).take(pa.array(codes, mask=codes == EMPTY))
+        return _Cells(_written(value), codes)
     entries = np.argsort(rows, kind="stable")
     counts = np.bincount(rows, minlength=relation.row_count)
     texts = pc.cast(_written(value), pa.string()).take(pa.array(value.codes[entries]))
     lists = pa.ListArray.from_arrays(pa.array(np.append(0, np.cumsum(counts)), pa.int32()), texts)
-    return pc.if_else(pa.array(counts > 0), pc.binary_join(lists, gathered.between), pa.scalar(None, pa.string()))
+    codes = np.where(counts > 0, np.arange(relation.row_count), EMPTY).astype(np.int32)
+    return _Cells(pc.binary_join(lists, gathered.between), codes)
 
 
 def _written(column: Column) -> pa.Array:
