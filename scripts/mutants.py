@@ -28,10 +28,10 @@ TESTS = {
     "core/shape": "test_steps test_shapes test_proof laws/test_lossless laws/test_gaps laws/test_sheets laws/test_files test_ties",
     "core/split": "test_design_edits test_proof test_drafts laws/test_lossless laws/test_independent_lists laws/test_some_rows"
     " laws/test_roles laws/test_ids laws/test_rules",
-    "core/rejoin": "test_proof laws/test_independent_lists laws/test_lossless laws/test_computed laws/test_roles",
+    "core/rejoin": "test_proof test_program laws/test_independent_lists laws/test_lossless laws/test_computed laws/test_roles",
     "core/check": "test_design_edits laws/test_independent_lists laws/test_some_rows laws/test_lossless",
     "core/refusals": "test_design_edits laws/test_independent_lists",
-    "targets": "test_program test_safety test_targets test_proof laws/test_tampering test_bad_input",
+    "targets": "test_design_edits test_program test_safety test_targets test_proof laws/test_tampering test_bad_input",
     "design_file": "test_design_edits test_steps laws/test_lossless laws/test_rules",
     "": "test_proof test_steps test_program test_design_edits laws/test_tampering",
 }
@@ -76,7 +76,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("flow.py", "return not self.proof.holds or bool(self.told) or torn", "return not self.proof.holds or bool(self.told)"),
     ("flow.py", "        if not structure.different:\n            raise", "        if structure.different:\n            raise"),
     # Joining again.
-    ("core/rejoin.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return place[both.codes[:rows]].astype(np.int32)"),
+    ("core/rejoin.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return np.where(~blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)"),
     ("core/rejoin.py", "side=\"right\") - 1", "side=\"left\") - 1"),
     ("core/rejoin.py", "    order = np.argsort(limits)\n", "    order = np.arange(len(limits))\n"),
     ("core/rejoin.py", "known[path] = found[rows]", "known[path] = found[: len(rows)]"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import re
 import sqlite3
 from collections.abc import Callable
@@ -120,6 +121,34 @@ def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> Non
     assert "400 cells left out by the design" in ran.out
     assert "Nothing was lost" not in ran.out
     assert "400 left out: leave_out in the design: Remarks" in ran.out
+
+
+@pytest.mark.parametrize("name", ["listed", "ranges", "many", "one"])
+@pytest.mark.parametrize("table", ["jobs", "hull_classes", "boats"])
+def test_a_table_may_have_any_name(name: str, table: str, design: Path, jobs: Path) -> None:
+    """Those too that the views give to what they join."""
+    text = design.read_text(encoding="utf-8").replace(f"[tables.{table}]", f"[tables.{name}]")
+    text = text.replace(f'to = "{table}"', f'to = "{name}"').replace(f'band = "{table}"', f'band = "{name}"')
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, ran.err) == (0, "")
+    assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
+
+
+def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path) -> None:
+    text = design.read_text(encoding="utf-8")
+    made = 'key = ["job_id"]\nunique = [["job_no"]]\ncolumns.job_id = { ids = "number" }\nrules = ['
+    design.write_text(text.replace('key = ["job_no"]\nrules = [', made, 1), encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, ran.err) == (0, "")
+    connection = sqlite3.connect(jobs.parent / "yard.sqlite")
+    told = "SELECT jobs.job_no, crew FROM jobs_crews JOIN jobs ON jobs.job_id = jobs_crews.job_no ORDER BY 1, position"
+    lists: dict[str, list[str]] = {}
+    for number, name in connection.execute(told):
+        lists.setdefault(str(number), []).append(name)
+    connection.close()
+    with jobs.open(encoding="utf-8", newline="") as file:
+        assert lists == {row["Job No"]: row["Crew"].split(", ") for row in csv.DictReader(file) if row["Crew"]}
 
 
 FAULTS: dict[str, tuple[Edit, str]] = {
