@@ -143,7 +143,6 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("targets/schema.py", "nullable=not column.required,", "nullable=True,"),
     ("targets/schema.py", "            if not _served(table, reference):", "            if False:"),
     ("targets/schema.py", "_unused(\"listed\", taken)", "\"listed\""),
-    ("targets/schema.py", "_unused(\"ranges\", taken)", "\"ranges\""),
     ("targets/schema.py", "while name.lower() in {label.lower() for label in labels.values()}:", "while name in labels.values():"),
     ("targets/sqlite.py", "            if leftover.exists():", "            if False:"),
     ("targets/sqlite.py", "            if name.lower() in wanted:", "            if False:"),

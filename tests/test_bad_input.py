@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from pathlib import Path
 
 import pytest
@@ -100,3 +101,12 @@ def test_a_wrong_call_is_one_line(arguments: list[str], expected: str, jobs: Pat
     assert expected in ran.err
     assert ran.err.count("\n") == 1
     assert not list(jobs.parent.glob("*.sqlite"))
+
+
+def test_headers_that_a_database_takes_for_one_are_told_apart(tmp_path: Path) -> None:
+    (tmp_path / "twins.csv").write_text(ODD_SHEETS["twins.csv"], encoding="utf-8")
+    hemplit("load", "twins.csv", "--into", "out.sqlite", folder=tmp_path)
+    connection = sqlite3.connect(tmp_path / "out.sqlite")
+    names = [row[1] for row in connection.execute("PRAGMA table_info(twins_sheet)")]
+    connection.close()
+    assert names[:3] == ["Boat", "Boat (2)", "boat (3)"]

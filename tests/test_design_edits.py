@@ -135,6 +135,23 @@ def test_a_table_may_have_any_name(name: str, table: str, design: Path, jobs: Pa
     assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
 
 
+def test_a_table_named_like_an_alias_keeps_the_lists_apart(tmp_path: Path) -> None:
+    """Where header and column are called the same, a name that means two things would mean the nearer one."""
+    crews = ["Ann, Ben", "Cas", "Ben, Cas, Ann", "Ann, Cas", "Ben"]
+    rows = "".join(f'{job},Boat {job % 4},"{crews[job % 5]}"\n' for job in range(1, 31))
+    (tmp_path / "jobs.csv").write_text(f"Job,Boat,Crew\n{rows}", encoding="utf-8")
+    hemplit("draft", "jobs.csv", folder=tmp_path)
+    path = tmp_path / "jobs.design.toml"
+    text = (
+        path.read_text(encoding="utf-8")
+        .replace("[tables.jobs]", "[tables.listed]")
+        .replace('to = "jobs"', 'to = "listed"')
+    )
+    path.write_text(text, encoding="utf-8")
+    assert hemplit("load", path, "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert same_cells(tmp_path / "jobs.csv", tmp_path / "yard.sqlite", "jobs_sheet")
+
+
 def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path) -> None:
     text = design.read_text(encoding="utf-8")
     made = 'key = ["job_id"]\nunique = [["job_no"]]\ncolumns.job_id = { ids = "number" }\nrules = ['
