@@ -25,7 +25,7 @@ from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.ledger import Member, ledger
 from hemplit.core.model.acts import Act
-from hemplit.core.model.proof import Check, Difference, Proof
+from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.split import split
@@ -54,8 +54,6 @@ if TYPE_CHECKING:
 
 DESIGN_ENDING = ".design.toml"
 LEFT_OUT_ENDING = ".left-out.csv"
-#: So many rows that were left out are shown; more go into a file.
-HANDFUL = 5
 #: A draft looks for determinants of up to so many columns.
 DEPTH = 2
 

@@ -216,9 +216,9 @@ def _delimiter(path: Path, content: Bytes | bytes) -> str:
 
 
 def _parts_header(records: Sequence[Sequence[str]], width: int) -> bool:
-    """Whether the first record that has as many cells as most have is the first at all, or below titles of one cell.
+    """Whether the first record with as many cells as most have names each of its columns.
 
-    A title is followed by a record that no delimiter of the rest is missing from: the header names each column.
+    Titles may stand above it, but none that another delimiter would part: then that may be the header.
     """
     filled = [record for record in records if any(record)]
     header = next((place for place, record in enumerate(filled) if len(record) == width), None)

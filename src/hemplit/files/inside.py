@@ -47,6 +47,7 @@ COUNTS = {
 SPARSE, FEWEST_FILLED = 5_000_000, 200
 #: The quick looks: at the number of a row, at cells beyond column Z, and at what a cell does not tell by its value.
 ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*?\br\s*=\s*[\"'](\d+)")
+A_ROW = re.compile(rb"<(?:\w+:)?row\b")
 BEYOND_Z = re.compile(rb"\br\s*=\s*[\"']([A-Z]{2,})\d")
 ONE_LETTER = re.compile(rb"\br\s*=\s*[\"']([A-Z])\d")
 ERROR = re.compile(rb"\bt\s*=\s*[\"']e[\"']")
@@ -220,8 +221,8 @@ class _Rows:
         self._inside = ""
 
     def read(self, piece: bytes) -> None:
-        start = piece.find(b"row")
-        start = piece.rfind(b"<", 0, start) if start >= 0 else len(piece)
+        first = A_ROW.search(piece)
+        start = first.start() if first else len(piece)
         end = max(piece.rfind(b"</row>") + 6, piece.rfind(b":row>") + 5)
         parser = expat.ParserCreate("utf-8")
         parser.buffer_text = True

@@ -166,7 +166,7 @@ class SqliteTarget:
         ):
             try:
                 # The first thing that is written takes the lock, so that what is seen then stays so.
-                cursor.execute(f"{CREATE_OBJECTS.replace('TABLE', 'TABLE IF NOT EXISTS', 1)}")
+                cursor.execute(CREATE_OBJECTS.replace("TABLE", "TABLE IF NOT EXISTS", 1))
                 there = _catalogue(_rows_of(cursor))
                 ours = set(_ours(there, _rows_of(cursor)))
                 self._check_others(there, ours, tables, _rows_of(cursor))
@@ -213,10 +213,8 @@ class SqliteTarget:
                 for table in tables.tables:
                     held[table.name] = _read(connection, table)
         except (adbc_driver_manager.Error, OSError) as error:
-            reason = " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
-            raise TargetError(
-                self.text, f"it does not hold the tables of the design ({reason})", "load the design again"
-            ) from error
+            what = f"it does not hold the tables of the design ({_reason(error)})"
+            raise TargetError(self.text, what, "load the design again") from error
         return held
 
     def _arrow(self) -> Any:
@@ -262,10 +260,8 @@ class SqliteTarget:
             else:
                 yield from self._in_pieces(view, tables, row_id)
         except adbc_driver_manager.Error as error:
-            reason = " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
-            raise TargetError(
-                self.text, f"the view '{view.name}' cannot be read ({reason})", "load the design again"
-            ) from error
+            what = f"the view '{view.name}' cannot be read ({_reason(error)})"
+            raise TargetError(self.text, what, "load the design again") from error
 
     def _in_pieces(self, view: View, tables: Tables, row_id: str) -> Iterator[pa.Table]:
         """The query of the view, which is known to be what the catalogue says, for one range of rows after another."""
@@ -284,15 +280,8 @@ class SqliteTarget:
             yield from pool.map(piece, range(first, last + 1, step))
 
     def _cells(self, query: str, rows: int) -> pa.Table:
-        with self._arrow() as connection, connection.cursor() as cursor:
-            cursor.adbc_statement.set_options(
-                **{"adbc.sqlite.query.batch_rows": str(max(rows + 1, FEWEST_ROWS_IN_BATCH))}
-            )
-            cursor.execute(query)
-            table = cursor.fetch_arrow_table()
-        for place, column in enumerate(table.columns):
-            if pa.types.is_string(column.type) and not _is_text(column):
-                table = table.set_column(place, table.column_names[place], _readable(column))
+        with self._arrow() as connection:
+            table = _fetched(connection, query, rows)
         return table.rename_columns([str(place) for place in range(table.num_columns)])
 
 
@@ -361,16 +350,33 @@ def _quote(name: str) -> str:
     return sqlite.dialect().identifier_preparer.quote(name)
 
 
+def _reason(error: Exception) -> str:
+    """What the library says, without its own name and the query."""
+    return " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
+
+
 def _read(connection: Any, table: Table) -> pa.Table:
-    held = _select(connection, table, {column.name: _quote(column.name) for column in table.columns})
+    names = [_quote(column.name) for column in table.columns]
+    held = _selected(connection, table, names)
     if any(pa.types.is_binary(column.type) for column in held.columns):
         # Bytes are no values of ours, though they may spell one.
-        shown = {
-            column.name: f"CASE typeof({_quote(column.name)}) WHEN 'blob' THEN 'bytes ' || hex({_quote(column.name)})"
-            f" ELSE {_quote(column.name)} END AS {_quote(column.name)}"
-            for column in table.columns
-        }
-        held = _select(connection, table, shown)
+        shown = [f"CASE typeof({name}) WHEN 'blob' THEN 'bytes ' || hex({name}) ELSE {name} END" for name in names]
+        held = _selected(connection, table, shown)
+    return held
+
+
+def _selected(connection: Any, table: Table, columns: Sequence[str]) -> pa.Table:
+    query = f"SELECT {', '.join(columns)} FROM {_quote(table.name)}"
+    return _fetched(connection, query, table.row_count).rename_columns([column.name for column in table.columns])
+
+
+def _fetched(connection: Any, query: str, rows: int) -> pa.Table:
+    """What a query gives, in one batch; bytes in a text that no encoding of ours has are made readable."""
+    with connection.cursor() as cursor:
+        batch = str(max(rows + 1, FEWEST_ROWS_IN_BATCH))
+        cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": batch})
+        cursor.execute(query)
+        held = cursor.fetch_arrow_table()
     for place, column in enumerate(held.columns):
         if pa.types.is_string(column.type) and not _is_text(column):
             held = held.set_column(place, held.column_names[place], _readable(column))
@@ -394,14 +400,6 @@ def _readable(column: pa.ChunkedArray) -> pa.StringArray:
         except UnicodeDecodeError:
             texts.append(f"bytes {value.hex()}")
     return pa.array(texts, pa.string())
-
-
-def _select(connection: Any, table: Table, columns: Mapping[str, str]) -> pa.Table:
-    with connection.cursor() as cursor:
-        rows = max(table.row_count + 1, FEWEST_ROWS_IN_BATCH)
-        cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": str(rows)})
-        cursor.execute(f"SELECT {', '.join(columns.values())} FROM {_quote(table.name)}")
-        return cursor.fetch_arrow_table().rename_columns(list(columns))
 
 
 def _fill(cursor: Any, tables: Tables) -> None:

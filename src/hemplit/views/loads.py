@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.ledger import BY_DESIGN
 from hemplit.core.model.acts import Act
+from hemplit.core.model.proof import HANDFUL
 from hemplit.views.style import BAD, GOOD, NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
@@ -17,8 +18,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Tables
 
-#: So many rows that were left out are shown, each with so much of what stands in it.
-HANDFUL = 5
+#: So much is shown of what stands in a row that was left out.
 MOST_TEXT = 80
 
 

@@ -13,6 +13,10 @@ class Reason:
     cells: int
 
 
+#: So many rows that were left out are shown; where there are more, all of them go into a file.
+HANDFUL = 5
+
+
 @dataclass(frozen=True)
 class LeftOutRow:
     """A row of the sheet that is in no table although something stands in it: where, by which step, and what."""
