@@ -102,9 +102,9 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/check.py", "        _check_own_key(design, table)\n", ""),
     ("core/check.py", "    _check_operands(sheet, tables)\n", ""),
     # Shaping.
-    ("core/shape/__init__.py", "        told += _found_otherwise(before, working, step)\n", ""),
-    ("core/shape/__init__.py", "        told += _misfits(working, step, place)\n", ""),
-    ("core/shape/__init__.py", "        _check_columns(working, step, place)\n", ""),
+    ("core/shape/__init__.py", "        told += found_otherwise(before, working, step)\n", ""),
+    ("core/shape/__init__.py", "        told += told_misfits(working, step, place, list(misfits(working, step)) if misfits else [])\n", ""),
+    ("core/shape/__init__.py", "        check_columns(working, step, place, detector.SETTINGS)\n", ""),
     ("core/shape/__init__.py", "    for one in unasked:\n", "    for one in unasked[:0]:\n"),
     ("core/shape/totals.py", "sparse[-LAST:] = True", "sparse[-1:] = True"),
     ("core/shape/totals.py", "is_total_line = bool(sums) or at_the_end or _speaks_of_all(working, row)", "is_total_line = True"),

@@ -16,7 +16,8 @@ from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passa
 from hemplit.core.model.findings import Formula
 from hemplit.core.model.relation import Kind, Step
 from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.shape import BY_ACT, KEEP, area, atoms, dates, lists, numbers
+from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
+from hemplit.core.shape.compare import KEEP
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import BY_ONE, COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
 from hemplit.errors import DesignError, nearest

@@ -12,11 +12,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from hemplit.core.model.account import Fate
-from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import base_name, column_letters
+from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT, Doubt, Relation
 from hemplit.core.shape import (
     area,
@@ -42,29 +39,16 @@ from hemplit.core.shape import (
     spelling,
     totals,
 )
-from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.shape.compare import by_file, check_columns, found_otherwise, not_asked_for, told_misfits
 from hemplit.core.shape.values import read_values
-from hemplit.core.shape.working import SHOWN, Working, first_places, keep_rows, start
+from hemplit.core.shape.working import Working, keep_rows, start
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
-    from typing import Protocol
-
-    import numpy.typing as npt
+    from collections.abc import Container, Iterable, Mapping
 
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.relation import Kind, Step
-
-    class RowDetector(Protocol):
-        """A detector of rows that are no rows of the table."""
-
-        ACT: Act
-
-        def find(self, working: Working) -> Iterator[Step]: ...
-
-        def act(self, working: Working, step: Step, number: int) -> Working: ...
-
 
 #: New shapes are added here, in the order in which they act.
 DETECTORS = (
@@ -93,7 +77,6 @@ DETECTORS = (
 BY_ACT = {detector.ACT: detector for detector in (area, *DETECTORS)}
 #: The rows that these set aside hold something; that there are such rows is told even if no step looks for them.
 OF_ROWS = (repeated_header, long_rows, notes, totals)
-KEEP = "keep"
 #: The acts that put right what somebody mistyped or forgot; a person reads no more proposals of them than so many.
 CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
 MOST_PROPOSED = 20
@@ -130,7 +113,7 @@ def _shaped(working: Working, steps: list[Step], without: Container[str], doubts
             before = working
             if not found.proposed:
                 working = detector.act(working, found, detector.ACT.number)
-            steps.append(_by_file(before, working, found))
+            steps.append(by_file(before, working, found))
     return _relations(working, _few_proposals(steps, doubts), {}, tuple(doubts), ())
 
 
@@ -161,116 +144,17 @@ def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Ki
         if step.proposed:
             continue
         detector = BY_ACT[step.act]
-        while unasked and working.columns and unasked[0].ACT.number < detector.ACT.number:
-            told += _not_asked_for(working, unasked.pop(0))
-        _check_columns(working, step, place)
-        told += _misfits(working, step, place)
+        while unasked and unasked[0].ACT.number < detector.ACT.number:
+            told += not_asked_for(working, unasked.pop(0))
+        check_columns(working, step, place, detector.SETTINGS)
+        misfits = getattr(detector, "misfits", None)
+        told += told_misfits(working, step, place, list(misfits(working, step)) if misfits else [])
         before = working
         working = detector.act(working, step, detector.ACT.number)
-        told += _found_otherwise(before, working, step)
+        told += found_otherwise(before, working, step)
     for one in unasked:
-        told += _not_asked_for(working, one)
+        told += not_asked_for(working, one)
     return _relations(working, steps, kinds, (), tuple(told))
-
-
-def _check_columns(working: Working, step: Step, place: int) -> None:
-    """Raises ``InputError`` if a step works on a column that is not there."""
-    sorts = BY_ACT[step.act].SETTINGS
-    wanted = [
-        name
-        for setting, _ in step.settings
-        for name in (step.texts(setting) if sorts[setting] in ("column", "columns", "key") else ())
-        if (setting, name) != ("key", ROW_NUMBER)
-    ]
-    wanted += [name for block in step.blocks for name in block if name]
-    for name in wanted:
-        if working.named(name) is None:
-            raise InputError(
-                working.source.title,
-                f"it has no column '{name}', on which step {place}, '{step.act}', works",
-                "put the column back, or delete the step",
-            )
-
-
-def _misfits(working: Working, step: Step, place: int) -> list[Doubt]:
-    """The cells for which a step was not made: told if the step says to keep them. Else raises ``InputError``."""
-    misfits = getattr(BY_ACT[step.act], "misfits", None)
-    found = list(misfits(working, step)) if misfits else []
-    if not found:
-        return []
-    column = found[0][0]
-    codes = [code for _, code in found]
-    rows = first_places(column)[codes]
-    cells = int(column.cells.counts[codes].sum())
-    places = working.places(column, rows)
-    if step.text("misfits") == KEEP:
-        return [Doubt(f"'{column.name}' has cells that step '{step.act}' leaves as they are", places, "", cells)]
-    more = f" and {len(codes) - SHOWN:,} other texts" if len(codes) > SHOWN else ""
-    raise InputError(
-        working.source.title,
-        f"step {place}, '{step.act}', was not made for {', '.join(places)}{more} under '{column.name}'",
-        f'correct what stands there, or write misfits = "{KEEP}" in the step and kind = "text" for the column',
-    )
-
-
-def _by_file(before: Working, after: Working, step: Step) -> Step:
-    """The step; where each of several files has as many such rows, it says so, as the next file will have them, too."""
-    counts = _per_file(before, _set_aside(before, after, step.act))
-    if step.setting("seen") is None or len(counts) < 2 or len(set(counts)) > 1:
-        return step
-    return replace(
-        step,
-        settings=tuple(("each_file", counts[0]) if key == "seen" else (key, value) for key, value in step.settings),
-    )
-
-
-def _per_file(working: Working, rows: npt.NDArray[np.int64]) -> list[int]:
-    """How many of the rows stand in each file."""
-    starts = [start for _, start in working.source.parts] or [0]
-    return np.bincount(np.searchsorted(starts, rows, side="right") - 1, minlength=len(starts)).tolist()
-
-
-def _found_otherwise(before: Working, after: Working, step: Step) -> list[Doubt]:
-    """What a step that sets rows aside found now, where it was another number when it was drafted."""
-    rows = _set_aside(before, after, step.act)
-    seen, each = step.setting("seen"), step.setting("each_file")
-    if isinstance(each, int):
-        counts = _per_file(before, rows)
-        odd = [place for place, count in enumerate(counts) if count != each]
-        names = [base_name(path) for path, _ in before.source.parts] or [before.source.title]
-        said = ", ".join(f"{counts[place]:,} in {names[place]}" for place in odd[:SHOWN])
-        what = f"{step.act}: {each:,} in each file when drafted, {said} now"
-        return [Doubt(what, (), "look at these files, or write seen instead of each_file", len(odd))] if odd else []
-    if not isinstance(seen, int) or seen == len(rows):
-        return []
-    what = f"{step.act}: {seen:,} when drafted, {len(rows):,} now"
-    hint = f"if that is right, write seen = {len(rows)} in the step"
-    return [Doubt(what, _said(before, rows[::-1]), hint, len(rows))]
-
-
-def _not_asked_for(working: Working, detector: RowDetector) -> list[Doubt]:
-    """The rows that a step would set aside, where the design has no such step."""
-    told = []
-    for step in detector.find(working):
-        rows = _set_aside(working, detector.act(working, step, detector.ACT.number), detector.ACT)
-        hint = f'they are loaded as data; write {{ act = "{step.act}" }} as a step, with keep = true if they are data'
-        told.append(Doubt(f"{step.act}: none when drafted, {len(rows):,} now", _said(working, rows), hint, len(rows)))
-    return told
-
-
-def _set_aside(before: Working, after: Working, act: str) -> npt.NDArray[np.int64]:
-    """The rows of the grid that a step has set aside by its own name."""
-    gone = [one.rows for one in after.account[len(before.account) :] if one.reason == act]
-    return np.concatenate(gone) if gone else np.zeros(0, dtype=np.int64)
-
-
-def _said(working: Working, rows: Sequence[int] | npt.NDArray[np.int64]) -> tuple[str, ...]:
-    """Some rows of the grid with what stands in them."""
-    return tuple(
-        f"{working.rows_said([row])} '{', '.join([text for text in working.row_texts(place) if text][:SHOWN])}'"
-        for row in rows[:SHOWN]
-        for place in np.flatnonzero(working.grid_rows == row).tolist()
-    )
 
 
 def take_as_it_is(grid: Grid) -> Relation:
