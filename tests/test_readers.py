@@ -158,10 +158,12 @@ def test_the_xml_of_a_workbook_may_be_written_otherwise(case: str, tmp_path: Pat
     assert cells(grid)[1:] == [[long.get(text, text) for text in row] for row in EXPECTED]
 
 
-@pytest.mark.parametrize("cell", ["XFD1048576", "A1048576", "XFD3"])
-def test_a_stray_cell_far_out_is_a_plain_refusal_or_read(cell: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    ("row", "cell"),
+    [("1048576", "XFD1048576"), ("1048576", "A1048576"), ("3", "XFD3"), ("9", "I281048576"), ("9", "i1048576")],
+)
+def test_a_stray_cell_far_out_is_a_plain_refusal_or_read(row: str, cell: str, tmp_path: Path) -> None:
     workbook(tmp_path / "a.xlsx")
-    row = "".join(filter(str.isdigit, cell))
     stray = f'<row r="{row}"><c r="{cell}"><v>1</v></c></row></sheetData>'
     rewritten(tmp_path / "a.xlsx", "xl/worksheets/sheet1.xml", ("</sheetData>", stray))
     ran = hemplit("look", "a.xlsx", folder=tmp_path)

@@ -48,8 +48,10 @@ SPARSE, FEWEST_FILLED = 5_000_000, 200
 #: The quick looks: at the number of a row, at cells beyond column Z, and at what a cell does not tell by its value.
 ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*?\br\s*=\s*[\"'](\d+)")
 A_ROW = re.compile(rb"<(?:\w+:)?row\b")
-BEYOND_Z = re.compile(rb"\br\s*=\s*[\"']([A-Z]{2,})\d")
-ONE_LETTER = re.compile(rb"\br\s*=\s*[\"']([A-Z])\d")
+BEYOND_Z = re.compile(rb"\br\s*=\s*[\"']([A-Za-z]{2,})\d")
+ONE_LETTER = re.compile(rb"\br\s*=\s*[\"']([A-Za-z])\d")
+#: A cell may name another row than the one it stands in, and the reader beneath believes it.
+FAR_DOWN = rb"\br\s*=\s*[\"'][A-Za-z]+(\d{%d,})"
 ERROR = re.compile(rb"\bt\s*=\s*[\"']e[\"']")
 LONG_NUMBER = re.compile(rb">\s*-?\d{16,}\s*<")
 LONG_TEXT = re.compile(r"-?\d{16,}")
@@ -196,6 +198,8 @@ def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside
         numbers = ROW.findall(piece)
         numbered = numbered and (bool(numbers) or b"row" not in piece)
         bottom = max(bottom, *map(_row, numbers), 0)
+        longer = FAR_DOWN % (len(str(bottom + 1)) + 1)
+        bottom = max(bottom, *map(_row, re.findall(longer, piece)), 0)
         right = max(right, *map(_column, set(BEYOND_Z.findall(piece))), 0)
         filled += piece.count(b"<c ") + piece.count(b":c ")
         special = ERROR.search(piece) or LONG_NUMBER.search(piece) or (styled and styled.search(piece))
@@ -291,6 +295,6 @@ def _row(digits: bytes) -> int:
 
 def _column(letters: bytes) -> int:
     column = 0
-    for letter in letters[:4]:
+    for letter in letters[:4].upper():
         column = 26 * column + letter - 64
     return column - 1
