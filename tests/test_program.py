@@ -42,7 +42,7 @@ def test_what_a_designer_would_draw(jobs: Path) -> None:
     tables = {table["name"]: table for table in loaded["tables"]}
     assert {name: table["rows"] for name, table in tables.items()} == {
         "jobs": 400, "boats": 64, "owners": 37, "berths": 35, "works": 11,
-        "hull_classes": 3, "towns": 7, "docks": 3, "statuses": 4, "jobs_crews": 725,
+        "hull_classes": 3, "towns": 7, "docks": 3, "statuses": 4, "jobs_crews": 725, "crews": 14,
     }  # fmt: skip
     assert tables["boats"]["key"] == ["boat_reg"]
     assert tables["owners"]["key"] == ["owner_id"]

@@ -53,7 +53,14 @@ NO_IDENTIFIER = frozenset("paid unpaid valid invalid grid void solid liquid flui
 MEASURE = frozenset(
     "qty quantity amount price cost total sum rate hours days weight length width height depth size age count balance"
     " score percent share discount tax fee date time year month week menge preis betrag summe datum gewicht laenge"
+    " duration distance speed temperature humidity pressure population area volume altitude latitude longitude delay"
+    " salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms km"
     " breite hoehe anzahl stunden quantite prix montant poids longueur cantidad precio importe peso largo fecha".split()
+)
+#: Such a column tells when, even where its values are whole numbers.
+MOMENT = frozenset(
+    "date day time year month week hour quarter season observed datum tag zeit jahr monat woche stunde quartal saison"
+    " jour heure annee mois semaine fecha dia hora ano mes semana".split()
 )
 #: The shortest limit among the databases that Hemplit writes to, less some room for a number.
 LONGEST_NAME = 56

@@ -7,12 +7,14 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.bands import band_table, usable_bands
 from hemplit.core.draft.entities import Entity, entities, stem_of_thing
 from hemplit.core.draft.independent import Parted, list_tables, parted
-from hemplit.core.draft.judge import can_decide, is_homonym, is_person, judge
-from hemplit.core.draft.keys import base_key, is_code, key_of_part
+from hemplit.core.draft.judge import judge
+from hemplit.core.draft.keys import base_key, is_code, key_of_part, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, unused, without
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.some_rows import parted_rows
+from hemplit.core.draft.sorts import can_decide, is_homonym
+from hemplit.core.draft.weighing import is_person
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.formulas import in_views
 from hemplit.core.ids import NUMBER
@@ -60,7 +62,8 @@ class Drafting:
         }
         self.key = key or (key_of_part(findings) if findings.of else self._base_key())
         # What hangs on the row that this relation was taken out of stands with that row.
-        own = [one for one in judge(findings, self.key, self.computed) if not upward.keys() & {*one.left}]
+        judged = judge(findings, self.key, self.computed)
+        own = [one for one in judged if one.believed and not upward.keys() & {*one.left}]
         judged = with_wishes(own, wishes, findings)
         found = entities(findings, judged, self.key)
         self.roles = roles(findings, found, self.key, {*self.computed, *upward})
@@ -70,6 +73,8 @@ class Drafting:
             # What identifies a thing together with the owner of the lists is an entry of one of them.
             self.things = tuple(thing for thing in self.things if len(thing.lead) == 1)
         self.home = self._homes(self.things)
+        if not self.key and self.parted is None:
+            self.key = record_key(findings, self._speaks_of(), self.computed)
         self.by_column = {thing.lead: thing for thing in self.things}
         self.pools: dict[str, Named] = {}
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
@@ -78,6 +83,13 @@ class Drafting:
         self.base_name = ""
         self.named: dict[tuple[str, ...], Named] = {}
         self.lookups: list[TablePlan] = []
+
+    def _speaks_of(self) -> set[str]:
+        """The columns by which the sheet's rows name things and kinds of things."""
+        leads = {thing.lead[0] for thing in self.things if len(thing.lead) == 1 and self._home_of(thing) is None}
+        rows = self.findings.row_count
+        kinds = {one.name for one in self.findings.columns if is_lookup(one, rows, self.wishes.lookups)}
+        return leads | set(self.roles.first) | (kinds - self.home.keys())
 
     def _only_repeats(self, one: Computed) -> bool:
         """Whether a text that could identify something is but the parts of a name put together, or part of a date."""
@@ -268,12 +280,17 @@ class Drafting:
             named.columns.append(self._band(named, self.bands[header]))
         elif header in self.computed:
             named.columns.append(self._computed_column(named, self.computed[header]))
-        elif self.roles.first.get(header, header) in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups):
+        elif self._is_kind(facts, rows):
             named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
             name = column_name(self._plain(header), named.stem, named.taken, self._letters(header))
             further = self.roles.others.get(header, ())
             named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required, roles=further))
+
+    def _is_kind(self, facts: ColumnFacts, rows: int) -> bool:
+        """Whether a column of a table with so many rows gets a list of its values."""
+        first = self.roles.first.get(facts.name, facts.name)
+        return first in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups)
 
     def _plain(self, header: str) -> str:
         """A header without the words for its role."""
@@ -360,7 +377,7 @@ class Drafting:
             required = self._facts(header).blanks == self._blank_rows(thing)
             column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
             named.columns.append(column)
-            if len(thing.lead) == 1:
+            if len(thing.lead) == 1 and (header == thing.lead[0] or is_code(self._facts(header))):
                 unique.append((column.name,))
         if len(thing.lead) > 1 and identifying:
             unique.append(tuple(column.name for column in named.columns[1:]))
@@ -431,8 +448,12 @@ class Drafting:
             base.key = (*base.key, name)
             return
         to = self._referred(facts.name, None)
-        base.columns.append(self._referring(facts.name, name, to, required=True, why="tells the rows apart"))
-        base.key = (*base.key, name)
+        made_up = to is not None and any(column.ids for column in to.columns)
+        if made_up or (to is None and len(self.key) > 1 and self._is_kind(facts, self.findings.row_count)):
+            self._add(base, facts.name, None, self.findings.row_count)
+        else:
+            base.columns.append(self._referring(facts.name, name, to, required=True, why="tells the rows apart"))
+        base.key = (*base.key, base.columns[-1].name)
 
     def _home_of(self, thing: Entity) -> Entity | None:
         """The thing that refers to this one; None if the sheet's own rows do."""

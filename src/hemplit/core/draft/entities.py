@@ -10,15 +10,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.judge import is_homonym, is_person
 from hemplit.core.draft.naming import singular, stem
+from hemplit.core.draft.sorts import can_decide, is_homonym
+from hemplit.core.draft.weighing import is_person
 from hemplit.core.theory.closure import Rules
 from hemplit.core.words import stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from hemplit.core.draft.judge import Judged
+    from hemplit.core.draft.judge import Verdict
     from hemplit.core.model.findings import Findings
 
 
@@ -54,7 +55,7 @@ def stem_of_thing(thing: Entity) -> tuple[str, ...]:
     return tuple(part for name in thing.lead for part in singular(stem([name])))
 
 
-def entities(findings: Findings, judged: Sequence[Judged], key: Sequence[str]) -> tuple[Entity, ...]:
+def entities(findings: Findings, judged: Sequence[Verdict], key: Sequence[str]) -> tuple[Entity, ...]:
     """The things that the dependencies show, if there is anything to say of them; ``key`` stays with the sheet."""
     rules = Rules([(one.left, one.right) for one in judged])
     reach = {left: rules.closure(left) for left in dict.fromkeys(one.left for one in judged)}
@@ -96,11 +97,18 @@ def _without_clashes(
 def _leads(
     findings: Findings, reach: dict[tuple[str, ...], frozenset[str]], key: Sequence[str]
 ) -> dict[tuple[str, ...], tuple[str, ...]]:
-    """Each left side that stands for a thing, with the columns that are equal to it."""
+    """Each left side that stands for a thing, with the columns that are equal to it.
+
+    Of equal ones what the rows are known by comes first, then what names things by its sort, then what stands first.
+    """
     position = {facts.name: facts.position for facts in findings.columns}
     leads: dict[tuple[str, ...], tuple[str, ...]] = {}
     taken: set[str] = set()
-    order = sorted(reach, key=lambda left: (len(left), [position[name] for name in left]))
+    able = {facts.name for facts in findings.columns if can_decide(facts)}
+    order = sorted(
+        reach,
+        key=lambda left: (len(left), left[0] not in key, left[0] not in able, [position[name] for name in left]),
+    )
     for left in order:
         if len(left) == 1 and left[0] not in taken:
             alike = tuple(

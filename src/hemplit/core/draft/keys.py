@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from math import prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.judge import can_decide, is_postal_code
-from hemplit.core.words import LINE, is_identifier, words
+from hemplit.core.draft.sorts import can_decide, is_postal_code
+from hemplit.core.words import LINE, MOMENT, is_identifier, words
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Collection, Iterable, Sequence
 
     from hemplit.core.model.findings import ColumnFacts, Findings
 
 #: A pair is a natural key if chance would have made so many rows collide in it, and none do.
 COLLISIONS = 10.0
+#: Where both are things that the rows speak of, so many are enough.
+FEW = 1.0
+#: Kinds of values that tell when.
+TIMES = frozenset(("date", "moment", "time"))
 
 
 def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
@@ -29,11 +34,35 @@ def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
             if can_decide(facts[0]) and is_code(facts[0]):
                 good.append(key)
         elif all(one in lines or (can_decide(one) and is_code(one)) for one in facts) and (
-            lines or _unlikely_unique(facts, findings.row_count)
+            lines or _collisions(facts, findings.row_count) >= COLLISIONS
         ):
             good.append(key)
     position = {facts.name: facts.position for facts in findings.columns}
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
+
+
+def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[str]) -> tuple[str, ...]:
+    """What the sheet's rows speak of, and the moments, if these tell them apart; empty if it is no wonder that they do.
+
+    A person and a contract, a station and an hour: a number beside would be made up for nothing.
+    """
+    skip = {*aside}
+    position = {facts.name: facts.position for facts in findings.columns}
+    good = []
+    for key in findings.keys:
+        facts = [findings.by_name[name] for name in key]
+        spoken = [name for name in key if name in speaks_of]
+        if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
+            continue
+        moments = [one for one in facts if one.name not in speaks_of]
+        if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= (COLLISIONS if moments else FEW):
+            good.append(key)
+    return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
+
+
+def is_moment(facts: ColumnFacts) -> bool:
+    """Whether a column tells when: a date, a time, a year."""
+    return facts.kind.word in TIMES or bool(MOMENT.intersection(words(facts.name)))
 
 
 def key_of_part(findings: Findings) -> tuple[str, ...]:
@@ -50,11 +79,9 @@ def is_line(facts: ColumnFacts) -> bool:
     return facts.kind.word == "whole number" and bool(LINE.intersection(words(facts.name)))
 
 
-def _unlikely_unique(facts: Sequence[ColumnFacts], rows: int) -> bool:
-    chance = 1.0
-    for one in facts:
-        chance *= one.agreement
-    return rows * rows / 2 * chance >= COLLISIONS
+def _collisions(facts: Sequence[ColumnFacts], rows: int) -> float:
+    """How many pairs of rows chance would have made alike in all of these."""
+    return rows * rows / 2 * prod(one.agreement for one in facts)
 
 
 def is_code(facts: ColumnFacts) -> bool:

@@ -7,16 +7,16 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.judge import LISTS
-from hemplit.core.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, words
+from hemplit.core.draft.weighing import LISTS
+from hemplit.core.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts
 
 #: Each value must stand in so many rows of its table on average; fewer, and the table says nothing new.
-LEAST_REPEATS = 4.0
-#: Where many are wanted, this is enough.
-FEW_REPEATS = 2.0
+LEAST_REPEATS = 2.0
+#: A place is a part of an address, and a thing by itself only where it comes again and again.
+PLACE_REPEATS = 4.0
 #: Such columns are lists of nothing, however often they repeat.
 NEVER = ADDRESS | CONTACT | FREE_TEXT | PART_OF_NAME
 #: A list that a person can overlook.
@@ -35,7 +35,7 @@ def is_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> bool:
 
 def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> str:
     """Why a column gets no lookup table; empty if it does."""
-    few = LEAST_REPEATS if wanted == "some" else FEW_REPEATS
+    few = PLACE_REPEATS if wanted == "some" and PLACE.intersection(words(facts.name)) else LEAST_REPEATS
     reasons = {
         "none are wanted": wanted == "none",
         f"{facts.kind.word}s that repeat name nothing": facts.kind.word != "text",

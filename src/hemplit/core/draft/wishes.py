@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.judge import Judged
+from hemplit.core.draft.judge import Verdict
 from hemplit.core.ids import NUMBER
 from hemplit.errors import InputError, nearest
 
@@ -44,7 +44,7 @@ def check_headers(wishes: Wishes, sheets: Iterable[Findings]) -> None:
             raise InputError(f"column '{name}'", "no sheet has it", nearest(name, known))
 
 
-def with_wishes(judged: Sequence[Judged], wishes: Wishes, findings: Findings) -> tuple[Judged, ...]:
+def with_wishes(judged: Sequence[Verdict], wishes: Wishes, findings: Findings) -> tuple[Verdict, ...]:
     """The dependencies that are meant, with those that hold a wish together and without those that are to part."""
     parted = {(one, other) for columns in wishes.apart for one in columns for other in columns if one != other}
     kept = [one for one in judged if not any((left, one.right) in parted for left in one.left)]
@@ -55,7 +55,7 @@ def with_wishes(judged: Sequence[Judged], wishes: Wishes, findings: Findings) ->
         kept = [one for one in kept if one.right not in columns or one.right == lead]
         kept = [one for one in kept if not set(one.left) & (set(columns) - {lead})]
         groups = findings.by_name[lead].distinct
-        kept += [Judged((lead,), right, groups, 0, 0.0) for right in columns if right != lead]
+        kept += [Verdict((lead,), right, groups) for right in columns if right != lead]
     return tuple(kept)
 
 

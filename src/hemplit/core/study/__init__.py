@@ -45,7 +45,7 @@ NEARLY = 0.1
 SAMPLE = 20_000
 MOST_NEARLY = 1_000
 #: A column with a few blanks still names something in the other rows.
-FEW_BLANKS = 0.02
+FEW_BLANKS = 0.1
 
 
 def study(

@@ -1,0 +1,88 @@
+"""What sort of column one is, by its header and its values: whether it could identify something at all."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
+from hemplit.core.words import (
+    ADDRESS,
+    CONTACT,
+    FREE_TEXT,
+    IDENTIFIER,
+    MEASURE,
+    POSTAL_CODE,
+    is_identifier,
+    stem_of,
+    words,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from hemplit.core.model.findings import ColumnFacts
+
+
+def can_decide(facts: ColumnFacts) -> bool:
+    """Whether a column is of the sort that identifies something."""
+    return not why_not_deciding(facts)
+
+
+def why_not_deciding(facts: ColumnFacts) -> str:
+    """Why a column is not of the sort that identifies something; empty if it is."""
+    named = is_identifier(words(facts.name))
+    reasons = {why_never(facts): True}
+    if facts.kind.word == "text":
+        reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}
+    else:
+        said = set(words(facts.name))
+        number = facts.kind.word == "whole number"
+        measured = bool(said & MEASURE) and not is_identifier(words(facts.name)[-1:])
+        reasons |= {
+            f"'{facts.name}' is a measure, and measures decide nothing": measured and number,
+            f"'{facts.name}' holds {facts.kind.word}s, which identify nothing": not number,
+            f"'{facts.name}' holds numbers, and its header does not say that they are given out": not named,
+        }
+    return next((reason for reason, holds in reasons.items() if reason and holds), "")
+
+
+def why_never(facts: ColumnFacts) -> str:
+    """Why a column identifies nothing whatever the evidence; empty if it might."""
+    said = set(words(facts.name))
+    free = bool(said & FREE_TEXT) and not is_identifier(said)
+    text = facts.kind.word == "text"
+    reasons = {
+        "it has one value only": facts.distinct < 2,
+        f"'{facts.name}' tells how to reach somebody, and decides nothing": bool(said & CONTACT),
+        f"'{facts.name}' is a line of an address, and decides nothing": bool(said & ADDRESS),
+        f"'{facts.name}' holds sentences, not names": text and free,
+        f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
+    }
+    return next((reason for reason, holds in reasons.items() if holds), "")
+
+
+def is_postal_code(name: str) -> bool:
+    """Whether a header says so."""
+    return bool(POSTAL_CODE.intersection(words(name)))
+
+
+def is_code_by_name(facts: ColumnFacts) -> bool:
+    """Whether the header says so."""
+    return is_identifier(words(facts.name))
+
+
+def reaches(name: str) -> bool:
+    """Whether a header says how to reach somebody, by a telephone or an address."""
+    return bool({*words(name)} & (CONTACT | ADDRESS)) and not is_postal_code(name)
+
+
+def is_contact_of(contact: str, name: str) -> bool:
+    """Whether a header says how to reach what another names, or does not say whom."""
+    about, said = stem_of(name), words(contact)
+    whose = [word for word in said if word not in CONTACT | ADDRESS | IDENTIFIER]
+    return reaches(contact) and (not whose or (bool(about) and said[: len(about)] == about))
+
+
+def is_homonym(left: Sequence[str]) -> bool:
+    """Whether two columns are a name, and what tells those of one name apart."""
+    return len(left) == 2 and reaches(left[1]) and not reaches(left[0])
