@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 SLIPS_PER_CHARACTER = 1 / 6
 #: Signs between words, which people leave out or put in.
 BETWEEN = "–'’.,/&()"
-ROMAN = re.compile(r"\b[ivxlc]+\b", re.IGNORECASE)
+ROMAN = re.compile(r"\b(?=[ivxlc]+\b)c{0,3}(?:x[cl]|l?x{0,3})(?:i[xv]|v?i{0,3})\b", re.IGNORECASE)
 
 
 def are_twins(one: str, other: str) -> bool:
@@ -29,14 +29,20 @@ def are_twins(one: str, other: str) -> bool:
         return False
     if " ".join(one.casefold().split()) == " ".join(other.casefold().split()):
         return True
-    if _signs(one) != _signs(other):
-        return False
     shorter = min(len(one), len(other))
     slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
-    # In a code every character counts: what differs in a digit is another code, and Teal II is not Teal III.
-    if shorter < 4 or _numbers(one) != _numbers(other):
+    if shorter < 4 or differs_in_a_sign(one, other):
         return False
     return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
+
+
+def differs_in_a_sign(one: str, other: str) -> bool:
+    """Whether two texts differ in a digit, a sign or a Roman number: PD+ is not PD-, and Teal II is not Teal III.
+
+    >>> differs_in_a_sign("N01", "N02"), differs_in_a_sign("Teal", "Tael")
+    (True, False)
+    """
+    return _signs(one) != _signs(other) or _numbers(one) != _numbers(other)
 
 
 def sharing_a_half(texts: Sequence[str]) -> list[list[int]]:
