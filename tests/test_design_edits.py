@@ -200,6 +200,7 @@ FAULTS: dict[str, tuple[Edit, str]] = {
         lambda text: text.replace('key = ["job_no"]\nrules = [', 'key = ["job_no"]\nrules = [\n{ columns = ["remarks"], keep = "least", values = ["0"] },'),
         "has no least number",
     ),
+    "its own table by no header": (lambda text: text.replace('columns.remarks      = { from = "Remarks", kind = "text" }', 'columns.remarks = { to = "jobs" }'), "refers to its own table by no header"),
     "a key to its own table": (lambda text: text.replace('{ from = "Job No"', '{ to = "jobs", from = "Job No"').replace(', kind = "whole number", required = true }  # tells', ', required = true }  # tells'), "cannot refer to its own table"),
     "a column without a name": (lambda text: text.replace("columns.remarks ", 'columns."" '), "'' is no name"),
     "an area of one corner": (lambda text: text.replace("steps = [", 'steps = [{ act = "take the cells", area = "A1" },', 1), "must be a range such as A4:D90"),

@@ -21,7 +21,7 @@ def check(design: Design) -> None:
     for table in design.tables:
         _check_keys(table)
     for table in design.tables:
-        _check_own_key(design, table)
+        _check_own_rows(design, table)
         if table.purpose == "band":
             _check_band(table)
     resolve.filling_order(design, design.tables)
@@ -90,8 +90,8 @@ def _check_keys(table: TablePlan) -> None:
         raise DesignError(resolve.place(table), "it has nothing but a made-up id", "add a column, or delete the table")
 
 
-def _check_own_key(design: Design, table: TablePlan) -> None:
-    """A row that named itself by itself could never be found."""
+def _check_own_rows(design: Design, table: TablePlan) -> None:
+    """A row that named itself by itself could never be found, and one that names another needs a header for it."""
     for name in table.key:
         pointed = resolve.target(design, table, table.by_name[name])
         if pointed is not None and pointed.table.name == table.name:
@@ -99,6 +99,13 @@ def _check_own_key(design: Design, table: TablePlan) -> None:
                 resolve.place(table, table.by_name[name]),
                 "a column of the key cannot refer to its own table",
                 "take 'to' off, or the column out of the key",
+            )
+    for column in table.columns:
+        if column.to == table.name and column.source is None:
+            raise DesignError(
+                resolve.place(table, column),
+                "it refers to its own table by no header",
+                "write from = \"HEADER\" beside 'to'",
             )
 
 
