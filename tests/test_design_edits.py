@@ -159,7 +159,8 @@ def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path)
     ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
     assert (ran.code, ran.err) == (0, "")
     connection = sqlite3.connect(jobs.parent / "yard.sqlite")
-    told = "SELECT jobs.job_no, crew FROM jobs_crews JOIN jobs ON jobs.job_id = jobs_crews.job_no ORDER BY 1, position"
+    told = "SELECT jobs.job_no, crews.name FROM jobs_crews JOIN jobs ON jobs.job_id = jobs_crews.job_no"
+    told += " JOIN crews USING (crew_id) ORDER BY 1, position"
     lists: dict[str, list[str]] = {}
     for number, name in connection.execute(told):
         lists.setdefault(str(number), []).append(name)

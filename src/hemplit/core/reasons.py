@@ -13,9 +13,9 @@ import numpy as np
 from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, combine
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, is_code
+from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.lookups import why_no_lookup
-from hemplit.core.draft.sorts import can_decide, is_homonym, why_not_deciding
+from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_not_deciding
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.refusals import all_of

@@ -8,12 +8,12 @@ from hemplit.core.draft.bands import band_table, usable_bands
 from hemplit.core.draft.entities import Entity, entities, stem_of_thing
 from hemplit.core.draft.independent import Parted, list_tables, parted
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, is_code, key_of_part, record_key
+from hemplit.core.draft.keys import base_key, key_of_part, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, unused, without
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.some_rows import parted_rows
-from hemplit.core.draft.sorts import can_decide, is_homonym
+from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.formulas import in_views
@@ -89,7 +89,8 @@ class Drafting:
         leads = {thing.lead[0] for thing in self.things if len(thing.lead) == 1 and self._home_of(thing) is None}
         rows = self.findings.row_count
         kinds = {one.name for one in self.findings.columns if is_lookup(one, rows, self.wishes.lookups)}
-        return leads | set(self.roles.first) | (kinds - self.home.keys())
+        codes = {one.name for one in self.findings.columns if one.repeats and one.kind == TEXT and is_code(one)}
+        return leads | set(self.roles.first) | ((kinds | codes) - self.home.keys())
 
     def _only_repeats(self, one: Computed) -> bool:
         """Whether a text that could identify something is but the parts of a name put together, or part of a date."""
@@ -201,8 +202,13 @@ class Drafting:
 
     def _blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
         """Whether the thing has content in rows where that key is blank."""
-        content = {*thing.lead, *thing.alike, *thing.members}
+        content = self._content(thing)
         return any(one.left == key and one.blank_decides and one.right in content for one in self.findings.held)
+
+    def _content(self, thing: Entity) -> set[str]:
+        """What is said of a thing, by itself and by the things that it refers to."""
+        further = [one for one in self.things if one is not thing and {*one.lead} <= {*thing.members}]
+        return {*thing.lead, *thing.alike, *thing.members}.union(*map(self._content, further))
 
     def _choose_key(self, thing: Entity) -> None:
         named = self.named[thing.lead]

@@ -8,8 +8,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_code
 from hemplit.core.draft.naming import plural, singular, stem, without
+from hemplit.core.draft.sorts import is_code
 from hemplit.core.model.design import ColumnPlan, TablePlan
 from hemplit.core.words import snake, words
 

@@ -11,7 +11,7 @@ from itertools import pairwise
 from math import log2
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import can_decide, is_contact_of, is_postal_code, reaches, why_never
+from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of, is_postal_code, reaches, why_never
 from hemplit.core.draft.weighing import Candidates, is_part, is_person, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.words import PLACE, is_identifier, stem_of, words
@@ -81,6 +81,7 @@ class _Judge:
         self.findings = findings
         self.key = {*key}
         self.usable = candidates(findings, key, {*aside})
+        self.addresses = any(reaches(facts.name) or is_postal_code(facts.name) for facts in findings.columns)
         self.single = [one for one in self.usable if len(one.left) == 1]
 
     def verdicts(self) -> tuple[Verdict, ...]:
@@ -133,10 +134,10 @@ class _Judge:
 
     def _is_misspelt(self, one: Dependency) -> bool:
         """Whether the left side names something that has a code, with a slip or two, so that it seems finer."""
-        (name, *_), about = one.left, stem_of(one.left[0])
-        return not is_identifier(words(name)) and any(
-            is_identifier(words(other))
-            and stem_of(other) == about
+        name, facts = one.left[0], self.findings.by_name
+        return not is_code(facts[name]) and any(
+            is_code(facts[other])
+            and facts[other].distinct < facts[name].distinct
             and (other, name) in self.findings.nearly
             and other not in self.candidates.lefts_of[name]
             for other in self.candidates.by_left[one.left]
@@ -155,7 +156,7 @@ class _Judge:
         said, groups = set(words(one.left[0])), self.candidates.groups[one.left]
         finer = [self.candidates.groups[(left,)] for left in self.candidates.lefts_of[one.left[0]]]
         rows = min([self.findings.row_count, *(count for count in finer if count > groups)])
-        place = bool(said & PLACE) or is_postal_code(one.left[0])
+        place = self.addresses and (bool(said & PLACE) or is_postal_code(one.left[0]))
         return len(one.left) == 1 and place and not is_identifier(said) and rows < PLACE_REPEATS * groups
 
     def _persons(self) -> list[Dependency]:
@@ -254,7 +255,14 @@ class _Judge:
             against = next((reason for reason, holds in reasons.items() if holds), "")
             enough = not against and sum(value for _, value in bits) >= 0
             found.append(Verdict(one.left, one.right, _groups(one), bits, enough, against))
-        return found
+        # What stands for a thing in one of its columns does so in those of which less can be shown, too.
+        things = {one.left for one in found if one.believed}
+        return [
+            replace(one, believed=True, why_not="")
+            if one.left in things and one.right not in decided | self.key
+            else one
+            for one in found
+        ]
 
 
 def _groups(one: Dependency) -> int:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import can_decide, is_postal_code
-from hemplit.core.words import LINE, MOMENT, is_identifier, words
+from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.words import LINE, MOMENT, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -82,10 +82,3 @@ def is_line(facts: ColumnFacts) -> bool:
 def _collisions(facts: Sequence[ColumnFacts], rows: int) -> float:
     """How many pairs of rows chance would have made alike in all of these."""
     return rows * rows / 2 * prod(one.agreement for one in facts)
-
-
-def is_code(facts: ColumnFacts) -> bool:
-    """Whether the values look like codes or numbers that were given out: short and without spaces."""
-    if facts.kind.word == "whole number":
-        return is_identifier(words(facts.name)) or is_postal_code(facts.name)
-    return facts.kind.word == "text" and facts.code_like >= 0.95 and facts.longest <= 20

@@ -9,9 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_code
 from hemplit.core.draft.lookups import is_lookup
-from hemplit.core.draft.sorts import can_decide
+from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.words import IDENTIFIER, NAME, words
 
 if TYPE_CHECKING:

@@ -22,6 +22,9 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.findings import ColumnFacts
 
+#: What its header calls a code is one, unless it is longer than any.
+LONGEST_CODE = 40
+
 
 def can_decide(facts: ColumnFacts) -> bool:
     """Whether a column is of the sort that identifies something."""
@@ -59,6 +62,14 @@ def why_never(facts: ColumnFacts) -> str:
         f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
     }
     return next((reason for reason, holds in reasons.items() if holds), "")
+
+
+def is_code(facts: ColumnFacts) -> bool:
+    """Whether the values look like codes or numbers that were given out: short and without spaces."""
+    if facts.kind.word == "whole number":
+        return is_identifier(words(facts.name)) or is_postal_code(facts.name)
+    named = is_identifier(words(facts.name)) and facts.longest <= LONGEST_CODE and facts.list_like == 0
+    return facts.kind.word == "text" and (named or (facts.code_like >= 0.95 and facts.longest <= 20))
 
 
 def is_postal_code(name: str) -> bool:

@@ -46,6 +46,8 @@ SEPARATORS = {
     "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
     "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
 }
+#: What stands between values and seldom for anything else: that these stand alone as well is enough.
+FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "stroke": "/", "comma": ", ", "and": " and "}
@@ -96,7 +98,8 @@ def separator(column: WorkingColumn) -> str | None:
 def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     parted = [(_parts(text, by), count) for text, count in zip(texts, counts, strict=True)]
     several = [(parts, count) for parts, count in parted if len(parts) > 1]
-    if len(several) < 2 or sum(count for _, count in several) < SEVERAL * sum(counts):
+    plain = by in FOR_NOTHING_ELSE
+    if len(several) < 2 or (not plain and sum(count for _, count in several) < SEVERAL * sum(counts)):
         return False
     values = Counter(part for parts, _ in parted for part in set(parts))
     if "" in values or max(map(len, values)) > LONGEST or all(is_number(part) for part in values):
@@ -110,9 +113,8 @@ def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     alone = {parts[0] for parts, _ in parted if len(parts) == 1}
     exchanged = len(first & later) >= EXCHANGED * min(len(first), len(later))
     lengths = {len(parts) for parts, _ in parted}
-    return exchanged or (
-        len(lengths) > 1 and len((first | later) & alone) >= EXCHANGED * len(first | later) and bool(first & later)
-    )
+    by_themselves = len(lengths) > 1 and len((first | later) & alone) >= EXCHANGED * len(first | later)
+    return exchanged or (by_themselves and (plain or bool(first & later)))
 
 
 def _parts(text: str, by: str) -> list[str]:

@@ -17,6 +17,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from anyascii import anyascii
 from rapidfuzz.distance import OSA
 
 from hemplit.core.model.grid import EMPTY
@@ -176,7 +177,7 @@ class _Column:
             letters = max(sum(map(str.isalpha, self.names[odd])), 1)
             for common in others:
                 many = int(self.often[common])
-                if n > MOST_ODD or many < max(TIMES * n, 2):
+                if n > MOST_ODD or many < max(TIMES * n, 2) or _has_accents_of(self.names[odd], self.names[common]):
                     continue
                 mean = many * CARELESS / (WAYS * letters)
                 again = math.exp(-mean) * mean**n / math.factorial(n) / -math.expm1(-mean)
@@ -349,6 +350,15 @@ class _Witness:
         if self.unusual < BROKEN and self.all_rows[common] > 1 and EMPTY != self.usual[common] not in values:
             found = min(found, max(self.unusual, LEAST_SHARED))
         return found
+
+
+def _has_accents_of(odd: str, common: str) -> bool:
+    """Whether a text has accents that a common one lacks, and is its better form: Zoë, where most say Zoe.
+
+    >>> _has_accents_of("zoë", "zoe"), _has_accents_of("zoe", "zoë")
+    (True, False)
+    """
+    return not odd.isascii() and anyascii(odd) == anyascii(common) and common == anyascii(common)
 
 
 def _by_length(text: str) -> float:
