@@ -243,3 +243,16 @@ def test_two_owners_of_one_name_are_kept_apart(tmp_path: Path) -> None:
     assert same_cells(path, tmp_path / "yard.sqlite", "jobs_sheet")
     why = hemplit("why", "yard.design.toml", "owners", folder=tmp_path).out
     assert "several have the same 'Owner', and 'Owner Phone' tells them apart" in why
+
+
+def test_a_thing_that_is_blank_where_what_it_refers_to_speaks_may_be_blank(tmp_path: Path) -> None:
+    """Some rows name no boat and no berth, and still say a dock: the boat of that row is a blank one."""
+    lines = ["Boat,Berth,Dock"]
+    lines += [
+        f"Teal {place % 30},W{place % 30 % 12},{'East' if place % 30 % 12 < 7 else 'West'}" for place in range(120)
+    ]
+    lines += [",,Fish Quay"] * 4
+    (tmp_path / "visits.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    ran = hemplit("load", "visits.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    assert json.loads(ran.out)["proven"]

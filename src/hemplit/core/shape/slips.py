@@ -56,6 +56,8 @@ LEAST_SHARED = 0.001
 #: The chance that two real texts of a column are one slip apart, by the length of the one; the last for longer ones.
 #: Measured over the text columns of 67 tables that are right as they are, each column counting once.
 NEAR_BY_LENGTH = {3: 0.0114, 4: 0.0023, 5: 0.0010, 6: 0.0005, 7: 0.0001}
+#: So many rows tell what stands beside a text.
+MOST_ROWS = 100_000
 #: Texts of fewer signs are all alike.
 SHORTEST = 3
 
@@ -84,25 +86,31 @@ def near(texts: Sequence[str]) -> dict[int, list[int]]:
     >>> near(["heron", "herno", "teal", "herons", "N01", "N02"])
     {0: [1, 3], 1: [0], 3: [0]}
     """
-    index: dict[str, list[int]] = defaultdict(list)
+    of_digits: dict[str, list[int]] = defaultdict(list)
     for place, text in enumerate(texts):
         if len(text) >= SHORTEST:
-            for part in {text, *(text[:at] + text[at + 1 :] for at in range(len(text)))}:
-                index[part].append(place)
-    pairs = {
-        (one, other)
-        for places in index.values()
-        if len(places) > 1
-        for one in places
-        for other in places
-        if one < other
-    }
+            of_digits["".join(filter(str.isdigit, text))].append(place)
+    pairs: set[tuple[int, int]] = set()
+    for alike in of_digits.values():
+        if len(alike) > 1:
+            pairs |= _sharing(texts, alike)
     found: dict[int, list[int]] = defaultdict(list)
     for one, other in sorted(pairs):
-        if not differs_in_a_sign(texts[one], texts[other]) and OSA.distance(texts[one], texts[other]) == 1:
+        if OSA.distance(texts[one], texts[other]) == 1 and not differs_in_a_sign(texts[one], texts[other]):
             found[one].append(other)
             found[other].append(one)
     return {place: sorted(others) for place, others in sorted(found.items())}
+
+
+def _sharing(texts: Sequence[str], places: Sequence[int]) -> set[tuple[int, int]]:
+    """The pairs of texts that are the same, or can be, once a letter is taken out of each."""
+    index: dict[str, list[int]] = defaultdict(list)
+    for place in places:
+        text = texts[place]
+        for part in {text, *(text[:at] + text[at + 1 :] for at in range(len(text)))}:
+            index[part].append(place)
+    several = [some for some in index.values() if len(some) > 1]
+    return {(one, other) for some in several for one in some for other in some if one < other}
 
 
 def writing_of(text: str) -> str:
@@ -182,6 +190,8 @@ class _Column:
                 mean = many * CARELESS / (WAYS * letters)
                 again = math.exp(-mean) * mean**n / math.factorial(n) / -math.expm1(-mean)
                 odds = many * SLIPS * again / self._near_ones(odd)
+                if odds * self.by_letters.most < least:
+                    continue
                 agree = self.by_letters.agree(odd, common)
                 odds *= agree * self.by_letters.disagree(odd, common)
                 to = self.written[common][0]
@@ -232,6 +242,15 @@ class _Column:
         return _Companions(self.codes, self.real[self.folded], {}, self.others)
 
 
+def _some_rows(number: Codes) -> npt.NDArray[np.intp] | slice:
+    """All rows; of very many each so-many-th, and those of the texts that stand seldom."""
+    if len(number) <= MOST_ROWS:
+        return slice(None)
+    counts = np.bincount(number + 1)
+    seldom = np.flatnonzero((counts[number + 1] <= MOST_ODD) & (number != EMPTY))
+    return np.union1d(np.arange(0, len(number), len(number) // MOST_ROWS), seldom)
+
+
 class _Companions:
     """The other columns, asked what goes with a text: ``number`` of shape (rows,) has the number of each row's text.
 
@@ -245,9 +264,15 @@ class _Companions:
         near: Mapping[int, Sequence[int]],
         others: Sequence[WorkingColumn],
     ) -> None:
-        self.number, self.real, self.near = number, real, near
-        able = [_Witness(self, one) for one in others if 1 < len(one.cells.texts) < len(number)]
+        some = _some_rows(number)
+        self.number, self.real, self.near = number[some], real, near
+        able = [_Witness(self, one, some) for one in others if 1 < len(one.cells.texts) < len(number)]
         self.witnesses = sorted(able, key=lambda one: one.alone)
+
+    @cached_property
+    def most(self) -> float:
+        """How much likelier the best of them could make a slip."""
+        return max([1.0, *(max(1 / one.alone, 1 / one.shared) for one in self.witnesses)])
 
     def agree(self, odd: int, common: int) -> float:
         """How much likelier a slip is as the best of them says the same beside both; 1 if none does."""
@@ -264,8 +289,8 @@ class _Companions:
 class _Witness:
     """Another column, asked what goes with a text."""
 
-    def __init__(self, of: _Companions, column: WorkingColumn) -> None:
-        self.of, self.codes, self.size = of, column.cells.codes, len(column.cells.texts)
+    def __init__(self, of: _Companions, column: WorkingColumn, some: npt.NDArray[np.intp] | slice) -> None:
+        self.of, self.codes, self.size = of, column.cells.codes[some], len(column.cells.texts)
         both = np.flatnonzero((self.codes != EMPTY) & (of.number != EMPTY))
         kinds = len(of.real)
         pairs = self.codes[both].astype(np.int64) * kinds + of.number[both]
@@ -331,9 +356,10 @@ class _Witness:
         if EMPTY in values:
             return 1.0
         found = 1.0
-        said = [dict(zip(*map(np.ndarray.tolist, self._said(value)), strict=True)) for value in values]
-        if all(one.keys() == {odd, common} and one[odd] < one[common] for one in said):
-            found = 1 / self.alone
+        if all(self.different[value] == 2 for value in values):
+            said = [dict(zip(*map(np.ndarray.tolist, self._said(value)), strict=True)) for value in values]
+            if all(one.keys() == {odd, common} and one[odd] < one[common] for one in said):
+                found = 1 / self.alone
         if len(values) == 1 and self.usual[common] in values:
             found = max(found, 1 / self.shared)
         return found
