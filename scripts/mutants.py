@@ -141,7 +141,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/weighing.py", "count for count in self._finer.get(left[0], ()) if count > groups)])", "count for count in self._finer.get(left[0], ()) if count > groups and False)])"),
     ("core/draft/weighing.py", "            \"in the run behind\": float(right in self.run(left)),\n", ""),
     ("core/draft/keys.py", "or any(one.blanks for one in facts)", "or False"),
-    ("core/draft/keys.py", "facts.code_like >= 0.95", "facts.code_like >= 0.0"),
+    ("core/draft/sorts.py", "facts.code_like >= 0.95", "facts.code_like >= 0.0"),
     ("core/theory/closure.py", "                if not lacking[place]:", "                if lacking[place]:"),
     # The database and the design file.
     ("targets/schema.py", "nullable=not column.required,", "nullable=True,"),

@@ -152,6 +152,14 @@ def test_a_table_named_like_an_alias_keeps_the_lists_apart(tmp_path: Path) -> No
     assert same_cells(tmp_path / "jobs.csv", tmp_path / "yard.sqlite", "jobs_sheet")
 
 
+def test_a_reference_may_be_named_by_a_quotation_mark(design: Path, jobs: Path) -> None:
+    text = design.read_text(encoding="utf-8").replace("columns.boat_reg     =", 'columns."\\"" =', 1)
+    assert 'columns."\\"" = {' in text
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, ran.err) == (0, "")
+
+
 def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path) -> None:
     text = design.read_text(encoding="utf-8")
     made = 'key = ["job_id"]\nunique = [["job_no"]]\ncolumns.job_id = { ids = "number" }\nrules = ['

@@ -323,7 +323,8 @@ def _expected_objects(tables: Tables) -> dict[str, tuple[str, str]]:
     for statement in schema.create_indexes(described, tables, dialect):
         name = re.match(r'CREATE INDEX ("(?:[^"]|"")+"|\S+) ON', statement)
         assert name is not None
-        made[name[1].strip('"').replace('""', '"')] = ("index", statement)
+        quoted = name[1].startswith('"')
+        made[name[1][1:-1].replace('""', '"') if quoted else name[1]] = ("index", statement)
     for view in tables.views:
         made[view.name] = ("view", schema.create_view(described, view, dialect, _written))
     return made
