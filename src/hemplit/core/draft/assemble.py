@@ -98,11 +98,13 @@ class Drafting:
         return operation == DATE_PART or (operation == JOINED and not is_code(self._facts(one.name)))
 
     def tables(self) -> list[TablePlan]:
-        base_stem = self._base_stem()
+        stems = {
+            thing.lead: self.roles.stems.get(thing.lead[0]) or singular(stem_of_thing(thing)) for thing in self.things
+        }
+        base_stem = self._base_stem([*stems.values()])
         base = Named(self._plural_name(base_stem), singular(base_stem)) if not self.parted else Named(self.sheet, ())
-        for thing in self.things:
-            parts = self.roles.stems.get(thing.lead[0]) or singular(stem_of_thing(thing))
-            self.named[thing.lead] = Named(self._table_name(plural(parts)), parts)
+        for lead, parts in stems.items():
+            self.named[lead] = Named(self._plural_name(parts), parts)
         for thing in self.things:
             self._choose_key(thing)
         things = [self._thing(thing) for thing in self.things]
@@ -169,11 +171,18 @@ class Drafting:
         wished = [(header,) for _, header in self.wishes.keys if header in filled and (header,) in self.findings.keys]
         return wished[0] if wished else base_key(self.findings, self.computed)
 
-    def _base_stem(self) -> tuple[str, ...]:
-        """The word for the sheet's rows: from its key if that is one column, else from the sheet's name."""
+    def _base_stem(self, things: Sequence[tuple[str, ...]]) -> tuple[str, ...]:
+        """The word for the sheet's rows: from its key if that is one column, else from the sheet's name.
+
+        A thing that is called so has the plain name, and the rows say with what else they are about.
+        """
         if len(self.key) == 1 and self.key != (ROW_NUMBER,):
             return stem(self.key)
-        return words(self.sheet) or ("row",)
+        own = words(self.sheet) or ("row",)
+        if self.parted is not None or singular(own) not in things:
+            return own
+        others = [singular(stem([header])) for header in self.key]
+        return (*singular(own), *next((one for one in others if one != singular(own)), ("row",)))
 
     def _facts(self, name: str) -> ColumnFacts:
         return self.findings.by_name[name]

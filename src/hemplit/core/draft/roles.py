@@ -28,6 +28,8 @@ ABOVE = frozenset(
     "supervisor manager boss parent superior chief lead reports vorgesetzter chef jefe responsable".split()
 )
 PERSON = ("person",)
+#: Where the headers say no more than from and to.
+WAY = ("place",)
 
 
 @dataclass(frozen=True)
@@ -167,6 +169,8 @@ def _stem(headers: Sequence[str]) -> tuple[str, ...]:
 
     >>> _stem(["From Berth", "To Berth"]), _stem(["Launched By", "Signed Off By"]), _stem(["Skipper", "Mate"])
     (('berth',), ('person',), ('skipper',))
+    >>> _stem(["From", "To"])
+    ('place',)
     """
     split = [[word for word in words(header) if word not in NAME] for header in headers]
     common = tuple(word for word in _common(headers) if word not in NAME)
@@ -175,4 +179,4 @@ def _stem(headers: Sequence[str]) -> tuple[str, ...]:
         return common
     if all(parts and parts[-1] == "by" for parts in split):
         return PERSON
-    return tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or tuple(split[0])
+    return tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY
