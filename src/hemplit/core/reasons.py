@@ -12,10 +12,10 @@ import numpy as np
 
 from hemplit.core import kinds, resolve
 from hemplit.core.codes import Grouping, combine
-from hemplit.core.draft.judge import judge
+from hemplit.core.draft.judge import judge, weight
 from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.lookups import why_no_lookup
-from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_not_deciding
+from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_never, why_not_deciding
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.refusals import all_of
@@ -25,8 +25,9 @@ from hemplit.errors import DesignError, nearest
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    from hemplit.core.draft.judge import Verdict
     from hemplit.core.model.design import ColumnPlan, Design, Passage, TablePlan
-    from hemplit.core.model.findings import ColumnFacts, Dependency, Findings, Formula
+    from hemplit.core.model.findings import ColumnFacts, Findings, Formula
     from hemplit.core.model.relation import Relation
 
 #: So many places, and so many dependencies that were not followed, are named.
@@ -127,7 +128,7 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
         tables += [one.table for one in passages]
     sharing = [name for name in findings if not design.lists_of(name)]
     free = tuple(line for name in sharing for line in _independent(findings[name]))
-    rest = [line for name in findings for line in _not_followed(findings[name])]
+    rest = [line for name in findings for line in _not_followed(design, name, findings[name])]
     more = max(len(rest) - LISTED, 0)
     return Story(tuple(flats), tuple(chapters), free, _computed(design), tuple(rest[:LISTED]), more)
 
@@ -216,37 +217,35 @@ def _independent(found: Findings) -> list[str]:
     ]
 
 
-def _not_followed(found: Findings) -> list[str]:
+def _verdicts(design: Design, sheet: str, found: Findings) -> tuple[Verdict, ...]:
+    """What was decided of each candidate of a sheet, the best first."""
+    computed = {
+        column.source or ""
+        for table in design.tables_of(sheet)
+        for column in table.columns
+        if column.formula is not None
+    }
+    verdicts = judge(found, base_key(found, computed), computed)
+    return tuple(sorted(verdicts, key=lambda one: (-weight((*one.of_thing, *one.of_pair)), one.left, one.right)))
+
+
+def _not_followed(design: Design, sheet: str, found: Findings) -> list[str]:
     """The dependencies of single columns that hold and were not followed, those that look best first."""
-    believed = {(one.left, one.right) for one in judge(found, base_key(found, ()), ())}
-    keys = {name for key in found.keys if len(key) == 1 for name in key}
-    dropped = [
-        one
-        for one in found.dependencies
-        if len(one.left) == 1 and one.evidence and one.left[0] not in keys and (one.left, one.right) not in believed
-    ]
-    dropped.sort(key=lambda one: (one.evidence.chance if one.evidence else 0.0, one.left, one.right))
-    return [f"'{one.left[0]}' decides '{one.right}': {_verdict(one, found)}" for one in dropped]
+    dropped = [one for one in _verdicts(design, sheet, found) if len(one.left) == 1 and not one.believed]
+    return [f"'{one.left[0]}' decides '{one.right}': {_verdict(one.left, one.right, one, found)}" for one in dropped]
 
 
-def _verdict(one: Dependency, found: Findings) -> str:
+def _verdict(left: tuple[str, ...], right: str, decided: Verdict | None, found: Findings) -> str:
     """Why a dependency that holds was not followed."""
-    if one.left in found.keys:
+    if left in found.keys:
         return "it tells all rows apart, and so decides everything"
-    band = next((band for band in found.bands if (band.by, band.name) == (one.left[0], one.right)), None)
-    if band is not None:
+    if any((band.by, band.name) == (left[0], right) for band in found.bands):
         return "as a class follows from ranges of a number"
-    if any(other.left == (one.right,) and other.right == one.left[0] for other in found.dependencies):
+    if any(other.left == (right,) and other.right == left[0] for other in found.dependencies):
         return "the two identify the same thing"
-    for name in one.left:
-        reason = why_not_deciding(found.by_name[name])
-        if reason:
-            return reason
-    facts = found.by_name[one.left[0]]
-    repeats = min(one.evidence.repeats if one.evidence else 0, facts.filled - facts.distinct)
-    if not repeats:
-        return f"no row repeats a '{facts.name}', so that none could say otherwise"
-    return f"only {repeats:,} rows repeat a '{facts.name}', too few, or something nearer decides both"
+    if decided is not None:
+        return decided.why_not or "something nearer decides both"
+    return why_never(found.by_name[left[0]]) or f"no row repeats a '{left[0]}', so that none could say otherwise"
 
 
 def _table(design: Design, name: str) -> TablePlan:
@@ -403,7 +402,9 @@ def _column_considered(
     design: Design, table: TablePlan, column: ColumnPlan, facts: ColumnFacts, found: Findings
 ) -> tuple[str, ...]:
     lead = set(_lead(design, table))
-    alike = {table.by_name[columns[0]].source for columns in table.unique if len(columns) == 1} - lead
+    pairs = {(one.left[0], one.right) for one in found.dependencies if len(one.left) == 1}
+    alike = {left for left, right in pairs if right in lead and (right, left) in pairs} - lead
+    verdicts = {(one.left, one.right): one for one in _verdicts(design, table.sheet, found)}
     lines = []
     for one in found.dependencies:
         if one.right == facts.name and len(one.left) == 1:
@@ -413,7 +414,8 @@ def _column_considered(
             elif left in lead:
                 lines.append(f"'{left}' decides it, which is why it stands here")
             else:
-                lines.append(f"'{left}' decides it as well: {_verdict(one, found)}")
+                decided = verdicts.get((one.left, one.right))
+                lines.append(f"'{left}' decides it as well: {_verdict(one.left, one.right, decided, found)}")
     if not any(one.right == facts.name and one.left for one in found.dependencies) and not table.each_row:
         lines.append("no other single column decides it")
     if column.to is None and column.store:

@@ -31,26 +31,47 @@ NAMESAKES = 1.1
 #: A place has a table of its own if it stands in so many rows of the finer thing on average.
 PLACE_REPEATS = 4
 BITS = log2(10)
+#: So many of the heaviest bits are said.
+SAID = 3
+
+Bits = tuple[tuple[str, float], ...]
 
 
 @dataclass(frozen=True)
 class Verdict:
     """What was decided of one candidate: the bits for and against by name, and whether it is believed.
 
-    ``groups`` is how many different left sides there are; ``why_not`` is what speaks against it where no bits count.
+    ``of_thing`` are those that its left side stands for a thing, ``of_pair`` those that its right side hangs on it;
+    ``groups`` is how many different left sides there are, ``ruled_out`` what speaks against it where no bits count.
     """
 
     left: tuple[str, ...]
     right: str
     groups: int
-    bits: tuple[tuple[str, float], ...] = ()
+    of_thing: Bits = ()
+    of_pair: Bits = ()
     believed: bool = True
-    why_not: str = ""
+    ruled_out: str = ""
 
     @property
-    def weight(self) -> float:
-        """All bits together."""
-        return sum(value for _, value in self.bits)
+    def why_not(self) -> str:
+        """Why it is not believed, in words; empty if it is."""
+        shown = " + ".join(f"'{name}'" for name in self.left)
+        if self.believed or self.ruled_out:
+            return self.ruled_out
+        if weight(self.of_thing) <= 0:
+            return f"{shown} stands for no thing: {_said(self.of_thing)}"
+        return f"'{self.right}' does not hang on it: {_said(self.of_pair)}"
+
+
+def weight(bits: Bits) -> float:
+    """All bits together."""
+    return sum(value for _, value in bits)
+
+
+def _said(bits: Bits) -> str:
+    heaviest = [f"{name} {value:+.1f}" for name, value in bits[:SAID]]
+    return f"{weight(bits):+.1f} bits ({', '.join(heaviest)})"
 
 
 def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple[Verdict, ...]:
@@ -103,10 +124,8 @@ class _Judge:
         against = self._why_not(one)
         thing = weigh(self.candidates.of_thing(one.left), OF_THING)
         pair = weigh(self.candidates.of_pair(one.left, one.right), OF_PAIR)
-        total = sum(value for _, value in thing)
-        bits = ((f"'{' + '.join(one.left)}' stands for a thing", total), *pair)
-        believed = not against and total > 0 and sum(value for _, value in pair) > 0
-        return Verdict(one.left, one.right, groups, bits, believed, against)
+        believed = not against and weight(thing) > 0 and weight(pair) > 0
+        return Verdict(one.left, one.right, groups, thing, pair, believed, against)
 
     def _why_not(self, one: Dependency) -> str:
         """What rules a candidate out, whatever the evidence."""
@@ -201,7 +220,7 @@ class _Judge:
         """The columns with one value only, which says nothing of where they belong, by the things that they name."""
         lefts = {one.left: one for one in believed}
         return [
-            replace(one, right=right, bits=(("has its name", 1.0),))
+            replace(one, right=right, of_pair=(("has its name", 1.0),))
             for right in self.candidates.constant
             for one in lefts.values()
             if right not in one.left and self.candidates.is_named(one.left, right)
@@ -228,7 +247,7 @@ class _Judge:
             return whole or all(follows(left, one.right) for left in above.get(one.left[0], ()))
 
         why_not = "it holds only where that is filled"
-        return [one if stays(one) else replace(one, believed=False, why_not=why_not) for one in found]
+        return [one if stays(one) else replace(one, believed=False, ruled_out=why_not) for one in found]
 
     def _pairs(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """What two columns decide only together."""
@@ -253,12 +272,12 @@ class _Judge:
                 "too few rows repeat it": _groups(one) > (1 - PAIR_REPEATS) * self.findings.row_count,
             }
             against = next((reason for reason, holds in reasons.items() if holds), "")
-            enough = not against and sum(value for _, value in bits) >= 0
-            found.append(Verdict(one.left, one.right, _groups(one), bits, enough, against))
+            enough = not against and weight(bits) >= 0
+            found.append(Verdict(one.left, one.right, _groups(one), bits, (), enough, against))
         # What stands for a thing in one of its columns does so in those of which less can be shown, too.
         things = {one.left for one in found if one.believed}
         return [
-            replace(one, believed=True, why_not="")
+            replace(one, believed=True, ruled_out="")
             if one.left in things and one.right not in decided | self.key
             else one
             for one in found
