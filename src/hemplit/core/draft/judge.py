@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of, is_postal_code, reaches, why_never
 from hemplit.core.draft.weighing import Candidates, is_part, is_person, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
+from hemplit.core.model.relation import TEXT
 from hemplit.core.words import PLACE, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
@@ -131,7 +132,7 @@ class _Judge:
         """What rules a candidate out, whatever the evidence."""
         reasons = {
             f"a code tells '{one.left[0]}' apart more finely": self._is_name_of_coded(one),
-            f"'{one.left[0]}' has a slip or two": self._is_misspelt(one),
+            f"a few rows of one code say another '{one.left[0]}'": self._is_misspelt(one),
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
             "as a part of an address it stays there": self._is_in_an_address(one),
         }
@@ -154,7 +155,7 @@ class _Judge:
     def _is_misspelt(self, one: Dependency) -> bool:
         """Whether the left side names something that has a code, with a slip or two, so that it seems finer."""
         name, facts = one.left[0], self.findings.by_name
-        return not is_code(facts[name]) and any(
+        return facts[name].kind == TEXT and not is_code(facts[name]) and any(
             is_code(facts[other])
             and facts[other].distinct < facts[name].distinct
             and (other, name) in self.findings.nearly
