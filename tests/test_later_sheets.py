@@ -47,6 +47,34 @@ def test_lines_that_say_total_and_add_up_to_nothing_are_rows() -> None:
     assert len(rows_of(shape(grid(named, ()))[0].relation)) == 8
 
 
+WIDE = "Job,Boat,Dock,Part,Hours,Note\n" + "".join(f"{job},Teal,West,rope,{job},ok\n" for job in range(1, 9))
+
+
+def test_a_sparse_line_that_says_total_and_does_not_add_up_is_a_row() -> None:
+    lines = WIDE.splitlines(keepends=True)
+    assert len(rows_of(shape(grid("".join([*lines[:4], "Total,,,,77,\n", *lines[4:]]), ()))[0].relation)) == 9
+    assert len(rows_of(shape(grid("".join([*lines[:4], "Total,,,,6,\n", *lines[4:]]), ()))[0].relation)) == 8
+
+
+def test_a_full_line_of_totals_is_one_if_few_stand_below_it() -> None:
+    rows = rows_of(shape(grid(JOBS + "Total,all,24\nVAT,all,5\n", ()))[0].relation)
+    assert [row[0] for row in rows] == [*map(str, range(1, 9)), "VAT"]
+
+
+def test_what_stands_above_the_header_of_a_further_file_is_no_row(tmp_path: Path) -> None:
+    folder = tmp_path / "visits"
+    folder.mkdir()
+    for month in ("April", "May", "June"):
+        own = JOBS.replace("Teal", f"Teal {month}")
+        (folder / f"{month}.csv").write_text(f"Visits in {month},,\n{own}", encoding="utf-8")
+    ran = hemplit("load", "visits", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    connection = sqlite3.connect(tmp_path / "yard.sqlite")
+    jobs = [row[0] for row in connection.execute("SELECT Job FROM visits_sheet")]
+    connection.close()
+    assert sorted(map(int, jobs)) == sorted([*range(1, 9)] * 3)
+
+
 def test_a_total_that_is_no_longer_the_very_last_line_is_one() -> None:
     both = JOBS + "Total,,24\nPaid,,20\n"
     assert [row[0] for row in later(JOBS + "Total,,24\n", both)] == [*map(str, range(1, 9)), "Paid"]
@@ -100,7 +128,7 @@ STRANGERS = {
     "another table": (
         "Boats,,,Parts\nBoat,Berth,,Part,Price\nTeal,W1,,rope,2.50\nSmew,W2,,cleat,4.00\nKnot,W3,,winch,9.00\n",
         "Boats,,,Parts\nFee,Payer,,Sum,Day\n1,Ann,,2,3\n2,Ben,,4,5\n3,Cy,,6,7\n",
-        "",
+        "no table on it has the header",
     ),
 }
 

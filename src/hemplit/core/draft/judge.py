@@ -155,12 +155,16 @@ class _Judge:
     def _is_misspelt(self, one: Dependency) -> bool:
         """Whether the left side names something that has a code, with a slip or two, so that it seems finer."""
         name, facts = one.left[0], self.findings.by_name
-        return facts[name].kind == TEXT and not is_code(facts[name]) and any(
-            is_code(facts[other])
-            and facts[other].distinct < facts[name].distinct
-            and (other, name) in self.findings.nearly
-            and other not in self.candidates.lefts_of[name]
-            for other in self.candidates.by_left[one.left]
+        return (
+            facts[name].kind == TEXT
+            and not is_code(facts[name])
+            and any(
+                is_code(facts[other])
+                and facts[other].distinct < facts[name].distinct
+                and (other, name) in self.findings.nearly
+                and other not in self.candidates.lefts_of[name]
+                for other in self.candidates.by_left[one.left]
+            )
         )
 
     def _has_fuller_twin(self, one: Dependency) -> bool:
