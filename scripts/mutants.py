@@ -25,7 +25,7 @@ CODE = ROOT / "src" / "hemplit"
 TESTS = {
     "core/draft": "test_cases test_drafts laws/test_worlds laws/test_roles laws/test_lossless laws/test_gaps",
     "core/theory": "laws/test_dependencies test_drafts",
-    "core/shape": "test_later_sheets test_steps test_shapes test_proof laws/test_lossless laws/test_gaps laws/test_sheets laws/test_files test_ties",
+    "core/shape": "test_later_sheets test_slips test_steps test_shapes test_proof laws/test_lossless laws/test_gaps laws/test_sheets laws/test_files test_ties",
     "core/split": "test_design_edits test_proof test_drafts laws/test_lossless laws/test_independent_lists laws/test_some_rows"
     " laws/test_roles laws/test_ids laws/test_rules",
     "core/rejoin": "test_proof test_program laws/test_independent_lists laws/test_lossless laws/test_computed laws/test_roles",

@@ -1,0 +1,61 @@
+"""An odd text is corrected only where the odds say that it is a slip and no other real one."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit
+
+BIRDS = "Kittiwake Heron Gannet Petrel Curlew Whimbrel".split()
+OF = "Tarnby Marlow Saltby Quayford Ebbing Rowhedge Anstey".split()
+BOATS = {f"{bird[0]}{place}": f"{bird} of {port}" for bird in BIRDS for place, port in enumerate(OF)}
+REAL = "Dale Hale Gale Wale Marin Marion Barren Warren Norton Morton Houston Houlton Payne Wayne".split()
+
+
+def sheet(odd: list[tuple[str, str]], header: str = "Reg,Boat") -> str:
+    rows = [(reg, boat) for reg, boat in BOATS.items() for _ in range(12)] + odd
+    return f"Job,{header}\n" + "".join(f"{job},{reg},{boat}\n" for job, (reg, boat) in enumerate(rows, 1))
+
+
+def judged(text: str, folder: Path) -> tuple[list[str], list[str]]:
+    """The texts that a draft changes by itself, and those that it proposes to change."""
+    (folder / "jobs.csv").write_text(text, encoding="utf-8")
+    told = json.loads(hemplit("look", "jobs.csv", "--json", folder=folder).out)["sheets"][0]
+    proposed = [cell["before"] for one in told["proposals"] for cell in one["cells"]]
+    return [one["before"] for one in told["changes"]], proposed
+
+
+def test_a_slip_that_the_row_gives_away_is_corrected(tmp_path: Path) -> None:
+    done, _ = judged(sheet([("K1", "Kittwiake of Marlow"), ("H1", "HERON OF MARLOW")]), tmp_path)
+    assert done == ["Kittwiake of Marlow", "HERON OF MARLOW"]
+
+
+@pytest.mark.parametrize(
+    ("reg", "boat"),
+    [
+        ("Z9", "Kittiwaka of Marlow"),
+        ("K1", "Kittiwakë of Marlow"),
+        ("K1", "Kittiwake of Marlow II"),
+        ("K1", "KittiWake of Marlow"),
+    ],
+    ids=["another reg", "accents", "a number", "capitals that somebody chose"],
+)
+def test_what_may_be_another_is_left_as_it_is(reg: str, boat: str, tmp_path: Path) -> None:
+    done, _ = judged(sheet([(reg, boat)]), tmp_path)
+    assert done == []
+
+
+def test_a_persons_name_needs_another_column_to_bear_it_out(tmp_path: Path) -> None:
+    names = "Martin Bernard Gertrude Wilhelmina Cornelius Anastasia".split()
+    lines = [f"{job},{names[job % 6]},{job % 7}" for job in range(1, 241)] + ["241,Wilhelmnia,3"]
+    done, proposed = judged("Job,First Name,Hours\n" + "\n".join(lines) + "\n", tmp_path)
+    assert (done, proposed) == ([], ["Wilhelmnia"])
+
+
+def test_where_real_texts_are_alike_none_is_changed(tmp_path: Path) -> None:
+    lines = [f"{job},{REAL[job % len(REAL)]} County,{job % 5}" for job in range(1, 141)] + ["141,Bale County,2"]
+    done, proposed = judged("Job,County,Hours\n" + "\n".join(lines) + "\n", tmp_path)
+    assert (done, proposed) == ([], [])
