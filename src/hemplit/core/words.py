@@ -70,11 +70,12 @@ LONGEST_NAME = 56
 def words(header: str) -> tuple[str, ...]:
     """The words of a header in lower-case ASCII; "№", "#", "%" and capitals inside a word count as breaks.
 
-    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Tax %")
-    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('tax', 'percent'))
+    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Tax %"), words("Post Code")
+    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('tax', 'percent'), ('postcode',))
     """
     plain = anyascii(header.replace("#", " no ").replace("%", " percent "))
     plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
+    plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
 
 

@@ -13,7 +13,7 @@ from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, unused, without
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.some_rows import parted_rows
-from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
+from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, is_mailbox, why_never
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.formulas import in_views
@@ -392,12 +392,15 @@ class Drafting:
             required = self._facts(header).blanks == self._blank_rows(thing)
             column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
             named.columns.append(column)
-            if len(thing.lead) == 1 and (header == thing.lead[0] or is_code(self._facts(header))):
+            code = is_code(self._facts(header)) and not why_never(self._facts(header))
+            if len(thing.lead) == 1 and (header == thing.lead[0] or code):
                 unique.append((column.name,))
         if len(thing.lead) > 1 and identifying:
             unique.append(tuple(column.name for column in named.columns[1:]))
         for header in thing.members:
             self._add(named, header, thing, thing.rows)
+            if is_mailbox(header) and self._tells_apart(header, thing):
+                unique.append((named.columns[-1].name,))
         refers = [column for column in named.columns if column.to and column.name in named.key]
         purpose = "junction" if len(refers) > 1 else "thing"
         return TablePlan(
@@ -409,6 +412,11 @@ class Drafting:
             unique=tuple(unique),
             why=thing.why(self.findings.row_count),
         )
+
+    def _tells_apart(self, header: str, thing: Entity) -> bool:
+        """Whether a column that belongs to a person decides who that is, too."""
+        decided = {one.right for one in self.findings.dependencies if one.left == (header,)}
+        return is_person(thing.lead) and {*thing.lead} <= decided and not self._facts(header).blanks
 
     def _base(self, base: Named) -> tuple[TablePlan, dict[str, str]]:
         """The table of the sheet's rows, and the header for which each of its columns stands."""

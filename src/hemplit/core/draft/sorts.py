@@ -87,6 +87,11 @@ def reaches(name: str) -> bool:
     return bool({*words(name)} & (CONTACT | ADDRESS)) and not is_postal_code(name)
 
 
+def is_mailbox(name: str) -> bool:
+    """Whether a header says that it holds e-mail addresses, of which each person has their own."""
+    return bool({*words(name)} & {"email", "mail"})
+
+
 def is_contact_of(contact: str, name: str) -> bool:
     """Whether a header says how to reach what another names, or does not say whom."""
     about, said = stem_of(name), words(contact)
