@@ -31,7 +31,7 @@ from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     from hemplit.core.shape.working import Flags
 
@@ -46,8 +46,10 @@ SEPARATORS = {
     "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
     "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
 }
-#: What stands between values and seldom for anything else: that these stand alone as well is enough.
+#: What stands between values and seldom for anything else: that some of these stand alone as well is enough, if they
+#: are names and no remarks, which have more words.
 FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
+FEW_WORDS = 4
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "stroke": "/", "comma": ", ", "and": " and "}
@@ -113,8 +115,16 @@ def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     alone = {parts[0] for parts, _ in parted if len(parts) == 1}
     exchanged = len(first & later) >= EXCHANGED * min(len(first), len(later))
     lengths = {len(parts) for parts, _ in parted}
-    by_themselves = len(lengths) > 1 and len((first | later) & alone) >= EXCHANGED * len(first | later)
-    return exchanged or (by_themselves and (plain or bool(first & later)))
+    both = first | later
+    if plain and len(lengths) > 1 and both & alone and _words_in(values) <= FEW_WORDS:
+        return True
+    by_themselves = len(lengths) > 1 and len(both & alone) >= EXCHANGED * len(both)
+    return exchanged or (by_themselves and bool(first & later))
+
+
+def _words_in(values: Iterable[str]) -> int:
+    """How many words of letters the longest of the values has."""
+    return max(sum(map(str.isalpha, value.split())) for value in values)
 
 
 def _parts(text: str, by: str) -> list[str]:
