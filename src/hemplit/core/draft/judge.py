@@ -1,7 +1,7 @@
 """Which of the dependencies that hold are meant, and which hold by accident: a verdict for every candidate.
 
 What speaks for and against a candidate is weighed in ``weighing.py``; here stands what is a candidate, what follows
-from a verdict for the next, and what one lost to.
+from a verdict for the next, and what rules one out whatever the evidence.
 """
 
 from __future__ import annotations
@@ -11,7 +11,15 @@ from itertools import pairwise
 from math import log2
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of, is_postal_code, reaches, why_never
+from hemplit.core.draft.sorts import (
+    PLACE_REPEATS,
+    can_decide,
+    is_code,
+    is_contact_of,
+    is_postal_code,
+    reaches,
+    why_never,
+)
 from hemplit.core.draft.weighing import Candidates, is_part, is_person, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
@@ -29,8 +37,6 @@ PAIR_NEEDS = 6.0
 PAIR_REPEATS = 0.3
 #: People who have a code are so many more than their names at most, as some have the same.
 NAMESAKES = 1.1
-#: A place has a table of its own if it stands in so many rows of the finer thing on average.
-PLACE_REPEATS = 4
 BITS = log2(10)
 #: So many of the heaviest bits are said.
 SAID = 3

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.sorts import PLACE_REPEATS
 from hemplit.core.draft.weighing import LISTS
 from hemplit.core.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, words
 
@@ -15,8 +16,6 @@ if TYPE_CHECKING:
 
 #: Each value must stand in so many rows of its table on average; fewer, and the table says nothing new.
 LEAST_REPEATS = 2.0
-#: A place is a part of an address, and a thing by itself only where it comes again and again.
-PLACE_REPEATS = 4.0
 #: Such columns are lists of nothing, however often they repeat.
 NEVER = ADDRESS | CONTACT | FREE_TEXT | PART_OF_NAME
 #: A list that a person can overlook.

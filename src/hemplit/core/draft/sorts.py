@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.findings import ColumnFacts
 
+#: A place is a part of an address, and a thing by itself only where it stands in so many rows on average.
+PLACE_REPEATS = 4.0
 #: What its header calls a code is one, unless it is longer than any.
 LONGEST_CODE = 40
 
@@ -75,11 +77,6 @@ def is_code(facts: ColumnFacts) -> bool:
 def is_postal_code(name: str) -> bool:
     """Whether a header says so."""
     return bool(POSTAL_CODE.intersection(words(name)))
-
-
-def is_code_by_name(facts: ColumnFacts) -> bool:
-    """Whether the header says so."""
-    return is_identifier(words(facts.name))
 
 
 def reaches(name: str) -> bool:
