@@ -61,6 +61,8 @@ class Drafting:
             if (one.name not in deciding or self._only_repeats(one)) and not one.breaking and in_views(one.formula)
         }
         self.key = key or (key_of_part(findings) if findings.of else self._base_key())
+        for name in self._parts_of_keys():
+            del self.computed[name]
         # What hangs on the row that this relation was taken out of stands with that row.
         judged = judge(findings, self.key, self.computed)
         own = [one for one in judged if one.believed and not upward.keys() & {*one.left}]
@@ -83,6 +85,12 @@ class Drafting:
         self.base_name = ""
         self.named: dict[tuple[str, ...], Named] = {}
         self.lookups: list[TablePlan] = []
+
+    def _parts_of_keys(self) -> set[str]:
+        """The years and months that identify something together with another column, and so are stored."""
+        parts = {name for name, one in self.computed.items() if one.formula.operation == DATE_PART}
+        judged = judge(self.findings, self.key, self.computed.keys() - parts) if parts else ()
+        return parts.intersection(name for one in judged if one.believed and len(one.left) > 1 for name in one.left)
 
     def _speaks_of(self) -> set[str]:
         """The columns by which the sheet's rows name things and kinds of things."""
@@ -295,7 +303,7 @@ class Drafting:
             named.columns.append(self._band(named, self.bands[header]))
         elif header in self.computed:
             named.columns.append(self._computed_column(named, self.computed[header]))
-        elif self._is_kind(facts, rows):
+        elif self._is_kind(facts, rows) and not self._names_part_of(header, inside):
             named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
             name = column_name(self._plain(header), named.stem, named.taken, self._letters(header))
@@ -306,6 +314,12 @@ class Drafting:
         """Whether a column of a table with so many rows gets a list of its values."""
         first = self.roles.first.get(facts.name, facts.name)
         return first in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups)
+
+    def _names_part_of(self, header: str, inside: Entity | None) -> bool:
+        """Whether a header is the name of what a thing is partly identified by: the team's name in each of its years."""
+        if inside is None or len(inside.lead) < 2 or is_person(inside.lead):
+            return False
+        return bool(NAME.intersection(words(header))) and stem_of(header) in map(stem_of, inside.lead)
 
     def _plain(self, header: str) -> str:
         """A header without the words for its role."""

@@ -14,7 +14,7 @@ from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_homonym
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.theory.closure import Rules
-from hemplit.core.words import stem_of, words
+from hemplit.core.words import MOMENT, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -45,6 +45,8 @@ def stem_of_thing(thing: Entity) -> tuple[str, ...]:
 
     >>> stem_of_thing(Entity(("Owner", "Owner Phone"), (), (), 9))
     ('owner',)
+    >>> stem_of_thing(Entity(("Year", "Team Code"), (), (), 9))
+    ('team', 'year')
     """
     if len(thing.lead) == 1:
         return stem([*thing.lead, *thing.alike])
@@ -52,7 +54,8 @@ def stem_of_thing(thing: Entity) -> tuple[str, ...]:
         return stem(thing.lead[:1])
     if is_person(thing.lead):
         return stem_of(thing.lead[0]) or ("person",)
-    return tuple(part for name in thing.lead for part in singular(stem([name])))
+    parts = sorted(thing.lead, key=lambda name: not MOMENT.isdisjoint(words(name)))
+    return tuple(part for name in parts for part in singular(stem([name])))
 
 
 def entities(findings: Findings, judged: Sequence[Verdict], key: Sequence[str]) -> tuple[Entity, ...]:
@@ -121,7 +124,7 @@ def _leads(
             )
             taken.update(alike)
             leads[left] = alike
-        elif len(left) > 1 and not taken.intersection(left):
+        elif len(left) > 1 and not taken.intersection(left) and not any(_equal(reach, left, one) for one in leads):
             leads[left] = ()
     return leads
 
@@ -139,7 +142,7 @@ def _is_another_thing(one: str, other: str, findings: Findings) -> bool:
 
 
 def _equal(reach: dict[tuple[str, ...], frozenset[str]], one: tuple[str, ...], other: tuple[str, ...]) -> bool:
-    return other[0] in reach[one] and one[0] in reach[other]
+    return reach[one].issuperset(other) and reach[other].issuperset(one)
 
 
 def _homes(

@@ -6,11 +6,13 @@ from a verdict for the next, and what rules one out whatever the evidence.
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import log2
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
     can_decide,
@@ -35,6 +37,8 @@ if TYPE_CHECKING:
 PAIR_NEEDS = 6.0
 #: Where a pair of columns repeats in fewer rows than this share, a table of its own saves nothing.
 PAIR_REPEATS = 0.3
+#: The same where it would hold several columns, in which as many rows would contradict a table that is none.
+FEW_REPEATS = 0.05
 #: People who have a code are so many more than their names at most, as some have the same.
 NAMESAKES = 1.1
 BITS = log2(10)
@@ -260,14 +264,25 @@ class _Judge:
         why_not = "it holds only where that is filled"
         return [one if stays(one) else replace(one, believed=False, ruled_out=why_not) for one in found]
 
+    def _could_be_a_pair(self, left: Left) -> bool:
+        """Whether both are of the sort that identifies something, or one is and the other tells when."""
+        facts = [self.findings.by_name[name] for name in left]
+        moments = [one for one in facts if is_moment(one)]
+        return len(moments) < len(facts) and all(can_decide(one) for one in facts if one not in moments)
+
+    def _repeats(self, one: Dependency) -> float:
+        """The share of rows that say the left side again."""
+        return 1 - _groups(one) / self.findings.row_count
+
     def _pairs(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """What two columns decide only together."""
         decided = {one.right for one in believed}
         pairs_of = {(one.left[0], one.right) for one in believed}
         below = {right for left, right in pairs_of if (right, left) not in pairs_of}
         pairs = [one for one in self.usable if len(one.left) == 2 and not is_person(one.left)]
-        pairs = [one for one in pairs if all(can_decide(self.findings.by_name[name]) for name in one.left)]
+        pairs = [one for one in pairs if self._could_be_a_pair(one.left)]
         self.candidates = Candidates(self.findings, [*self.single, *pairs])
+        several = Counter(one.left for one in pairs if one.right not in decided)
         found = []
         for one in pairs:
             evidence = self.candidates.evidence(one.left, one.right)
@@ -278,9 +293,9 @@ class _Judge:
                 "a part of it is the key": bool({*one.left} & self.key),
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
                 "one of them decides it but for a few rows": any(
-                    (left, one.right) in self.findings.nearly for left in one.left
+                    (left, one.right) in self.findings.nearly - self.findings.breaks_again for left in one.left
                 ),
-                "too few rows repeat it": _groups(one) > (1 - PAIR_REPEATS) * self.findings.row_count,
+                "too few rows repeat it": self._repeats(one) < (PAIR_REPEATS if several[one.left] < 2 else FEW_REPEATS),
             }
             against = next((reason for reason, holds in reasons.items() if holds), "")
             enough = not against and weight(bits) >= 0

@@ -211,6 +211,8 @@ class Findings:
     nearly: frozenset[tuple[str, str]] = frozenset()
     """Columns that decide another but for a few rows: those that do exactly together with a second, or the other way
     round."""
+    breaks_again: frozenset[tuple[str, str]] = frozenset()
+    """Those of them in which the rows that break say the same again and again, as slips do not."""
     where_filled: tuple[Dependency, ...] = ()
     """What hold only in the rows whose left side, of one column, is filled; it is blank in a few."""
     of: tuple[str, ...] = ()

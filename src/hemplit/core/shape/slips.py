@@ -192,8 +192,8 @@ class _Column:
                 odds = many * SLIPS * again / self._near_ones(odd)
                 if odds * self.by_letters.most < least:
                     continue
-                agree = self.by_letters.agree(odd, common)
-                odds *= agree * self.by_letters.disagree(odd, common)
+                agree, disagree = self.by_letters.hear(odd, common)
+                odds *= agree * disagree
                 to = self.written[common][0]
                 if odds >= least:
                     yield from (Slip(code, to, odds, witnessed=agree > 1) for code in self.written[odd])
@@ -219,7 +219,7 @@ class _Column:
                 own = max(like / rest if rest else 0.0, OWN_WRITING)
                 odds = many * SLIPS / (both * n) * OF_CAPITALS / own
                 odds *= 1.0 if many >= CLEARLY * n else 0.1
-                agree = self.by_writing.agree(odd, common)
+                agree, _ = self.by_writing.hear(odd, common)
                 yield Slip(odd, common, odds * agree, witnessed=agree > 1)
 
     def _best_writing(self, odd: int, codes: Sequence[int], writings: Counter[str]) -> int:
@@ -267,23 +267,28 @@ class _Companions:
         some = _some_rows(number)
         self.number, self.real, self.near = number[some], real, near
         able = [_Witness(self, one, some) for one in others if 1 < len(one.cells.texts) < len(number)]
-        self.witnesses = sorted(able, key=lambda one: one.alone)
+        # Those that say the same in every row are one witness.
+        apart = {(one.size, one.alone, one.shared, one.broken): one for one in reversed(able)}
+        self.witnesses = sorted(reversed(apart.values()), key=lambda one: min(one.alone, one.shared))
 
     @cached_property
     def most(self) -> float:
         """How much likelier the best of them could make a slip."""
         return max([1.0, *(max(1 / one.alone, 1 / one.shared) for one in self.witnesses)])
 
-    def agree(self, odd: int, common: int) -> float:
-        """How much likelier a slip is as the best of them says the same beside both; 1 if none does."""
-        rows = np.flatnonzero(self.number == odd)
-        ranked = (one.speaks_for(odd, common, rows) / rank for rank, one in enumerate(self.witnesses, 1))
-        return max([1.0, *ranked])
+    def hear(self, odd: int, common: int) -> tuple[float, float]:
+        """How much likelier a slip is as the best of them says the same beside both, and how much less likely as others
+        say otherwise; 1 where none does.
 
-    def disagree(self, odd: int, common: int) -> float:
-        """How much less likely a slip is as some of them say otherwise; 1 if none does."""
+        Groups that are wrong more often than those of another which says the same are not heard against it.
+        """
         rows = np.flatnonzero(self.number == odd)
-        return math.prod(one.speaks_against(odd, common, rows) for one in self.witnesses)
+        speaking = [one.speaks_for(odd, common, rows) for one in self.witnesses]
+        agree = max([1.0, *(said / rank for rank, said in enumerate(speaking, 1))])
+        most = min(
+            (one.broken for one, said in zip(self.witnesses, speaking, strict=True) if said > 1), default=BROKEN
+        )
+        return agree, math.prod(one.speaks_against(odd, common, rows, most) for one in self.witnesses)
 
 
 class _Witness:
@@ -317,11 +322,21 @@ class _Witness:
 
     @cached_property
     def alone(self) -> float:
-        """The share of real texts that stand in a group whose other rows all say one other text, and more often."""
-        real = self.of.real
-        pairs = np.flatnonzero(self.different[self.values] == 2)
-        lonely = pairs[2 * self.rows[pairs] < self.in_group[self.values[pairs]]]
-        count = len(set(self.texts[lonely][real[self.texts[lonely]]].tolist()))
+        """The share of real texts that stand in a group whose other rows all say one other text, and more often.
+
+        What is near to that other one may be a slip of it, too, and counts as it.
+        """
+        real, kinds = self.of.real, len(self.of.real)
+        leading = np.zeros(self.size, np.int64)
+        order = np.argsort(self.rows, kind="stable")
+        leading[self.values[order]] = self.texts[order]
+        led_by = leading[self.values]
+        near = [one * kinds + other for one, others in self.of.near.items() for other in others]
+        alike = (led_by == self.texts) | np.isin(led_by * kinds + self.texts, near)
+        else_ = np.bincount(self.values, weights=np.where(alike, 0, self.rows), minlength=self.size)[self.values]
+        lonely = (led_by != self.texts) & (else_ == np.where(alike, 0, self.rows))
+        lonely &= (2 * self.rows < self.in_group[self.values]) & real[self.texts]
+        count = len(set(self.texts[lonely].tolist()))
         judged = int(np.count_nonzero(real))
         return min((count + 0.5) / (judged + 1), 1.0)
 
@@ -356,19 +371,23 @@ class _Witness:
         if EMPTY in values:
             return 1.0
         found = 1.0
-        if all(self.different[value] == 2 for value in values):
-            said = [dict(zip(*map(np.ndarray.tolist, self._said(value)), strict=True)) for value in values]
-            if all(one.keys() == {odd, common} and one[odd] < one[common] for one in said):
-                found = 1 / self.alone
+        alike = {odd, *self.of.near.get(common, ())}
+        few = all(self.different[value] <= len(alike) + 1 for value in values)
+        said = (dict(zip(*map(np.ndarray.tolist, self._said(value)), strict=True)) for value in values)
+        if few and all(one.keys() - alike == {common} and one[odd] < one[common] for one in said):
+            found = 1 / self.alone
         if len(values) == 1 and self.usual[common] in values:
             found = max(found, 1 / self.shared)
         return found
 
-    def speaks_against(self, odd: int, common: int, rows: npt.NDArray[np.intp]) -> float:
-        """How much less likely it is, as a group says a third text, or as something else stands beside."""
+    def speaks_against(self, odd: int, common: int, rows: npt.NDArray[np.intp], most: float) -> float:
+        """How much less likely it is, as a group says a third text, or as something else stands beside.
+
+        Its groups are heard where they are broken in at most that share of the rows.
+        """
         values = set(self.codes[rows].tolist()) - {EMPTY}
         found = 1.0
-        if self.broken < BROKEN:
+        if self.broken < BROKEN and self.broken <= most:
             beside = {text for value in values for text in self._said(value)[0].tolist()} - {odd}
             # What is near to the common one may be a slip of it, too.
             if beside - {common, *self.of.near.get(common, ())}:

@@ -19,7 +19,7 @@ from hemplit.core.study.facts import facts
 from hemplit.core.study.filled import closed_lists, code_forms, filled_where, one_filled
 from hemplit.core.study.multivalued import MOST_COLUMNS as MOST_FOR_LISTS
 from hemplit.core.study.multivalued import multivalued
-from hemplit.core.study.near import breaking_share, near
+from hemplit.core.study.near import breaking_share, breaks_again, near
 from hemplit.core.study.shared import shared_values
 from hemplit.core.study.trouble import trouble
 
@@ -63,6 +63,7 @@ def study(
     exact = _pairs([(one.left, one.right) for one in decided.dependencies], decided.keys, len(names))
     formulas = (*computed(relation), *derived(relation.columns))
     made = {one.name for one in formulas}
+    near_pairs = _nearly(names, groupings, decided.dependencies)
     return Findings(
         source=relation.source,
         row_count=relation.row_count,
@@ -88,7 +89,8 @@ def study(
         code_forms=code_forms(relation.columns),
         multivalued=multivalued(relation.columns, groupings, exact),
         where_filled=_where_filled(relation, groupings, exact),
-        nearly=_nearly(names, groupings, decided.dependencies),
+        nearly=frozenset(near_pairs),
+        breaks_again=frozenset(pair for pair, again in near_pairs.items() if again),
         trouble=trouble(relation),
         depth=depth,
         unfinished=decided.unfinished,
@@ -156,18 +158,16 @@ def _where_filled(
     return tuple(made)
 
 
-def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable[Found]) -> frozenset[tuple[str, str]]:
+def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable[Found]) -> dict[tuple[str, str], bool]:
     """The columns that decide another but for a few rows, by a sample: those that do so exactly with a second column,
-    and those that are decided by it."""
+    and those that are decided by it; each with whether it breaks by the same again and again."""
     found = list(found)
     pairs = {(left, one.right) for one in found if len(one.left) == 2 for left in one.left}
     pairs |= {(one.right, one.left[0]) for one in found if len(one.left) == 1}
     step = max(len(groupings[0].codes) // SAMPLE, 1) if groupings else 1
     some = [Grouping(np.ascontiguousarray(grouping.codes[::step]), grouping.size) for grouping in groupings]
-    chosen = sorted(pairs)[:MOST_NEARLY]
-    return frozenset(
-        (names[left], names[right]) for left, right in chosen if breaking_share(some[left], some[right]) <= NEARLY
-    )
+    chosen = [pair for pair in sorted(pairs)[:MOST_NEARLY] if breaking_share(*(some[one] for one in pair)) <= NEARLY]
+    return {(names[left], names[right]): breaks_again(groupings[left], groupings[right]) for left, right in chosen}
 
 
 def study_ties(

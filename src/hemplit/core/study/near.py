@@ -31,6 +31,8 @@ MOST_OF_REPEATS = 0.2
 #: In tall tables one in so many groups is looked at first: if they break too often alone, all do.
 FIRST_GROUPS = 8
 TALL = 50_000
+#: Slips hardly come so often in the same words beside the same left side; what differs on purpose does.
+AGAIN = 3
 #: So many breaking rows are named; the count tells how many there are.
 NAMED = 50
 
@@ -78,6 +80,18 @@ def breaking_share(left: Grouping, right: Grouping) -> float:
     if not repeats:
         return 1.0
     return float((right.codes != most_frequent(left, right)[left.codes]).sum() / repeats)
+
+
+def breaks_again(left: Grouping, right: Grouping) -> bool:
+    """Whether what breaks comes again: a team that plays in another league for a year does so in all of its rows.
+
+    >>> from hemplit.core.codes import Grouping
+    >>> breaks_again(Grouping(np.zeros(7, int), 1), Grouping(np.array([0, 0, 0, 0, 1, 1, 1]), 2))
+    True
+    """
+    other = right.codes != most_frequent(left, right)[left.codes]
+    different = len(np.unique(left.codes[other].astype(np.int64) * right.size + right.codes[other]))
+    return bool(other.sum() >= AGAIN * different > 0)
 
 
 def _varies(grouping: Grouping, most: int) -> bool:
