@@ -49,6 +49,8 @@ ACT = Act.SIBLINGS
 SETTINGS = {"column": "column", "instead": "text", "of": "text", "by": "columns"}
 #: So many letters may differ, and shorter texts are all alike.
 MOST_LETTERS, SHORTEST = 2, 3
+#: Up to so many capitals are a code, of which another letter makes another one.
+LONGEST_LETTERS = 4
 #: Columns of more different texts are not looked at, nor more texts that have a half in common.
 MOST_TEXTS, MOST_ALIKE = 2_000, 50
 
@@ -150,8 +152,14 @@ def _is_slip(odd: str, meant: str) -> bool:
     one, other = odd.casefold(), meant.casefold()
     if min(len(one), len(other)) < SHORTEST or [c for c in one if c.isdigit()] != [c for c in other if c.isdigit()]:
         return False
+    if odd.isupper() and meant.isupper() and max(len(odd), len(meant)) <= LONGEST_LETTERS and _differs_in_one(odd, meant):
+        return False
     letters = 1 if min(len(one), len(other)) < 2 * SHORTEST else MOST_LETTERS
     return bool(OSA.distance(one, other, score_cutoff=letters) <= letters)
+
+
+def _differs_in_one(one: str, other: str) -> bool:
+    return len(one) == len(other) and sum(left != right for left, right in zip(one, other, strict=True)) == 1
 
 
 def _odd(column: WorkingColumn, group: Grouping) -> tuple[npt.NDArray[np.intp], Codes]:
