@@ -4,6 +4,8 @@
     python benchmarks/judgement.py --judge            the seeds that nobody looks at
     python benchmarks/judgement.py --slips 0.002      with so many of the words mistyped
     python benchmarks/judgement.py --rows 200 --show 3    what went wrong with the three worst
+    python benchmarks/judgement.py --cases FOLDER     also the sheets of a folder with scorers, and the bars for them
+    python benchmarks/judgement.py --cases FOLDER --short    of these only the small sheets
 
 Of 100 points 50 are for columns in the right table, 20 for keys, 20 for references, 10 for no nonsense tables. A lookup
 counts as its column where it is referred to: whether a status gets a table of its own is a matter of taste.
@@ -13,10 +15,13 @@ from __future__ import annotations
 
 import argparse
 import statistics
+import sys
 from dataclasses import dataclass, replace
+from pathlib import Path
 from random import Random
 from typing import TYPE_CHECKING
 
+from cases import measured
 from hemplit import flow
 from hemplit.core import resolve
 from hemplit.core.model.grid import Grid, Source
@@ -146,6 +151,8 @@ def main() -> None:
     parser.add_argument("--judge", action="store_true")
     parser.add_argument("--slips", type=float, default=0.0)
     parser.add_argument("--show", type=int, default=0)
+    parser.add_argument("--cases", type=Path, metavar="FOLDER")
+    parser.add_argument("--short", action="store_true")
     given = parser.parse_args()
     print(f"{'rows':>8}{'mean':>8}{'median':>8}{'worst':>8}")
     for rows in given.rows:
@@ -160,6 +167,8 @@ def main() -> None:
             print(f"  seed {seed}: {one.points:.1f}")
             for fault in one.faults:
                 print(f"    {fault}")
+    if given.cases and not measured(given.cases, ("small",) if given.short else ("small", "real", "harm")):
+        sys.exit(1)
 
 
 if __name__ == "__main__":

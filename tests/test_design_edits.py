@@ -42,6 +42,12 @@ def choose_other_key(text: str) -> str:
     return text.replace(line(text, "owners", "owner_id"), "")
 
 
+def unique_made_up_id(text: str) -> str:
+    return text.replace(
+        'key = ["owner_id"]\nunique = [["name"]]', 'key = ["owner_id"]\nunique = [["owner_id"], ["name"]]'
+    )
+
+
 def drop_lookup(text: str) -> str:
     text = re.sub(r"\[tables\.statuses\](.|\n)*?\n\n", "", text)
     return text.replace(line(text, "jobs", "status_id"), 'columns.status = { from = "Status" }\n')
@@ -93,6 +99,7 @@ def columns_of(target: Path) -> dict[str, list[str]]:
         (rename_columns, "boats", ["registration", "name", "length_m", "owner_id", "berth"]),
         (move_column_up, "works", ["work_id", "name"]),
         (choose_other_key, "owners", ["name", "phone", "town_id"]),
+        (unique_made_up_id, "owners", ["owner_id", "name", "phone", "town_id"]),
         (drop_lookup, "jobs", ["job_no", "opened", "boat_reg", "work_id", "status", "labour_hours", "urgent", "remarks"]),
         (keep_computed, "jobs", ["job_no", "opened", "boat_reg", "work_id", "status_id", "labour_hours", "labour_cost", "urgent", "remarks"]),
         (own_junction, "tasks", ["task_id", "work_id", "hourly_rate"]),

@@ -12,6 +12,7 @@ from conftest import hemplit
 BIRDS = "Kittiwake Heron Gannet Petrel Curlew Whimbrel".split()
 OF = "Tarnby Marlow Saltby Quayford Ebbing Rowhedge Anstey".split()
 BOATS = {f"{bird[0]}{place}": f"{bird} of {port}" for bird in BIRDS for place, port in enumerate(OF)}
+HEADS = "Bal Cor Dun Fen Gar Hol Kel Lor Mar Nor Pel Ras Sel Tor".split()
 REAL = "Dale Hale Gale Wale Marin Marion Barren Warren Norton Morton Houston Houlton Payne Wayne".split()
 
 
@@ -31,6 +32,17 @@ def judged(text: str, folder: Path) -> tuple[list[str], list[str]]:
 def test_a_slip_that_the_row_gives_away_is_corrected(tmp_path: Path) -> None:
     done, _ = judged(sheet([("K1", "Kittwiake of Marlow"), ("H1", "HERON OF MARLOW")]), tmp_path)
     assert done == ["Kittwiake of Marlow", "HERON OF MARLOW"]
+
+
+def test_the_code_that_is_seldom_wrong_is_believed_over_the_dock(tmp_path: Path) -> None:
+    """Two slips in one group do not silence each other, and boats at another boat's dock do not speak against them."""
+    names = [head + tail for head in HEADS for tail in ("by", "to", "wick")]
+    lines = [f"R{place}{part},{name},D{place}" for place, name in enumerate(names) for part in "abc" for _ in range(10)]
+    lines[30:36] = [line.replace("D1", "D0") for line in lines[30:36]]
+    lines += ["R0a,Blby,D0", "R0a,Baalby,D0"]
+    numbered = "".join(f"{job},{line}\n" for job, line in enumerate(lines, 1))
+    done, _ = judged("Job,Boat Code,Name,Dock\n" + numbered, tmp_path)
+    assert done == ["Blby", "Baalby"]
 
 
 @pytest.mark.parametrize(

@@ -361,7 +361,7 @@ def identity(plan: TablePlan) -> tuple[str, ...]:
     if not made_up.intersection(plan.key):
         return plan.key
     natural = tuple(column.name for column in plan.stored if column.name not in made_up)
-    return plan.unique[0] if plan.unique else natural
+    return next((columns for columns in plan.unique if made_up.isdisjoint(columns)), natural)
 
 
 def _rows_by_identity(

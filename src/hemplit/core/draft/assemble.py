@@ -316,7 +316,7 @@ class Drafting:
         return first in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups)
 
     def _names_part_of(self, header: str, inside: Entity | None) -> bool:
-        """Whether a header is the name of what a thing is partly identified by: the team's name in each of its years."""
+        """Whether a header is the name of what identifies a thing with something else: the team of each year."""
         if inside is None or len(inside.lead) < 2 or is_person(inside.lead):
             return False
         return bool(NAME.intersection(words(header))) and stem_of(header) in map(stem_of, inside.lead)

@@ -47,6 +47,10 @@ def check_headers(wishes: Wishes, sheets: Iterable[Findings]) -> None:
 def with_wishes(judged: Sequence[Verdict], wishes: Wishes, findings: Findings) -> tuple[Verdict, ...]:
     """The dependencies that are meant, with those that hold a wish together and without those that are to part."""
     parted = {(one, other) for columns in wishes.apart for one in columns for other in columns if one != other}
+    # What identifies the same thing would keep it there.
+    pairs = {(one.left[0], one.right) for one in judged if len(one.left) == 1}
+    alike = {(one, other) for one, other in pairs if (other, one) in pairs}
+    parted |= {(other, right) for left, right in parted for one, other in alike if one == left and other != right}
     kept = [one for one in judged if not any((left, one.right) in parted for left in one.left)]
     for columns in wishes.together:
         if not set(columns) <= set(findings.by_name) or _free(columns, findings):

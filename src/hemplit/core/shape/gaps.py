@@ -27,7 +27,17 @@ from hemplit.core.codes import Grouping, most_frequent
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.deciding import description, filled, identifies, nearly_decides, places, recoded, together
+from hemplit.core.shape.deciding import (
+    LOOKED_AT,
+    description,
+    filled,
+    identifies,
+    nearly_decides,
+    places,
+    recoded,
+    together,
+)
+from hemplit.core.words import MEASURE, MOMENT, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -73,10 +83,18 @@ def find(working: Working) -> Iterator[Step]:
         caused = _caused(column, others)
         if np.count_nonzero(~caused[gaps]) > MOST_GAPS * working.row_count:
             continue
-        by_one = (_filling(column, (one,), gaps, caused) for one in others if identifies(one))
+        by_one = (_filling(column, (one,), gaps, caused) for one in others if _could_name(one))
         described = _filling(column, description(column, others), gaps, caused)
         found = [one for one in (*by_one, described) if one is not None]
         yield from _steps(working, column, gaps, found)
+
+
+def _could_name(column: WorkingColumn) -> bool:
+    """Whether a column names or numbers something, or holds whole numbers of which the header does not say what for."""
+    if identifies(column):
+        return True
+    numbers = all(str(text).isdecimal() for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist())
+    return numbers and (MEASURE | MOMENT).isdisjoint(words(column.name))
 
 
 def _steps(

@@ -106,20 +106,20 @@ def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     values = Counter(part for parts, _ in parted for part in set(parts))
     if "" in values or max(map(len, values)) > LONGEST or all(is_number(part) for part in values):
         return False
-    # Each different text counts once: a remark that is copied from row to row says its parts only once.
-    mentions = sum(values.values())
-    if mentions < AGAIN * len(values):
-        return False
     first = {parts[0] for parts, _ in several}
     later = {part for parts, _ in several for part in parts[1:]}
     alone = {parts[0] for parts, _ in parted if len(parts) == 1}
     exchanged = len(first & later) >= EXCHANGED * min(len(first), len(later))
     lengths = {len(parts) for parts, _ in parted}
     both = first | later
-    if plain and len(lengths) > 1 and both & alone and _words_in(values) <= FEW_WORDS:
-        return True
     by_themselves = len(lengths) > 1 and len(both & alone) >= EXCHANGED * len(both)
-    return exchanged or (by_themselves and bool(first & later))
+    names = plain and len(lengths) > 1 and _words_in(values) <= FEW_WORDS
+    if names and by_themselves:
+        return True
+    # Each different text counts once: a remark that is copied from row to row says its parts only once.
+    if sum(values.values()) < AGAIN * len(values):
+        return False
+    return exchanged or (names and bool(both & alone)) or (by_themselves and bool(first & later))
 
 
 def _words_in(values: Iterable[str]) -> int:

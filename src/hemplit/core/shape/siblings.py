@@ -152,7 +152,12 @@ def _is_slip(odd: str, meant: str) -> bool:
     one, other = odd.casefold(), meant.casefold()
     if min(len(one), len(other)) < SHORTEST or [c for c in one if c.isdigit()] != [c for c in other if c.isdigit()]:
         return False
-    if odd.isupper() and meant.isupper() and max(len(odd), len(meant)) <= LONGEST_LETTERS and _differs_in_one(odd, meant):
+    if (
+        odd.isupper()
+        and meant.isupper()
+        and max(len(odd), len(meant)) <= LONGEST_LETTERS
+        and _differs_in_one(odd, meant)
+    ):
         return False
     letters = 1 if min(len(one), len(other)) < 2 * SHORTEST else MOST_LETTERS
     return bool(OSA.distance(one, other, score_cutoff=letters) <= letters)

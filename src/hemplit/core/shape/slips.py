@@ -268,8 +268,8 @@ class _Companions:
         self.number, self.real, self.near = number[some], real, near
         able = [_Witness(self, one, some) for one in others if 1 < len(one.cells.texts) < len(number)]
         # Those that say the same in every row are one witness.
-        apart = {(one.size, one.alone, one.shared, one.broken): one for one in reversed(able)}
-        self.witnesses = sorted(reversed(apart.values()), key=lambda one: min(one.alone, one.shared))
+        apart = {(one.size, one.alone, one.shared, one.broken): one for one in able}
+        self.witnesses = sorted(apart.values(), key=lambda one: min(one.alone, one.shared))
 
     @cached_property
     def most(self) -> float:
@@ -285,9 +285,7 @@ class _Companions:
         rows = np.flatnonzero(self.number == odd)
         speaking = [one.speaks_for(odd, common, rows) for one in self.witnesses]
         agree = max([1.0, *(said / rank for rank, said in enumerate(speaking, 1))])
-        most = min(
-            (one.broken for one, said in zip(self.witnesses, speaking, strict=True) if said > 1), default=BROKEN
-        )
+        most = min((one.broken for one, said in zip(self.witnesses, speaking, strict=True) if said > 1), default=BROKEN)
         return agree, math.prod(one.speaks_against(odd, common, rows, most) for one in self.witnesses)
 
 
