@@ -442,7 +442,13 @@ class Drafting:
         for facts in self.findings.columns:
             thing = self.home.get(facts.name)
             wholes = [one for one in self.things if len(one.lead) > 1 and facts.name in one.lead]
-            if facts.name in self.key:
+            referred = [
+                one for one in wholes if self._home_of(one) is None and self.named[one.lead].columns[0].ids is None
+            ]
+            if facts.name in self.key and referred:
+                self._refer_to_composite(base, referred[0], facts.name)
+                base.key = (*base.key, base.columns[-1].name)
+            elif facts.name in self.key:
                 self._add_key_column(base, facts)
             elif wholes:
                 # A column can be a part of what identifies several things, and each is referred to.
