@@ -128,7 +128,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/blank_words.py", "return word in SIGNS and not any(", "return not any("),
     ("core/shape/spelling.py", "sure = one.odds >= DONE and (one.witnessed or not names)", "sure = True"),
     ("core/shape/gaps.py", "MOST_GAPS = 0.05", "MOST_GAPS = 5.0"),
-    ("core/shape/slips.py", "odds *= agree * self.by_letters.disagree(odd, common)", "odds *= agree"),
+    ("core/shape/slips.py", "odds *= agree * disagree", "odds *= agree"),
     ("core/shape/slips.py", "or _has_accents_of(self.names[odd], self.names[common])", ""),
     ("core/shape/siblings.py", "return for_meant >= for_odd", "return True"),
     ("core/shape/file_name.py", "return _without(parts[place - 1], step.texts(\"without\"))", "return parts[place - 1]"),
