@@ -11,7 +11,7 @@ import os
 import re
 import time
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -29,6 +29,7 @@ from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.split import split
+from hemplit.core.strangers import strangers
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.words import snake, words
 from hemplit.design_file.locate import line_of
@@ -54,6 +55,8 @@ if TYPE_CHECKING:
 
 DESIGN_ENDING = ".design.toml"
 LEFT_OUT_ENDING = ".left-out.csv"
+#: What worksheets are called that nobody has named.
+NO_NAMES = frozenset("sheet tabelle feuille hoja blatt table".split())
 #: A draft looks for determinants of up to so many columns.
 DEPTH = 2
 
@@ -83,11 +86,12 @@ class Loaded:
     left_out: Path | None = None
     """The file in which all rows stand that were left out, if there are more than a handful."""
 
-    @property
+    @cached_property
     def told(self) -> tuple[tuple[str, Doubt], ...]:
         """By the title of the sheet."""
-        relations = self.sheets.relations.values()
-        return tuple((relation.source.title, one) for relation in relations for one in relation.told)
+        relations = self.sheets.relations
+        steps = ((relation.source.title, one) for relation in relations.values() for one in relation.told)
+        return (*steps, *strangers(self.design, self.tables, relations))
 
     @property
     def needs_a_look(self) -> bool:
@@ -109,8 +113,10 @@ def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool
             given = Path(grid.source.path)
             stem = _stem(given)
             several = sum(other.source.path == grid.source.path for other in found) > 1
-            parts = (*stem, *words(grid.source.sheet or "")) if several else stem
-            grids[unused(snake(parts), grids, "sheet")] = grid
+            own = words(grid.source.sheet or "") if several else ()
+            # A worksheet has its own name, unless that is none or another has it.
+            alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
+            grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
     return shape_grids(grids, progress, uncorrected=uncorrected)
 
 
@@ -237,7 +243,8 @@ def _watch(relation: Relation, seconds: float | None, progress: Progress) -> Pro
 
 def draft(sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Design:
     """The design that Hemplit proposes for the sheets; the files in it are named as they were given."""
-    return draft_design(findings(sheets, progress, wishes.depth), sheets.parents, wishes)
+    found = findings(sheets, progress, wishes.depth)
+    return draft_design(found, sheets.parents, wishes, sheets.relations)
 
 
 # Design files --------------------------------------------------------------------------------------------------------
@@ -331,6 +338,8 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
         if path not in known:
             progress(f"reading {path}", 0, 1)
             known[path] = {grid.source.sheet: grid for grid in files.read(path)}
+        if sheet.sheet not in known[path]:
+            known[path] |= {grid.source.sheet: grid for grid in files.read(path, apart=True)}
         if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
         grid = known[path][sheet.sheet]

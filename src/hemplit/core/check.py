@@ -22,6 +22,7 @@ def check(design: Design) -> None:
         _check_keys(table)
     for table in design.tables:
         _check_own_rows(design, table)
+        _check_across(design, table)
         if table.purpose == "band":
             _check_band(table)
     resolve.filling_order(design, design.tables)
@@ -109,6 +110,39 @@ def _check_own_rows(design: Design, table: TablePlan) -> None:
             )
 
 
+def _check_across(design: Design, table: TablePlan) -> None:
+    """A reference to a table of another sheet says by which of its columns; what hangs on it names that reference."""
+    for column in table.columns:
+        pointed = resolve.target(design, table, column)
+        across = pointed is not None and resolve.is_across(table, column, pointed)
+        if (column.named_by or column.alike) and not across:
+            what = "'named_by' and 'alike' are for a table of another sheet"
+            raise DesignError(resolve.place(table, column), what, "take them out")
+        if pointed is not None and across:
+            known = [one.name for one in pointed.table.stored if not one.is_made and one.to is None]
+            named = resolve.names(pointed, column)
+            unknown = next((name for name in named if name not in known), None)
+            if unknown is not None:
+                what = f"'{pointed.table.name}' has no column '{unknown}' to know its rows by"
+                raise DesignError(resolve.place(table, column), what, nearest(unknown, known))
+            if len(named) != len(column.sources) and not column.alike:
+                what = f"rows of '{pointed.table.name}' are known by {' + '.join(named)}"
+                raise DesignError(resolve.place(table, column), what, "write as many headers in 'from'")
+        through = column.unmatched or (column.along[0] if column.along else None)
+        if through is None:
+            continue
+        reference = table.by_name.get(through)
+        known = [one.name for one in table.columns if one.to is not None and one.source is not None]
+        pointed = None if reference is None else resolve.target(design, table, reference)
+        own = pointed is not None and pointed.table is table and table.each_row and column.along is None
+        if reference is None or pointed is None or not (own or resolve.is_across(table, reference, pointed)):
+            what = f"'{through}' refers to no table of another sheet"
+            raise DesignError(resolve.place(table, column), what, nearest(through, known))
+        if column.along is not None and column.along[1] not in {one.name for one in pointed.table.stored}:
+            what = f"'{pointed.table.name}' has no column '{column.along[1]}'"
+            raise DesignError(resolve.place(table, column), what, nearest(column.along[1], pointed.table.by_name))
+
+
 def _check_band(table: TablePlan) -> None:
     """A table of ranges has the lower limit for its key, and the class that begins there."""
     limits = [column.name for column in table.columns if column.lowest is not None]
@@ -137,20 +171,7 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     base = design.base_of(sheet.name)
     for table in design.some_of(sheet.name):
         _check_some_rows(design, table, base)
-    queue = [base, *lists, *design.some_of(sheet.name)]
-    reached = {table.name for table in queue}
-    for table in queue:
-        for reference in resolve.references(design, table):
-            other = design.by_name[reference.table]
-            if other.sheet == sheet.of and other.each_row:
-                continue
-            if other.sheet != sheet.name:
-                raise DesignError(
-                    resolve.place(table), f"it refers to '{other.name}' of another sheet", "keep to tables of one sheet"
-                )
-            if other.name not in reached:
-                reached.add(other.name)
-                queue.append(other)
+    reached = _reached(design, sheet, [base, *lists, *design.some_of(sheet.name)])
     bands = {
         column.formula.detail for table in tables for column in table.columns if column.formula and is_band(column)
     }
@@ -165,6 +186,28 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
                 f'add a column with to = "{table.name}"',
             )
     _check_operands(sheet, tables)
+
+
+def _reached(design: Design, sheet: SheetPlan, queue: list[TablePlan]) -> set[str]:
+    """The tables to which references lead from those of a sheet's rows."""
+    reached = {table.name for table in queue}
+    for table in queue:
+        for reference in resolve.references(design, table):
+            other = design.by_name[reference.table]
+            if other.sheet == sheet.of and other.each_row:
+                continue
+            if other.sheet != sheet.name and all(table.by_name[name].source for name in reference.columns):
+                continue  # a row of another sheet, by its name
+            if other.sheet != sheet.name:
+                raise DesignError(
+                    resolve.place(table),
+                    f"it refers to '{other.name}' of another sheet",
+                    'write the header that names its rows: from = "HEADER"',
+                )
+            if other.name not in reached:
+                reached.add(other.name)
+                queue.append(other)
+    return reached
 
 
 def _check_left_out(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
@@ -214,11 +257,16 @@ def is_band(column: ColumnPlan) -> bool:
     return column.formula is not None and column.formula.operation == BAND
 
 
+def _is_home(column: ColumnPlan) -> bool:
+    """Whether the cells of its header stand in this column and in no other table."""
+    return column.to is None and column.unmatched is None and column.along is None
+
+
 def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
     used: dict[str, tuple[TablePlan, ColumnPlan]] = {}
     for table in tables:
         for column in table.columns:
-            for header in column.sources if column.to is None and not is_band(column) else ():
+            for header in column.sources if not is_band(column) and _is_home(column) else ():
                 other = used.setdefault(header, (table, column))
                 if other[1] is not column:
                     raise DesignError(

@@ -19,7 +19,7 @@ from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_never,
 from hemplit.core.model.design import FORMS
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.refusals import all_of
-from hemplit.core.split import identity
+from hemplit.core.resolve import identity
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:

@@ -13,7 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.calendar import PARTS
-from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.codes import Grouping, combine, first_rows, stack, with_blank
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
@@ -35,10 +35,12 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
         if column.gathered is not None:
             continue  # these cells are columns of another relation, which is rejoined by itself
         if column.formula is None:
-            rows, table = _follow(tables, view, column.path, rows_by_path)
-            stored = table.by_name[str(column.column)]
-            codes = np.append(stored.codes, np.int32(EMPTY))[rows]  # row EMPTY is -1 and finds the blank at the end
-            given[column.header] = Column(column.header, position, column.kind, codes, stored.values)
+            codes, values = _reached(tables, view, column.path, str(column.column), rows_by_path)
+            if column.otherwise is not None:
+                codes, values = stack([(codes, values), _reached(tables, view, *column.otherwise, rows_by_path)])
+                first, second = np.split(codes, 2)
+                codes = np.where(first == EMPTY, second, first)
+            given[column.header] = Column(column.header, position, column.kind, codes, values)
     todo = [column for column in view.columns if column.formula is not None]
     while todo:
         column = next(one for one in todo if _operands_known(one, given))
@@ -53,6 +55,19 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
         else:
             given[column.header] = _computed(column, given, position)
     return given
+
+
+def _reached(
+    tables: Tables,
+    view: View,
+    path: tuple[Reference, ...],
+    name: str,
+    known: dict[tuple[Reference, ...], Codes],
+) -> tuple[Codes, pa.Array]:
+    """The codes and values of a column at the end of a path, for each row of the view."""
+    rows, table = _follow(tables, view, path, known)
+    stored = table.by_name[name]
+    return np.append(stored.codes, np.int32(EMPTY))[rows], stored.values  # row EMPTY finds the blank at the end
 
 
 def _operands_known(column: ViewColumn, given: dict[str, Column]) -> bool:

@@ -68,10 +68,52 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, role: int = 0) 
     """
     pointed = target(design, table, column)
     own = column.sources[role] if role < len(column.sources) else None
+    if column.unmatched is not None:
+        return None
     if pointed is None:
         return own
+    if is_across(table, column, pointed):
+        return None if column.alike else own if pointed.column.name in names(pointed, column) else None
     inner = source(design, pointed.table, pointed.column, role)
     return inner if column.source is None or inner is None else own
+
+
+def is_across(table: TablePlan, column: ColumnPlan, pointed: Target) -> bool:
+    """Whether a column names rows of a table of another sheet."""
+    return column.source is not None and pointed.table.sheet != table.sheet
+
+
+def names(pointed: Target, column: ColumnPlan) -> tuple[str, ...]:
+    """The columns of a table of another sheet in which stands what the headers of a reference say."""
+    if column.named_by:
+        return column.named_by
+    return (pointed.column.name,) if pointed.column.ids is None else identity(pointed.table)
+
+
+def naming(design: Design, table: TablePlan, column: ColumnPlan) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The headers that together name a row of a table of another sheet, and the columns there that say the same.
+
+    Where the key has several columns, each of the columns that refer to it has one of the headers.
+    """
+    pointed = target(design, table, column)
+    assert pointed is not None
+    if len(pointed.table.key) == 1:
+        return column.sources, names(pointed, column)
+    others = [(one, target(design, table, one)) for one in table.columns if one.source is not None]
+    own = [(str(one.source), to.column.name) for one, to in others if to is not None and to.table is pointed.table]
+    return tuple(header for header, _ in own), tuple(name for _, name in own)
+
+
+def identity(plan: TablePlan) -> tuple[str, ...]:
+    """The columns whose values tell one row of the table from another in the sheet.
+
+    The key; where that is made up, the first unique columns, or else all columns.
+    """
+    made_up = {column.name for column in plan.stored if column.is_made}
+    if not made_up.intersection(plan.key):
+        return plan.key
+    natural = tuple(column.name for column in plan.stored if column.name not in made_up)
+    return next((columns for columns in plan.unique if made_up.isdisjoint(columns)), natural)
 
 
 def references(design: Design, table: TablePlan) -> tuple[Reference, ...]:

@@ -12,14 +12,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core import kinds, resolve
+from hemplit.core import across, kinds, resolve
 from hemplit.core.calendar import CALENDAR
 from hemplit.core.codes import Grouping, by_first_appearance, combine, first_conflict, first_rows, stack, with_blank
-from hemplit.core.gather import gathered, view_name
 from hemplit.core.ids import NUMBER, CodeBook
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.model.tables import Reference, Table, TableColumn, Tables, View, ViewColumn
+from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.refusals import (
     all_of,
     check_combinations,
@@ -33,6 +32,7 @@ from hemplit.core.refusals import (
     row_said,
     shown,
 )
+from hemplit.core.views import view_of
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.model.design import ColumnPlan, Design, Rule, SheetPlan, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, Rule, TablePlan
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
 
@@ -66,6 +66,10 @@ class Filled:
         return self.table.by_name[column]
 
 
+def _tables(filled: Mapping[str, Filled]) -> dict[str, Table]:
+    return {name: one.table for name, one in filled.items() if one.table is not None}
+
+
 def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
     """The tables that the design makes of the relations, which are given by sheet name.
 
@@ -83,7 +87,7 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
             check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
     ordered = sorted(design.sheets, key=lambda sheet: sheet.of is None)
-    views = tuple(_view(design, sheet, relations) for sheet in ordered)
+    views = tuple(view_of(design, sheet, relations) for sheet in ordered)
     return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
 
 
@@ -102,13 +106,13 @@ def _fill(
         row_of = np.arange(relation.row_count, dtype=np.int32)
         first: npt.NDArray[np.int64] = np.arange(relation.row_count)
     else:
-        row_of, first = _rows_by_identity(plan, relation, cells)
+        row_of, first = _rows_by_identity(design, plan, relation, cells)
     columns = tuple(
         _lowest(plan, column, relation, Filled(row_of, first, relation))
         if column.lowest
         else _made_up(plan, column, cells, first, books)
         if column.ids is not None
-        else _column(plan, column, cells, row_of, first)
+        else _column(design, plan, column, cells, row_of, first)
         for column in plan.stored
         if not column.part
     )
@@ -130,18 +134,26 @@ def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mappi
     if not rule.values or pointed is None or pointed.table.name == plan.name:
         return rule
     other = filled[pointed.table.name]
-    name, key = other.by_name(identity(pointed.table)[0]), other.by_name(pointed.column.name)
+    name, key = other.by_name(resolve.identity(pointed.table)[0]), other.by_name(pointed.column.name)
     texts = [kinds.show(value, name.kind) for value in name.values.to_pylist()]
     named = [code != EMPTY and texts[code] in rule.values for code in name.codes.tolist()]
     keys = key.values.take(pa.array(key.codes[np.array(named, dtype=bool)])).to_pylist()
     return replace(rule, values=tuple(kinds.show(value, key.kind) for value in keys))
 
 
+def _reach(design: Design, plan: TablePlan, column: ColumnPlan) -> int:
+    """In how many of the roles of a table a column has content."""
+    pointed = resolve.target(design, plan, column)
+    if pointed is not None:
+        return 1 if column.source is not None else min(plan.role_count, pointed.table.role_count)
+    return len(column.sources) or plan.role_count
+
+
 def _cells(
     design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled]
 ) -> TableColumn:
     """The column as it would be with one row per row of the sheet, for each role one after the other."""
-    reach = len(column.sources) if column.source is not None else plan.role_count
+    reach = _reach(design, plan, column)
     parts = [_cells_in_role(design, plan, column, relation, filled, role) for role in range(reach)]
     if len({part.kind for part in parts}) > 1:
         raise DesignError(
@@ -160,21 +172,19 @@ def _cells_in_role(
     design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled], role: int
 ) -> TableColumn:
     pointed = resolve.target(design, plan, column)
+    if column.unmatched is not None:
+        return across.unmatched(design, plan, column, relation, _tables(filled))
+    if pointed is not None and resolve.is_across(plan, column, pointed):
+        return across.reference(design, plan, column, relation, _tables(filled))
     inward = pointed is not None and pointed.table.name == plan.name
     header = column.source if inward else resolve.source(design, plan, column, role)
     if header is not None:
-        if header not in relation.by_name:
-            raise DesignError(
-                resolve.place(plan, column),
-                f"{relation.source.title} has no column '{header}'",
-                nearest(header, relation.names),
-            )
-        came = relation.by_name[header]
-        cells = TableColumn(column.name, came.kind, came.codes, came.values, column.required)
+        cells = across.headed(plan, column, relation, header)
         if pointed is None or inward or (pointed.table.sheet == plan.sheet and column.source is None):
             return cells
         key = filled[pointed.table.name].by_name(pointed.column.name)
-        return _with_values_of(key, cells, plan, column, relation)
+        kept = across.is_kept(design, plan, column)
+        return _with_values_of(key, cells, plan, column, relation, kept=kept)
     if pointed is None:
         raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
     if column.source is not None:
@@ -216,13 +226,13 @@ def _rows_above(
 
 
 def _with_values_of(
-    key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, relation: Relation
+    key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, relation: Relation, *, kept: bool
 ) -> TableColumn:
-    """The column with the values of the key that it refers to, which stands in another table or relation."""
+    """The column with the values of the key that it refers to; what is not there is an error unless it is kept."""
     renumber = pc.fill_null(pc.index_in(cells.values, key.values), EMPTY).to_numpy(zero_copy_only=False)
     codes = np.append(renumber.astype(np.int32), np.int32(EMPTY))[cells.codes]
     orphan = (codes == EMPTY) & (cells.codes != EMPTY)
-    if orphan.any():
+    if orphan.any() and not kept:
         row = int(orphan.argmax())
         raise DesignError(
             resolve.place(plan, column),
@@ -233,6 +243,7 @@ def _with_values_of(
 
 
 def _column(
+    design: Design,
     plan: TablePlan,
     column: ColumnPlan,
     cells: Mapping[str, TableColumn],
@@ -241,8 +252,8 @@ def _column(
 ) -> TableColumn:
     whole = cells[column.name]
     required = column.required or column.name in plan.key
-    if 0 < len(column.sources) < plan.role_count:
-        rows = _reached(plan, column, row_of)
+    if _reach(design, plan, column) < plan.role_count:
+        rows = _reached(design, plan, column, row_of)
         own = first_rows(Grouping(row_of[rows], len(first)))
         codes = np.where(own == EMPTY, np.int32(EMPTY), whole.codes[rows[own]])
     else:
@@ -289,7 +300,7 @@ def _made_up(
     if column.ids is None or column.ids == NUMBER:
         return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1), True)
     book = books.setdefault((column.ids, column.name), CodeBook(column.ids))
-    named = [cells[name] for name in identity(plan)] if not plan.each_row else []
+    named = [cells[name] for name in resolve.identity(plan)] if not plan.each_row else []
     texts = [[kinds.show(value, one.kind) for value in one.values.to_pylist()] for one in named]
     names = (
         tuple(text[one.codes[row]] for text, one in zip(texts, named, strict=True))
@@ -300,10 +311,10 @@ def _made_up(
     return TableColumn(column.name, TEXT, rows, pa.array(book.codes(names), pa.string()), True)
 
 
-def _reached(plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:
+def _reached(design: Design, plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:
     """The rows, role after role, that speak of a thing and in which the column can have content."""
     rows = len(row_of) // plan.role_count
-    reach = len(column.sources) or plan.role_count
+    reach = _reach(design, plan, column)
     return np.flatnonzero(row_of[: rows * reach] != EMPTY)
 
 
@@ -319,55 +330,47 @@ def _inward(
         if pointed is None or pointed.table.name != plan.name:
             made.append(column)
         elif pointed.column.ids is None:
-            made.append(_with_values_of(by_name[pointed.column.name], column, plan, said, relation))
+            kept = across.is_kept(design, plan, said)
+            key = by_name[pointed.column.name]
+            made.append(_with_values_of(key, column, plan, said, relation, kept=kept))
         else:
             key = by_name[pointed.column.name]
-            codes = _rows_named(plan, said, column, by_name, filled, relation)
+            codes = _rows_named(design, plan, said, column, by_name, filled)
             made.append(replace(column, kind=key.kind, codes=codes, values=key.values))
     return tuple(made)
 
 
 def _rows_named(
+    design: Design,
     plan: TablePlan,
     said: ColumnPlan,
     column: TableColumn,
     by_name: Mapping[str, TableColumn],
     filled: Filled,
-    relation: Relation,
 ) -> Codes:
     """For each row of the table the row of it that the column names."""
+    relation = filled.relation
     role = plan.role_of(str(said.source))
     if role is not None:
         start = role * relation.row_count
         named = filled.row_of[start : start + relation.row_count][filled.first % relation.row_count]
         return np.where(column.codes == EMPTY, np.int32(EMPTY), named)
-    names = identity(plan)
+    names = resolve.identity(plan)
     if len(names) != 1:
         raise DesignError(
             resolve.place(plan, said), f"{' + '.join(names)} together name a row", "name one column in 'unique'"
         )
     name = by_name[names[0]]
-    found = _with_values_of(name, column, plan, said, relation)
+    kept = across.is_kept(design, plan, said)
+    found = _with_values_of(name, column, plan, said, relation, kept=kept)
     rows = first_rows(with_blank(name.codes, len(name.values)))[: len(name.values)]
     return np.append(rows, EMPTY).astype(np.int32)[found.codes]
 
 
-def identity(plan: TablePlan) -> tuple[str, ...]:
-    """The columns whose values tell one row of the table from another in the sheet.
-
-    The key; where that is made up, the first unique columns, or else all columns.
-    """
-    made_up = {column.name for column in plan.stored if column.is_made}
-    if not made_up.intersection(plan.key):
-        return plan.key
-    natural = tuple(column.name for column in plan.stored if column.name not in made_up)
-    return next((columns for columns in plan.unique if made_up.isdisjoint(columns)), natural)
-
-
 def _rows_by_identity(
-    plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn]
+    design: Design, plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn]
 ) -> tuple[Codes, npt.NDArray[np.int64]]:
-    names = identity(plan)
+    names = resolve.identity(plan)
     rows_of_all = relation.row_count * plan.role_count
     blank = {name: cell.codes == EMPTY for name, cell in cells.items()}
     rest_blank = all_of([blank[name] for name in cells if name not in names], rows_of_all)
@@ -392,7 +395,7 @@ def _rows_by_identity(
     row_of[present] = grouping.codes
     for name in cells:
         if name not in names:
-            rows = _reached(plan, plan.by_name[name], row_of)
+            rows = _reached(design, plan, plan.by_name[name], row_of)
             conflict = first_conflict(Grouping(row_of[rows], len(first)), cells[name].codes[rows])
             if conflict is not None:
                 found = (int(rows[conflict[0]]), int(rows[conflict[1]]))
@@ -409,57 +412,3 @@ def _unnamed_apart(
         return grouped
     whole = reduce(combine, (grouping_of(cell, rows) for cell in cells))
     return combine(grouped, Grouping(np.where(unnamed, whole.codes + 1, 0).astype(np.int32), whole.size + 1))
-
-
-def _downward(design: Design, base: TablePlan, table: TablePlan) -> Reference:
-    """The way from a table to another that refers to it."""
-    up = next(one for one in resolve.references(design, table) if one.table == base.name)
-    return Reference(up.table_columns, table.name, up.columns)
-
-
-def _view(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:
-    """Every header of the sheet, reached from the base table along the fewest references."""
-    relation = relations[sheet.name]
-    base = design.base_of(sheet.name)
-    ways: dict[str, tuple[tuple[Reference, ...], str]] = {}
-    formulas = {
-        column.source: column.formula for table in design.tables for column in table.columns if not column.store
-    }
-    queue: list[tuple[TablePlan, tuple[Reference, ...], int]] = [(base, (), 0)]
-    lists = []
-    for listed in design.lists_of(sheet.name):
-        lists.append(_downward(design, base, listed))
-        queue.append((listed, (lists[-1],), 0))
-    for further in design.some_of(sheet.name):
-        queue.append((further, (_downward(design, base, further),), 0))
-    seen: set[tuple[str, int]] = set()
-    for table, path, role in queue:
-        for column in table.stored:
-            header = resolve.source(design, table, column, role)
-            if header is not None:
-                ways.setdefault(header, (path, column.name))
-        seen.add((table.name, role))
-        for reference in resolve.references(design, table):
-            other = design.by_name[reference.table]
-            own = [table.by_name[name].source for name in reference.columns]
-            onward = role if own[0] is None else other.role_of(own[0])
-            if onward is None and own[0] is not None:
-                # A row names another row of its own table.
-                ways.setdefault(own[0], ((*path, reference), identity(other)[0]))
-            elif onward is not None and other.sheet in (sheet.name, sheet.of) and (other.name, onward) not in seen:
-                queue.append((other, (*path, reference), onward if onward < other.role_count else 0))
-    columns = gathered(design, sheet, relations)
-    for came in relation.columns:
-        if came.name in ways:
-            way, name = ways[came.name]
-            columns.append((came.position, ViewColumn(came.name, came.kind, way, name)))
-        elif formulas.get(came.name) is not None:
-            columns.append((came.position, ViewColumn(came.name, came.kind, formula=formulas[came.name])))
-        elif came.name not in sheet.leave_out:
-            raise DesignError(
-                f"sheets.{sheet.name}",
-                f"column '{came.name}' of {relation.source.title} is in no table that '{base.name}' leads to",
-                "give it a column line in a table, or name it in leave_out",
-            )
-    columns.sort(key=lambda column: column[0])
-    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns), tuple(lists))

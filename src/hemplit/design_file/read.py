@@ -291,6 +291,10 @@ def _rules(place: str, part: Any) -> tuple[Rule, ...]:
     return tuple(made)
 
 
+#: What a column is of another sheet's table: a reference, what names no row of it, or what the view takes from there.
+ACROSS = ("to", "unmatched", "along")
+
+
 def _column(place: str, name: str, part: Any) -> ColumnPlan:
     if not isinstance(part, dict):
         raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
@@ -298,13 +302,20 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     alone = next((key for key in ("ids", "lowest", "part") if key in part), None)
     if not any(key in part for key in ("from", "to", "ids", "lowest", "part")) or (alone and len(part) > 1):
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
-    if "from" not in part or "to" in part:
-        extra = next(
-            (key for key in ("kind", "form", "store", "places", "between", "by", *BY_ONE, *FORMULAS) if key in part),
-            None,
-        )
+    more = next((key for key in ("to", "unmatched", "along") if key in part), None)
+    if "from" not in part or more:
+        with_from = () if more and "from" in part else ("kind", "form")
+        computed = ("store", "places", "between", "by", *BY_ONE, *FORMULAS)
+        extra = next((key for key in (*with_from, *computed) if key in part), None)
         if extra:
             raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
+    if ("along" in part) != ("gives" in part):
+        raise DesignError(place, "along and gives go together", 'write along = "REFERENCE", gives = "COLUMN"')
+    if more in ("unmatched", "along") and ("from" not in part or sum(key in part for key in ACROSS) > 1):
+        raise DesignError(f"{place}.{more}", f"'{more}' goes with 'from' alone", "take the rest out")
+    by = next((key for key in ("named_by", "alike") if key in part), None)
+    if by and not ("to" in part and "from" in part):
+        raise DesignError(f"{place}.{by}", f"'{by}' goes with 'from' and 'to'", "take it out")
     if "ids" in part and part["ids"] != NUMBER and not STYLE.fullmatch(str(part["ids"])):
         hint = 'write ids = "number", or a first code such as "B-0001"'
         raise DesignError(f"{place}.ids", f"'{part['ids']}' is not a style of ids", hint)
@@ -327,10 +338,14 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
         _text(place, part, "ids"),
         _flag(place, part, "required", False) or alone is not None,
         formula,
-        store,
+        store and "along" not in part,
         roles=tuple(str(header) for header in headers[1:]),
         lowest=_text(place, part, "lowest"),
         part=_text(place, part, "part"),
+        named_by=_texts(place, "named_by", part["named_by"]) if "named_by" in part else (),
+        alike=_flag(place, part, "alike", False),
+        unmatched=_text(place, part, "unmatched"),
+        along=(str(_text(place, part, "along")), str(_text(place, part, "gives"))) if "along" in part else None,
     )
 
 

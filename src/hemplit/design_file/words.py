@@ -10,5 +10,18 @@ FORMULAS = ("sum", "difference", "product", "percentage", "joined")
 BY_ONE = {"band": BAND, "tells": DATE_PART, "plus": "constant"}
 #: What is said only of a column that comes from a header itself.
 WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", *BY_ONE, "by")
-COLUMN_KEYS = ("from", "to", "ids", "lowest", "part", "required", *WITH_FROM)
+COLUMN_KEYS = (
+    "from",
+    "to",
+    "named_by",
+    "alike",
+    "unmatched",
+    "along",
+    "gives",
+    "ids",
+    "lowest",
+    "part",
+    "required",
+    *WITH_FROM,
+)
 DRAFTED = "# drafted: "

@@ -165,9 +165,17 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         pairs["from"] = column.sources if column.roles else column.source
     if column.to is not None:
         pairs["to"] = column.to
+    if column.named_by:
+        pairs["named_by"] = column.named_by
+    if column.alike:
+        pairs["alike"] = True
+    if column.unmatched is not None:
+        pairs["unmatched"] = column.unmatched
+    if column.along is not None:
+        pairs |= {"along": column.along[0], "gives": column.along[1]}
     if column.ids is not None:
         pairs["ids"] = column.ids
-    if column.source is not None and column.to is None and column.kind is not None:
+    if column.source is not None and column.kind is not None:
         pairs["kind"] = column.kind.word
         if column.kind.form:
             pairs["form"] = column.kind.form

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.errors import InputError
 from hemplit.files import delimited, old_workbook, parquet, workbook
-from hemplit.files.together import is_pattern, matching, together
+from hemplit.files.together import is_pattern, matching, of_one_layout, together
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -21,13 +21,15 @@ FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
 
 
-def read(path: str) -> tuple[Grid, ...]:
+def read(path: str, *, apart: bool = False) -> tuple[Grid, ...]:
     """All sheets with content of a file, or of the files of a folder or a pattern, those of the same columns as one.
 
-    Raises ``InputError`` if there is no such file or it is not what its name says.
+    ``apart`` gives each worksheet of a workbook by itself. Raises ``InputError`` if there is no such file or it is not
+    what its name says.
     """
     try:
-        return _read(path)
+        found = _read(path)
+        return found if apart or len({grid.source.path for grid in found}) != 1 else of_one_layout(found)
     except OSError as error:
         hint = "close it in other programs and try again"
         raise InputError(path, f"it cannot be read ({error.strerror or error})", hint) from error

@@ -1,4 +1,4 @@
-"""Several files of the same columns → one grid, in the order of their names, each row knowing its file.
+"""Several files or worksheets of the same columns → one grid, in their order, each row knowing where it was.
 
 The columns may stand in another order in each file; they are put into the order of the first. Each file's rows come
 whole, headers and titles too, so that every cell keeps its place and shaping finds what to do with it.
@@ -6,6 +6,8 @@ whole, headers and titles too, so that every cell keeps its place and shaping fi
 
 from __future__ import annotations
 
+import re
+from dataclasses import replace
 from fnmatch import fnmatch
 from itertools import takewhile
 from pathlib import Path
@@ -14,13 +16,17 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core.model.grid import Grid, Range, Source
-from hemplit.core.shape.looks import DEEPEST, header_row
+from hemplit.core.shape.looks import DEEPEST, MONTHS, header_row
 from hemplit.core.shape.working import stacked, start
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from hemplit.core.model.grid import GridColumn
+
+
+#: Stands for all worksheets of one layout; no worksheet can be called so.
+ALL = "*"
 
 
 def is_pattern(path: str) -> bool:
@@ -51,6 +57,45 @@ def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
         else:
             made += [grid for grid, _ in group]
     return tuple(made)
+
+
+def of_one_layout(grids: Sequence[Grid]) -> tuple[Grid, ...]:
+    """The worksheets of a workbook, those of the same columns in one if their names differ in a month or the like.
+
+    Two lists under the same headers are two lists, as long as their names say so: Units, Departments.
+    """
+    groups: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
+    for grid in grids:
+        names = _header(grid)
+        if len(names) > 1 and len(set(names)) == len(names):
+            groups.setdefault(frozenset(names), []).append((grid, names))
+    series = [group for group in groups.values() if _is_series([str(grid.source.sheet) for grid, _ in group])]
+    if len(series) != 1:
+        return tuple(grids)
+    inside = {id(grid) for grid, _ in series[0]}
+    parts = [(str(grid.source.sheet), grid) for grid, _ in series[0]]
+    whole = _stacked(series[0][0][0].source.path, series[0])
+    starts = np.cumsum([0, *(grid.row_count for _, grid in parts)]).tolist()
+    named = tuple((name, start) for (name, _), start in zip(parts, starts, strict=False))
+    source = replace(whole.source, sheet=ALL, taken_as=f"{len(parts)} worksheets", parts=named)
+    first = next(place for place, grid in enumerate(grids) if id(grid) in inside)
+    rest = [grid for grid in grids if id(grid) not in inside]
+    return (*rest[:first], replace(whole, source=source), *rest[first:])
+
+
+def _is_series(names: Sequence[str]) -> bool:
+    """Whether names differ in a month, a number, or what stands before or behind a word that all have.
+
+    >>> _is_series(["January", "February"]), _is_series(["Dock 2", "Dock 3"]), _is_series(["Units", "Departments"])
+    (True, True, False)
+    """
+    split = [re.findall(r"[^\W\d_]+", name.lower()) for name in names]
+    months = all(any(word in MONTHS for word in one) for one in split)
+    numbered = all(re.search(r"\d", name) for name in names) and len({re.sub(r"\d+", "0", name) for name in names}) == 1
+    common = all(len(one) > 1 for one in split) and (
+        len({one[0] for one in split}) == 1 or len({one[-1] for one in split}) == 1
+    )
+    return len(names) > 1 and (months or numbered or common)
 
 
 def _pattern_of(paths: Sequence[str], others: Sequence[str]) -> str:

@@ -124,17 +124,22 @@ def select_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
     """The query of a view, of some rows of its base table if a condition says which."""
     joined: sa.FromClause = schema.tables[view.base].alias(view.base)
     reached: dict[tuple[Reference, ...], sa.FromClause] = {(): joined}
-    for column in view.columns:
-        for length in range(1, len(column.path) + 1):
-            path = column.path[:length]
+    ways = [way for column in view.columns for way in (column.path, *(column.otherwise or ())[:1])]
+    for way in ways:
+        for length in range(1, len(way) + 1):
+            path = way[:length]
             if path not in reached:
                 before = reached[path[:-1]]
                 alias = _alias(path, reached)
                 reached[path] = schema.tables[path[-1].table].alias(alias)
                 joined = joined.outerjoin(reached[path], _on(path[-1], before, reached[path]))
-    plain = {
+    plain: dict[str, sa.ColumnElement[Any]] = {
         column.header: reached[column.path].c[column.column] for column in view.columns if column.column is not None
     }
+    for column in view.columns:
+        if column.otherwise is not None:
+            path, name = column.otherwise
+            plain[column.header] = sa.func.coalesce(plain[column.header], reached[path].c[name])
     labels = labels_of(view)
     taken = {*schema.tables, *(str(getattr(clause, "name", "")) for clause in reached.values())}
     shown = []

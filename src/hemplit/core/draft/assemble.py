@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.bands import band_table, usable_bands
@@ -33,28 +34,34 @@ if TYPE_CHECKING:
 ID = Kind("whole number")
 
 
+@dataclass(frozen=True)
+class Around:
+    """What stands around a sheet: ``key`` is its key if relations that were taken out of it refer to it, ``upward``
+    what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
+    which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, and ``linked`` all that take
+    part in links and so get no list of their own."""
+
+    key: tuple[str, ...] = ()
+    upward: Mapping[str, str] = field(default_factory=dict)
+    referred: frozenset[tuple[str, ...]] = frozenset()
+    inward: frozenset[str] = frozenset()
+    linked: frozenset[str] = frozenset()
+
+
 class Drafting:
-    """The work on one sheet; ``taken`` are the table names of the sheets before.
+    """The work on one sheet; ``taken`` are the table names of the sheets before."""
 
-    ``key`` is the key if relations that were taken out of the sheet refer to it, ``upward`` what the columns refer to
-    that this relation shares with the one it was taken from.
-    """
-
-    def __init__(
-        self,
-        sheet: str,
-        findings: Findings,
-        taken: set[str],
-        key: tuple[str, ...],
-        upward: Mapping[str, str],
-        wishes: Wishes,
-    ) -> None:
+    def __init__(self, sheet: str, findings: Findings, taken: set[str], around: Around, wishes: Wishes) -> None:
+        key, upward, referred = around.key, around.upward, around.referred
         self.wishes = wishes
+        self.linked = around.linked
+        self.referred = referred
         self.sheet = sheet
         self.upward = upward
         self.findings = findings
         self.taken = taken
         deciding = {facts.name for facts in findings.columns if can_decide(facts)}
+        deciding |= {key[0] for key in referred if len(key) == 1}
         self.computed = {
             one.name: one
             for one in findings.computed
@@ -65,10 +72,12 @@ class Drafting:
             del self.computed[name]
         # What hangs on the row that this relation was taken out of stands with that row.
         judged = judge(findings, self.key, self.computed)
-        own = [one for one in judged if one.believed and not upward.keys() & {*one.left}]
+        # So does what names another row of the sheet.
+        apart = upward.keys() | around.inward
+        own = [one for one in judged if one.believed and not apart & {*one.left} and one.right not in around.inward]
         judged = with_wishes(own, wishes, findings)
         found = entities(findings, judged, self.key)
-        self.roles = roles(findings, found, self.key, {*self.computed, *upward})
+        self.roles = roles(findings, found, self.key, {*self.computed, *upward, *self.linked})
         self.things = tuple(self.roles.without_others(thing) for thing in found if not self.roles.is_other(thing))
         self.parted = None if key or findings.of else self._parted()
         if self.parted is not None:
@@ -177,14 +186,14 @@ class Drafting:
         """The key of the sheet's rows: the one that is wished for, if it is one, or the best."""
         filled = {facts.name for facts in self.findings.columns if not facts.blanks}
         wished = [(header,) for _, header in self.wishes.keys if header in filled and (header,) in self.findings.keys]
-        return wished[0] if wished else base_key(self.findings, self.computed)
+        return wished[0] if wished else base_key(self.findings, self.computed, self.referred)
 
     def _base_stem(self, things: Sequence[tuple[str, ...]]) -> tuple[str, ...]:
         """The word for the sheet's rows: from its key if that is one column, else from the sheet's name.
 
         A thing that is called so has the plain name, and the rows say with what else they are about.
         """
-        if len(self.key) == 1 and self.key != (ROW_NUMBER,):
+        if len(self.key) == 1 and self.key != (ROW_NUMBER,) and stem_of(self.key[0]):
             return stem(self.key)
         own = words(self.sheet) or ("row",)
         if self.parted is not None or singular(own) not in things:
@@ -270,7 +279,9 @@ class Drafting:
             return None
         if inside is None or inside.lead[0] not in self.roles.others:
             return header
-        return None if header in (*inside.members, *inside.alike) and header in self.roles.others else header
+        # Of each further role of the thing this says the same again.
+        beside = all(other in self.roles.within for other in self.roles.others.get(header, (header,)))
+        return None if header in (*inside.members, *inside.alike) and beside else header
 
     # Columns --------------------------------------------------------------------------------------------------------
 
@@ -312,6 +323,8 @@ class Drafting:
 
     def _is_kind(self, facts: ColumnFacts, rows: int) -> bool:
         """Whether a column of a table with so many rows gets a list of its values."""
+        if facts.name in self.linked:
+            return False
         first = self.roles.first.get(facts.name, facts.name)
         return first in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups)
 
@@ -492,7 +505,11 @@ class Drafting:
             return
         to = self._referred(facts.name, None)
         made_up = to is not None and any(column.ids for column in to.columns)
-        if made_up or (to is None and len(self.key) > 1 and self._is_kind(facts, self.findings.row_count)):
+        if (
+            made_up
+            or self._own_source(facts.name, None) is not None
+            or (to is None and len(self.key) > 1 and self._is_kind(facts, self.findings.row_count))
+        ):
             self._add(base, facts.name, None, self.findings.row_count)
         else:
             base.columns.append(self._referring(facts.name, name, to, required=True, why="tells the rows apart"))

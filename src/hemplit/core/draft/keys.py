@@ -6,7 +6,7 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.words import LINE, MOMENT, words
+from hemplit.core.words import LINE, MEASURE, MOMENT, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -17,12 +17,17 @@ if TYPE_CHECKING:
 COLLISIONS = 10.0
 #: Where both are things that the rows speak of, so many are enough.
 FEW = 1.0
+#: Of numbers that are given out one after the other few are missing.
+GIVEN_OUT = 2.0
 #: Kinds of values that tell when.
 TIMES = frozenset(("date", "moment", "time"))
 
 
-def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
-    """The natural key of the sheet's rows: codes and numbers before pairs of them; empty if there is no good one."""
+def base_key(findings: Findings, aside: Iterable[str], referred: Collection[tuple[str, ...]] = ()) -> tuple[str, ...]:
+    """The natural key of the sheet's rows: codes and numbers before pairs of them; empty if there is no good one.
+
+    Codes and numbers to which other sheets refer were given out, whatever their headers say, and come first.
+    """
     skip = {*aside}
     good: list[tuple[str, ...]] = []
     for key in findings.keys:
@@ -30,8 +35,10 @@ def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
         lines = [one for one in facts if is_line(one)] if len(key) > 1 else []
         if not key or skip.intersection(key) or any(one.blanks for one in facts):
             continue
+        if key in referred and all(one.kind.word == "whole number" or is_code(one) for one in facts):
+            return key
         if len(key) == 1:
-            if can_decide(facts[0]) and is_code(facts[0]):
+            if counts_up(facts[0], findings.row_count) or (can_decide(facts[0]) and is_code(facts[0])):
                 good.append(key)
         elif all(one in lines or (can_decide(one) and is_code(one)) for one in facts) and (
             lines or _collisions(facts, findings.row_count) >= COLLISIONS
@@ -39,6 +46,15 @@ def base_key(findings: Findings, aside: Iterable[str]) -> tuple[str, ...]:
             good.append(key)
     position = {facts.name: facts.position for facts in findings.columns}
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
+
+
+def counts_up(facts: ColumnFacts, rows: int) -> bool:
+    """Whether a column that tells the rows apart holds numbers that were given out one after the other."""
+    if facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
+        return False
+    said = {*words(facts.name)}
+    measured = said & (MEASURE | MOMENT) and not is_identifier(words(facts.name)[-1:])
+    return not measured and facts.position == 0 and facts.highest - facts.lowest < GIVEN_OUT * rows
 
 
 def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[str]) -> tuple[str, ...]:
@@ -62,7 +78,12 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
 
 def is_moment(facts: ColumnFacts) -> bool:
     """Whether a column tells when: a date, a time, a year."""
-    return facts.kind.word in TIMES or bool(MOMENT.intersection(words(facts.name)))
+    return facts.kind.word in TIMES or is_moment_header(facts.name)
+
+
+def is_moment_header(name: str) -> bool:
+    """Whether a header says when."""
+    return bool(MOMENT.intersection(words(name)))
 
 
 def key_of_part(findings: Findings) -> tuple[str, ...]:

@@ -91,7 +91,8 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
                 found.lists.add(pair[0])
         else:
             whole, part = sorted(pair, key=lambda name: name not in found.by_lead)
-            if whole in found.by_lead and part not in identifying and _is_within(shared, whole, part, findings):
+            able = whole in found.by_lead and part not in identifying and _is_within(shared, whole, part, findings)
+            if able and not found.leads_to(whole, home.get(part)):
                 found.add(whole, part)
     return found.roles()
 
@@ -112,6 +113,18 @@ class _Found:
         """The second is a further role of the first."""
         self.first[other] = one
         self.others[one] = (*self.others.get(one, ()), other)
+
+    def leads_to(self, whole: str, owner: tuple[str, ...] | None) -> bool:
+        """Whether a thing refers to another that a column belongs to, so that it cannot be referred to from there."""
+        todo: list[str] = [whole]
+        seen: set[str] = set()
+        while todo:
+            name = todo.pop()
+            if owner == (name,) and name != whole:
+                return True
+            seen.add(name)
+            todo += [one for one in self.by_lead[name].members if one in self.by_lead and one not in seen]
+        return False
 
     def add_thing(self, shared: SharedValues) -> None:
         """The things of two roles, if the second says nothing of its own that the first does not say as well."""

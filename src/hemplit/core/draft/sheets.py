@@ -4,41 +4,82 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.assemble import Drafting
+from hemplit.core import resolve
+from hemplit.core.draft.assemble import Around, Drafting
 from hemplit.core.draft.dates import with_dates
+from hemplit.core.draft.links import meant
 from hemplit.core.draft.rules import with_rules
+from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
 from hemplit.core.ids import NUMBER, style_of
 from hemplit.core.model.design import FORMS, Design, Passage, SheetPlan, TablePlan
+from hemplit.core.study.links import links
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
-    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.findings import Findings, Link
+    from hemplit.core.model.relation import Relation
 
 
 def draft(
-    findings: Mapping[str, Findings], parents: Mapping[str, str] | None = None, wishes: Wishes = NO_WISHES
+    findings: Mapping[str, Findings],
+    parents: Mapping[str, str] | None = None,
+    wishes: Wishes = NO_WISHES,
+    relations: Mapping[str, Relation] | None = None,
 ) -> Design:
     """The design for the sheets, whose findings are given by the name under which the design speaks of each.
 
-    ``parents`` names, for each relation that was taken out of another, that other, which comes first. Raises
-    ``InputError`` for a wish that the sheets contradict.
+    ``parents`` names, for each relation that was taken out of another, that other, which comes first. With the
+    ``relations`` the sheets are linked with each other. Raises ``InputError`` for a wish that the sheets contradict.
     """
     check_headers(wishes, findings.values())
     if wishes.ids != NUMBER:
         style_of(wishes.ids)
+    each = _drafted(findings, parents or {}, wishes, ())
+    if not relations:
+        return each
+    named = [
+        (table.purpose, (table.sheet, str(column.source)))
+        for table in each.tables
+        for column in table.columns
+        if table.purpose in ("thing", "lookup") and resolve.identity(table) == (column.name,)
+        if column.source and not column.to
+    ]
+    kinds = frozenset(one for purpose, one in named if purpose == "lookup")
+    meant_links = meant(links(relations, findings, {one for _, one in named}), findings, kinds)
+    if not meant_links:
+        return each
+    return united(_drafted(findings, parents or {}, wishes, meant_links, kinds), meant_links, relations)
+
+
+def _drafted(
+    findings: Mapping[str, Findings],
+    parents: Mapping[str, str],
+    wishes: Wishes,
+    meant_links: Sequence[Link],
+    kinds: Collection[tuple[str, str]] = (),
+) -> Design:
+    """Each sheet by itself, with what the links say of its columns; ``kinds`` are those that are lists of values."""
     taken: set[str] = set()
     tables: list[TablePlan] = []
     sheets = []
     trail: list[Passage] = []
-    parents = parents or {}
     for sheet, found in findings.items():
         parent = parents.get(sheet)
         children = [child for child, of in parents.items() if of == sheet]
         key = findings[children[0]].of if children else ()
-        drafting = Drafting(sheet, found, taken, key, _upward(tables, parent, found.of), wishes)
+        referred = frozenset(
+            one.key
+            for one in meant_links
+            if one.parent == sheet and (len(one.key) > 1 or (sheet, *one.key) not in kinds)
+        )
+        inward = frozenset(one.headers[0] for one in meant_links if one.child == one.parent == sheet)
+        linked = {name for one in meant_links if one.child == sheet for name in one.headers}
+        linked |= {name for key_of_link in referred for name in key_of_link}
+        around = Around(key, _upward(tables, parent, found.of), referred, inward, frozenset(linked))
+        drafting = Drafting(sheet, found, taken, around, wishes)
         above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
         made = with_rules(drafting.tables(), found)
         tables += with_dates(made, sheet, taken) if wishes.dates else made

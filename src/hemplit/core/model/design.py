@@ -42,6 +42,11 @@ class ColumnPlan:
     A table may hold the same things from several places of the sheet, their roles: ``roles`` are the further headers of
     such a column. A column with both ``source`` and ``to`` refers to the thing that its header names. ``lowest`` is the
     header whose smallest value in each class a table of bands holds; ``part`` what a calendar says of its date.
+
+    A reference to a table of another sheet names a row there: its headers say what stands in the columns ``named_by``,
+    or in its key, in another writing where they are ``alike``. ``unmatched`` is the reference of which a column keeps
+    the cells that name no row; ``along`` the reference and the column behind it from which the view takes a header that
+    is not stored.
     """
 
     name: str
@@ -56,6 +61,10 @@ class ColumnPlan:
     roles: tuple[str, ...] = ()
     lowest: str | None = None
     part: str | None = None
+    named_by: tuple[str, ...] = ()
+    unmatched: str | None = None
+    along: tuple[str, str] | None = None
+    alike: bool = False
 
     @property
     def is_made(self) -> bool:
@@ -121,7 +130,7 @@ class TablePlan:
     @property
     def role_count(self) -> int:
         """In how many places of a row of the sheet such a thing is spoken of."""
-        return max((len(column.sources) for column in self.columns), default=1) or 1
+        return max((len(column.sources) for column in self.columns if column.to is None), default=1) or 1
 
     def role_of(self, header: str) -> int | None:
         """The role in which a header names such a thing."""

@@ -42,6 +42,8 @@ class ColumnFacts:
     examples: tuple[str, ...]
     lowest: float | None = None
     """The smallest number; None for other kinds."""
+    highest: float | None = None
+    """The largest number; None for other kinds."""
 
     @property
     def blanks(self) -> int:
@@ -137,6 +139,28 @@ class SharedValues:
     other: str
     common: int
     alike: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Link:
+    """Columns of one relation whose values stand in columns of another that tell its rows apart.
+
+    Of ``different`` values ``known`` stand there, and of ``rows`` that are filled ``matched``; ``of`` is how many
+    different ones there are; of the whole numbers from the smallest to the largest that refer, the share ``dense`` is
+    there, so that others would match by accident. ``alike`` ones say the same in another writing, or in other columns.
+    """
+
+    child: str
+    headers: tuple[str, ...]
+    parent: str
+    key: tuple[str, ...]
+    different: int
+    known: int
+    rows: int
+    matched: int
+    of: int
+    alike: bool = False
+    dense: float = 1.0
 
 
 @dataclass(frozen=True)

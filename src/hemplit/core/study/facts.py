@@ -12,6 +12,8 @@ from hemplit.core.model.findings import ColumnFacts
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     import pyarrow as pa
 
     from hemplit.core.model.relation import Column
@@ -45,15 +47,16 @@ def facts(column: Column) -> ColumnFacts:
         code_like=_share(texts, CODE),
         list_like=_share(texts, LIST),
         agreement=float((shares**2).sum()),
-        lowest=_lowest(column),
+        lowest=_extreme(column, pc.min),
+        highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
     )
 
 
-def _lowest(column: Column) -> float | None:
+def _extreme(column: Column, which: Callable[[pa.Array], pa.Scalar]) -> float | None:
     if column.kind.word not in ("whole number", "decimal") or not len(column.values):
         return None
-    return float(pc.min(column.values).as_py())
+    return float(which(column.values).as_py())
 
 
 def _texts(column: Column) -> pa.StringArray:

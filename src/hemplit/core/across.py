@@ -1,0 +1,104 @@
+"""References to a table of another sheet, whose rows are known there by what the cells of this sheet say.
+
+Where these name no row, or several, the reference is blank, and another column keeps what they say.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core import resolve
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.tables import TableColumn
+from hemplit.core.partners import partners
+from hemplit.core.refusals import all_of, row_said, shown
+from hemplit.errors import DesignError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.tables import Table
+
+
+def reference(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, tables: Mapping[str, Table]
+) -> TableColumn:
+    """The column with the keys of the rows of another sheet's table that its headers name."""
+    pointed = resolve.target(design, plan, column)
+    assert pointed is not None
+    rows, said = _partners(design, plan, column, relation, tables)
+    orphan = (rows == EMPTY) & said
+    if orphan.any() and not is_kept(design, plan, column):
+        row = int(orphan.argmax())
+        headers, _ = resolve.naming(design, plan, column)
+        cells = ", ".join(shown(headed(plan, column, relation, header), row) for header in headers)
+        what = f"{relation.source.title} {row_said(relation, row)} has {cells}, which '{column.to}' has not"
+        hint = f'correct the sheet, or keep such cells beside it: {{ from = "{column.source}", unmatched = '
+        raise DesignError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}')
+    key = tables[pointed.table.name].by_name[pointed.column.name]
+    return TableColumn(column.name, key.kind, np.append(key.codes, np.int32(EMPTY))[rows], key.values, column.required)
+
+
+def is_kept(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
+    """Whether the cells of a reference stand in other columns, too, so that nothing is lost if they name no row."""
+    others = [
+        (one.unmatched, header)
+        for table in design.tables_of(plan.sheet)
+        for one in table.columns
+        if one is not column and one.store
+        for header in one.sources
+    ]
+    return all(
+        any(other == header and through in (None, column.name) for through, other in others)
+        for header in column.sources
+    )
+
+
+def unmatched(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, tables: Mapping[str, Table]
+) -> TableColumn:
+    """The cells of a header that, with what else its reference goes by, name no row of the other table."""
+    rows, _ = _partners(design, plan, plan.by_name[str(column.unmatched)], relation, tables)
+    cells = headed(plan, column, relation, str(column.source))
+    codes = np.where(rows == EMPTY, cells.codes, np.int32(EMPTY))
+    return TableColumn(column.name, cells.kind, codes, cells.values, False)
+
+
+def headed(plan: TablePlan, column: ColumnPlan, relation: Relation, header: str) -> TableColumn:
+    """The cells under a header."""
+    if header not in relation.by_name:
+        what = f"{relation.source.title} has no column '{header}'"
+        raise DesignError(resolve.place(plan, column), what, nearest(header, relation.names))
+    came = relation.by_name[header]
+    return TableColumn(column.name, came.kind, came.codes, came.values, column.required)
+
+
+def _partners(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, tables: Mapping[str, Table]
+) -> tuple[Codes, npt.NDArray[np.bool_]]:
+    """For each row of a relation the one row of another sheet's table that it names, and whether it names any."""
+    pointed = resolve.target(design, plan, column)
+    assert pointed is not None
+    headers, names = resolve.naming(design, plan, column)
+    own = [headed(plan, column, relation, header) for header in headers]
+    if pointed.table is plan:
+        # The rows of the sheet are those of the table, which is not filled yet.
+        named = (plan.by_name[name] for name in resolve.identity(plan))
+        theirs = [headed(plan, one, relation, str(one.source)) for one in named]
+    else:
+        theirs = [tables[pointed.table.name].by_name[name] for name in names]
+    for cells, listed in zip(own, theirs, strict=False):
+        if cells.kind.word != listed.kind.word and not column.alike:
+            what = f"it holds a {cells.kind.word}, and '{pointed.table.name}.{listed.name}' a {listed.kind.word}"
+            raise DesignError(resolve.place(plan, column), what, "give both the same 'kind', or write alike = true")
+    rows = partners(
+        [(one.codes, one.values) for one in own], [(one.codes, one.values) for one in theirs], alike=column.alike
+    )
+    return rows.astype(np.int32), ~all_of([cells.codes == EMPTY for cells in own], relation.row_count)

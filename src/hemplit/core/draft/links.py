@@ -1,0 +1,149 @@
+"""Which links between sheets are meant: a column refers to the list that its header or its values speak for.
+
+Numbers that count from one stand in every list of so many rows, so that only the headers tell which is meant; texts
+speak for themselves. Each column refers to one list, the one that has its name and nearly all of its values.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.keys import is_moment
+from hemplit.core.draft.naming import singular
+from hemplit.core.draft.roles import ABOVE
+from hemplit.core.study.links import KNOWN
+from hemplit.core.words import IDENTIFIER, MEASURE, NAME, is_identifier, words
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Mapping, Sequence
+
+    from hemplit.core.model.findings import ColumnFacts, Findings, Link
+
+#: Where no word says that two columns speak of one thing, so large a share of the values has to be known.
+UNNAMED_KNOWN = 0.9
+#: Shorter texts are the same in lists of all sorts.
+SHORTEST = 2.0
+#: So many different values, or all that there are, make texts speak for themselves.
+TELLING = 3
+#: Numbers speak for themselves where so few of those between are used, or where they begin far from one.
+SPARSE = 0.2
+FAR = 100.0
+
+
+def meant(
+    found: Sequence[Link], findings: Mapping[str, Findings], kinds: Collection[tuple[str, str]] = ()
+) -> tuple[Link, ...]:
+    """The links that are meant, each column in one of them, without circles of sheets.
+
+    ``kinds`` are columns, by sheet and header, of which nothing is known but a list of values: only what has the same
+    header is of that kind.
+    """
+    chosen: list[Link] = []
+    used: set[tuple[str, str]] = set()
+
+    def is_kind(one: Link) -> bool:
+        return len(one.key) == 1 and (one.parent, one.key[0]) in kinds
+
+    order = sorted(found, key=lambda one: (is_kind(one), _rank(one, findings)))
+    order = [one for one in order if not is_kind(one) or _has_header_of(one)]
+    for one in order:
+        headers = {(one.child, header) for header in one.headers}
+        if headers & used or not _is_meant(one, findings) or _closes_a_circle(one, chosen):
+            continue
+        used |= headers
+        chosen.append(one)
+    return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
+
+
+def _closes_a_circle(one: Link, chosen: Sequence[Link]) -> bool:
+    """Whether the list refers to the sheet already, by itself or through others; a sheet may refer to itself."""
+    if one.child == one.parent:
+        return False
+    reached, todo = set(), [one.parent]
+    while todo:
+        sheet = todo.pop()
+        reached.add(sheet)
+        todo += [other.parent for other in chosen if other.child == sheet and other.parent not in reached]
+    return one.child in reached
+
+
+def _place(link: Link, header: str, findings: Mapping[str, Findings]) -> int:
+    return findings[link.child].by_name[header].position
+
+
+def _rank(one: Link, findings: Mapping[str, Findings]) -> tuple[object, ...]:
+    """The best first; what is left to choose goes by what stands in the sheets and not by their order."""
+    named = _is_named(one)
+    # Where both sides name their rows by it, the list is the one of which the other is a part.
+    both = _is_unique(one, findings)
+    return (
+        -len(one.headers) if named else 0,
+        one.alike,
+        not named,
+        both,
+        -one.known / one.different,
+        -one.known / one.of,
+        -len(findings[one.parent].columns),
+        one.parent,
+        one.child,
+        one.headers,
+        one.key,
+    )
+
+
+def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
+    children = [findings[one.child].by_name[name] for name in one.headers]
+    keys = [findings[one.parent].by_name[name] for name in one.key]
+    if any(_is_measure(facts) and (len(keys) == 1 or not is_moment(facts)) for facts in (*children, *keys)):
+        return False
+    share = max(one.known / one.different, one.matched / one.rows)
+    if _is_named(one):
+        return share >= KNOWN and (not _is_unique(one, findings) or _has_same_header(one))
+    if _is_unique(one, findings):
+        return False
+    return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
+
+
+def _is_measure(facts: ColumnFacts) -> bool:
+    said = words(facts.name)
+    return facts.kind.word != "text" and bool(MEASURE.intersection(said)) and not is_identifier(said[-1:])
+
+
+def _speaks_for_itself(child: ColumnFacts, one: Link) -> bool:
+    """Whether the values could hardly be the same by accident."""
+    if child.kind.word == "text":
+        return child.mean_length >= SHORTEST and one.known >= min(TELLING, one.different)
+    if child.kind.word != "whole number":
+        return False
+    lowest, highest = child.lowest or 0.0, child.highest or 0.0
+    far = lowest > max(highest - lowest, FAR)
+    return one.known >= TELLING and (far or one.dense < SPARSE)
+
+
+def _is_unique(one: Link, findings: Mapping[str, Findings]) -> bool:
+    """Whether the referring columns tell the rows of their own sheet apart, too."""
+    return any(set(key) <= set(one.headers) for key in findings[one.child].keys)
+
+
+def _has_header_of(one: Link) -> bool:
+    return not one.alike and [words(name) for name in one.headers] == [words(name) for name in one.key]
+
+
+def _has_same_header(one: Link) -> bool:
+    return [words(name) for name in one.headers] == [words(name) for name in one.key] or one.known == one.different
+
+
+def _is_named(one: Link) -> bool:
+    """Whether each header has a word in common with that of the key, or with the name of its sheet."""
+    if one.child == one.parent:
+        return bool(ABOVE.intersection(words(one.headers[0])))
+    sheet = _nouns(one.parent)
+    pairs = zip(one.headers, one.key, strict=False)
+    said = [(_nouns(header), _nouns(name) | sheet) for header, name in pairs]
+    # Beside a column that has the name, one that says "No" says what it numbers.
+    return all(own & theirs or not own for own, theirs in said) and any(own & theirs for own, theirs in said)
+
+
+def _nouns(header: str) -> frozenset[str]:
+    """The words for a thing in a header or the name of a sheet, in the singular."""
+    return frozenset(singular((word,))[0] for word in words(header) if word not in IDENTIFIER | NAME and len(word) > 1)

@@ -1,0 +1,410 @@
+"""Tables that sheets were drafted into, each by itself → one design, in which they refer to each other.
+
+    jobs.csv:  jobs (…, boat_reg → boats), boats (boat_reg, name)      boats.csv:  boats_2 (reg, name, owner)
+    →          jobs (…, boat_reg → boats_2)                            boats_2 (reg, name, owner)
+
+A thing of which another sheet says all that is said here goes. What is said here otherwise, or besides, stays in a
+table of its own. A cell that names nothing in the list is kept beside the reference.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core import kinds, resolve
+from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.draft.keys import is_moment_header
+from hemplit.core.draft.naming import unused
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.partners import partners
+from hemplit.core.words import snake, words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.findings import Link
+    from hemplit.core.model.relation import Column, Relation
+
+#: So many cells that name nothing are shown with the design.
+SHOWN = 3
+
+
+def united(design: Design, links: Sequence[Link], relations: Mapping[str, Relation]) -> Design:
+    """The design with a reference for each link, as far as its tables allow it."""
+    uniting = _Uniting(design, links, relations)
+    for link in links:
+        uniting.link(link)
+    tables = tuple(uniting.tables.values())
+    trail = tuple(one for one in design.trail if one.table in uniting.tables)
+    return replace(design, tables=tables, trail=trail)
+
+
+@dataclass(frozen=True)
+class _List:
+    """The table that lists what a link refers to: the columns there that stand for the key of the link."""
+
+    table: TablePlan
+    columns: tuple[ColumnPlan, ...]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names of these columns."""
+        return tuple(column.name for column in self.columns)
+
+    @property
+    def is_keyed(self) -> bool:
+        """Whether they are its key, in that order."""
+        return self.names == self.table.key
+
+    @property
+    def named_by(self) -> tuple[str, ...]:
+        """What a reference has to say of them: nothing if its rows are known by them anyhow."""
+        made_up = self.table.by_name[self.table.key[0]].ids is not None
+        usual = resolve.identity(self.table) if made_up else self.table.key
+        return () if self.names == usual else self.names
+
+
+@dataclass(frozen=True)
+class _Partners:
+    """For each row of a sheet the row of the list that it names, ``EMPTY`` for none; ``lost`` are those that name one
+    in vain."""
+
+    rows: npt.NDArray[np.int64]
+    lost: npt.NDArray[np.bool_]
+    child: Relation
+    parent: Relation
+
+    @property
+    def all_found(self) -> bool:
+        """Whether every name is listed."""
+        return not self.lost.any()
+
+    def says_the_same(self, header: str, other: str) -> bool:
+        """Whether a column of the list says in each row what a column of the sheet says there."""
+        own, theirs = self.child.by_name[header], self.parent.by_name[other]
+        if own.kind.word != theirs.kind.word:
+            return False
+        place = pc.fill_null(pc.index_in(own.values, theirs.values), -2).to_numpy(zero_copy_only=False)
+        said = np.append(place.astype(np.int64), EMPTY)[own.codes]
+        given = np.append(theirs.codes.astype(np.int64), EMPTY)[self.rows]
+        return bool((said == given).all())
+
+
+class _Uniting:
+    def __init__(self, design: Design, links: Sequence[Link], relations: Mapping[str, Relation]) -> None:
+        self.relations = relations
+        self.links = links
+        self.tables = {table.name: table for table in design.tables}
+
+    def link(self, link: Link) -> None:
+        """One link; the tables stay as they are where it cannot be followed."""
+        listed = self._listed(link)
+        holders = [self._holder(link.child, header) for header in link.headers]
+        if listed is None or not all(holders):
+            return
+        held = [one for one in holders if one is not None]
+        table, column = held[0]
+        if any(other is not table for other, _ in held):
+            # What stands apart in the sheet's tables is said together by each of its rows.
+            table = self._base(link.child) or table
+        if not self._may_refer(table, listed, link):
+            return
+        self.tables[listed.table.name] = listed.table
+        table = self.tables[table.name]
+        found = self._partners(link)
+        if link.alike or (len(held) > 1 and self._stays(link, held, table, listed, found)):
+            self._keep_beside(table, column, link, listed)
+        elif len(held) > 1 and len(listed.table.key) == 1:
+            self._describe(table, [one for _, one in held], link, listed, found)
+        elif len(held) > 1:
+            for _, one in held:
+                self._refer(self.tables[table.name], one, link, listed, found)
+        elif not table.each_row and resolve.identity(table) == (column.name,):
+            self._replace_thing(table, column, link, listed, found)
+        elif column.name in table.key and not found.all_found:
+            self._keep_beside(table, column, link, listed)
+        else:
+            self._refer(table, column, link, listed, found)
+
+    # What is there ---------------------------------------------------------------------------------------------------
+
+    def _base(self, sheet: str) -> TablePlan | None:
+        return next((one for one in self.tables.values() if one.sheet == sheet and one.each_row), None)
+
+    def _holder(self, sheet: str, header: str) -> tuple[TablePlan, ColumnPlan] | None:
+        """The column in which the cells of a header stand."""
+        return next(
+            (
+                (table, column)
+                for table in self.tables.values()
+                if table.sheet == sheet
+                for column in table.columns
+                if column.source == header
+                and column.to is None
+                and column.unmatched is None
+                and column.store
+                and column.formula is None
+                and not column.roles
+            ),
+            None,
+        )
+
+    def _listed(self, link: Link) -> _List | None:
+        """The table of the sheet that lists what is referred to, each once by these columns."""
+        for table in self.tables.values():
+            if table.sheet != link.parent or table.list_of or table.some_of:
+                continue
+            plain = {column.source: column for column in table.columns if column.store and column.to is None}
+            columns = tuple(plain[name] for name in link.key if name in plain)
+            names = tuple(column.name for column in columns)
+            if len(columns) < len(link.key):
+                continue
+            if table.each_row:
+                unique = _is_unique(self.relations[link.parent], link.key)
+                known = names == table.key or names in table.unique or not unique
+                return _List(table if known else replace(table, unique=(*table.unique, names)), columns)
+            if resolve.identity(table) == names:
+                return _List(table, columns)
+        return None
+
+    def _may_refer(self, table: TablePlan, listed: _List, link: Link) -> bool:
+        """Whether a table can refer to the list: not in a circle, and to its own rows only by their name."""
+        if link.child == link.parent:
+            own = table.each_row and listed.table.name == table.name
+            return own and listed.names == resolve.identity(listed.table) and len(link.headers) == 1
+        return not self._reaches(listed.table.name, table.name)
+
+    def _reaches(self, start: str, name: str) -> bool:
+        """Whether a table refers to another, by itself or through others."""
+        seen, todo = set(), [start]
+        while todo:
+            here = todo.pop()
+            seen.add(here)
+            todo += [one.target[0] for one in self.tables[here].columns if one.target and one.target[0] not in seen]
+        return name in seen
+
+    def _partners(self, link: Link) -> _Partners:
+        child, parent = self.relations[link.child], self.relations[link.parent]
+        own = [(child.by_name[name].codes, child.by_name[name].values) for name in link.headers]
+        keys = [parent.by_name[name] for name in link.key]
+        # Rows that say the same of the thing again do not count.
+        whole = reduce(combine, (Grouping(key.codes + 1, len(key.values) + 1) for key in keys))
+        listed = first_rows(whole)
+        unique = _is_unique(parent, link.key)
+        first = np.arange(parent.row_count) if unique else np.sort(listed[listed != EMPTY])
+        found = partners(own, [(key.codes[first], key.values) for key in keys], alike=link.alike)
+        rows = np.append(first, EMPTY)[found]
+        named = np.logical_or.reduce([codes != EMPTY for codes, _ in own])
+        return _Partners(rows, named & (rows == EMPTY), child, parent)
+
+    def _stays(
+        self,
+        link: Link,
+        held: Sequence[tuple[TablePlan, ColumnPlan]],
+        table: TablePlan,
+        listed: _List,
+        found: _Partners,
+    ) -> bool:
+        """Whether the columns that name a row together say something by themselves, too: a time, a part of the key.
+
+        What is blank in some rows stays as well, as the others may be enough there.
+        """
+        if len(listed.table.key) > 1 and not listed.is_keyed:
+            return True
+        if any(found.child.by_name[name].blanks for name in link.headers):
+            return True
+        others = {name for one in self.links if one is not link and one.child == link.child for name in one.headers}
+        return any(
+            (column.name in owner.key and not found.all_found)
+            or owner.name != table.name
+            or is_moment_header(str(column.source))
+            or column.source in others
+            for owner, column in held
+        )
+
+    # What becomes of it ----------------------------------------------------------------------------------------------
+
+    def _refer(self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List, found: _Partners) -> None:
+        """One column of a table becomes a reference."""
+        required = column.required and found.all_found
+        made = self._reference(table, column, link, listed, required=required)
+        taken = {one.name for one in table.columns} | {made.name}
+        further = self._unmatched(made, taken, found)
+        columns = [part for one in table.columns for part in ((made, *further) if one is column else (one,))]
+        self._put(_renamed(replace(table, columns=tuple(columns)), column.name, made.name))
+
+    def _reference(
+        self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List, *, required: bool
+    ) -> ColumnPlan:
+        """The column as a reference to what is listed."""
+        single = len(listed.table.key) == 1
+        key = listed.table.key[0]
+        taken = {one.name for one in table.columns} - {column.name}
+        name = column.name
+        if single and listed.named_by and listed.table.by_name[key].ids is None:
+            name = unused(key if key.startswith(f"{name}_") else f"{name}_{key}", taken, key)
+        if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
+            name = unused(key if name == "name" else f"{name}_id", taken, key)
+        place = link.headers.index(str(column.source))
+        return replace(
+            column,
+            name=name,
+            kind=self.relations[link.child].by_name[str(column.source)].kind,
+            to=listed.table.name if single else f"{listed.table.name}.{listed.names[place]}",
+            required=required,
+            named_by=listed.named_by if single else (),
+            why=_why(link, listed),
+        )
+
+    def _unmatched(self, reference: ColumnPlan, taken: Iterable[str], found: _Partners) -> tuple[ColumnPlan, ...]:
+        """A column for the cells that name nothing that is listed, if there are any."""
+        if found.all_found:
+            return ()
+        column = found.child.by_name[str(reference.source)]
+        rows = [row for row in np.flatnonzero(found.lost).tolist() if column.codes[row] != EMPTY]
+        said = ", ".join(f"{found.child.address(row, column)} '{_text(column, row)}'" for row in rows[:SHOWN])
+        more = ", …" if len(rows) > SHOWN else ""
+        name = unused(f"{snake(words(column.name))}_unmatched", {*taken}, "unmatched")
+        kept = replace(reference, name=name, kind=column.kind, to=None, named_by=(), roles=(), required=False)
+        return (replace(kept, unmatched=reference.name, why=f"not listed: {said}{more}"),)
+
+    def _describe(
+        self, table: TablePlan, own: Sequence[ColumnPlan], link: Link, listed: _List, found: _Partners
+    ) -> None:
+        """A description by several columns becomes one reference."""
+        rest = {one.name for one in table.columns} - {one.name for one in own}
+        key = listed.table.key[0]
+        made = replace(
+            own[0],
+            name=unused(key, rest, key),
+            kind=None,
+            to=listed.table.name,
+            source=link.headers[0],
+            roles=link.headers[1:],
+            named_by=listed.names,
+            required=all(one.required for one in own) and found.all_found,
+            why=_why(link, listed),
+        )
+        further: list[ColumnPlan] = []
+        for one in own:
+            taken = rest | {made.name} | {other.name for other in further}
+            further += (
+                replace(kept, unmatched=made.name)
+                for kept in self._unmatched(replace(made, name=one.name, source=one.source), taken, found)
+            )
+        columns = [
+            part
+            for one in table.columns
+            for part in ((made, *further) if one is own[0] else () if one in own else (one,))
+        ]
+        kept_table = replace(table, columns=tuple(columns))
+        for one in own:
+            kept_table = _without_rules(kept_table, one.name)
+        self._put(kept_table)
+
+    def _keep_beside(self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List) -> None:
+        """What has to stay as it is refers to what is listed by a further column."""
+        if len(listed.table.key) > 1:
+            return
+        key = listed.table.key[0]
+        taken = {one.name for one in table.columns}
+        name = key if key not in taken else unused(f"{snake(words(link.headers[0]))}_{key}", taken, key)
+        made = replace(
+            column,
+            name=name,
+            kind=None,
+            to=listed.table.name,
+            source=link.headers[0],
+            roles=link.headers[1:],
+            named_by=listed.names if len(link.headers) > 1 or link.alike else listed.named_by,
+            alike=link.alike,
+            required=False,
+            why=_why(link, listed),
+        )
+        self._put(replace(table, columns=(*table.columns, made)))
+
+    def _replace_thing(self, thing: TablePlan, column: ColumnPlan, link: Link, listed: _List, found: _Partners) -> None:
+        """What refers to a thing of this sheet refers to what is listed, if that says all that is said of it here."""
+        pointing = [
+            (table, one)
+            for table in self.tables.values()
+            for one in table.columns
+            if (one.target or ("",))[0] == thing.name
+        ]
+        covered = self._covered(thing, column, listed, found)
+        if len(pointing) != 1 or covered is None or (pointing[0][1].name in pointing[0][0].key and not found.all_found):
+            self._keep_beside(thing, column, link, listed)
+            return
+        table, reference = pointing[0]
+        plain = replace(column, name=reference.name)
+        made = self._reference(table, plain, link, listed, required=reference.required and found.all_found)
+        taken = {one.name for one in table.columns} | {made.name}
+        further = list(self._unmatched(made, taken, found))
+        for one, name in covered:
+            used = taken | {other.name for other in further}
+            given = unused(snake(words(str(one.source))), used, "given")
+            why = f"the view takes it from {listed.table.name}.{name}"
+            along = replace(one, name=given, kind=None, along=(made.name, name), store=False, required=False, why=why)
+            further.append(along)
+        columns = [part for one in table.columns for part in ((made, *further) if one is reference else (one,))]
+        del self.tables[thing.name]
+        self._put(_renamed(replace(table, columns=tuple(columns)), reference.name, made.name))
+
+    def _covered(
+        self, thing: TablePlan, column: ColumnPlan, listed: _List, found: _Partners
+    ) -> list[tuple[ColumnPlan, str]] | None:
+        """The columns of a thing, each with the column of the list that says the same; None if one has none."""
+        plain = [one for one in listed.table.columns if one.to is None and one.source is not None and one.store]
+        covered = []
+        for one in thing.columns:
+            if one is column or one.ids is not None:
+                continue
+            is_plain = one.to is None and one.source is not None and one.store and not one.roles
+            same = [
+                other.name for other in plain if is_plain and found.says_the_same(str(one.source), str(other.source))
+            ]
+            if not same:
+                return None
+            covered.append((one, same[0]))
+        return covered
+
+    def _put(self, table: TablePlan) -> None:
+        self.tables[table.name] = table
+
+
+def _why(link: Link, listed: _List) -> str:
+    written = ", written otherwise" if link.alike else ""
+    return f"{link.known:,} of {link.different:,} stand in {listed.table.name}{written}"
+
+
+def _text(column: Column, row: int) -> str:
+    return kinds.show(column.values[int(column.codes[row])].as_py(), column.kind)
+
+
+def _is_unique(relation: Relation, names: Sequence[str]) -> bool:
+    """Whether columns tell the rows apart in which they are filled."""
+    columns = [relation.by_name[name] for name in names]
+    rows = np.flatnonzero(np.logical_and.reduce([column.codes != EMPTY for column in columns]))
+    whole = reduce(combine, (Grouping(column.codes[rows], len(column.values)) for column in columns))
+    return len(np.unique(whole.codes)) == len(rows)
+
+
+def _renamed(table: TablePlan, old: str, new: str) -> TablePlan:
+    """The table with another name for a column in its key and what is unique, and without the rules for it."""
+    if old != new:
+        key = tuple(new if name == old else name for name in table.key)
+        unique = tuple(tuple(new if name == old else name for name in columns) for columns in table.unique)
+        table = replace(table, key=key, unique=unique)
+    return _without_rules(table, old)
+
+
+def _without_rules(table: TablePlan, name: str) -> TablePlan:
+    return replace(table, rules=tuple(rule for rule in table.rules if name not in rule.columns))

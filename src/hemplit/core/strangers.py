@@ -1,0 +1,177 @@
+"""The cells that name a row of another table in vain: which they are, where they stand, and what comes near them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from rapidfuzz.distance import OSA
+
+from hemplit.core import kinds, resolve
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import Doubt
+from hemplit.core.partners import plainly
+from hemplit.core.study.links import UNIQUE
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping, Sequence
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.relation import Column, Relation
+    from hemplit.core.model.tables import Table, Tables
+
+#: So many of them are told by name, with so many places each.
+MOST, PLACES = 20, 5
+#: A listed name is near if it is so many letters off at most.
+NEAR = 3
+
+
+def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation]) -> tuple[tuple[str, Doubt], ...]:
+    """For each different name that finds no row, by the title of its sheet, a doubt with where it stands."""
+    found = []
+    for plan in design.tables:
+        relation = relations[plan.sheet]
+        for column in plan.columns:
+            pointed = resolve.target(design, plan, column)
+            if pointed is None or column.source is None or (len(pointed.table.key) > 1 and not _is_first(plan, column)):
+                continue
+            if resolve.is_across(plan, column, pointed):
+                listed = relations[pointed.table.sheet]
+                found += [(listed.source.title, one) for one in _doubled(design, plan, column, listed, tables)]
+            if pointed.table is plan or resolve.is_across(plan, column, pointed):
+                headers = resolve.naming(design, plan, column)[0] if pointed.table is not plan else column.sources
+                lost = _lost(tables.by_name[plan.name], plan, column, relation, headers)
+                names = _names(design, plan, column, tables)
+                found += [(relation.source.title, one) for one in _told(lost, headers, pointed.table.name, names)]
+    return tuple(found)
+
+
+def _doubled(design: Design, plan: TablePlan, column: ColumnPlan, listed: Relation, tables: Tables) -> Iterator[Doubt]:
+    """The names that a list of each thing once has in several rows after all."""
+    pointed = resolve.target(design, plan, column)
+    assert pointed is not None
+    names = resolve.naming(design, plan, column)[1]
+    header = str(pointed.table.by_name[names[0]].source)
+    cells = listed.by_name[header]
+    counts = np.bincount(cells.codes[cells.codes != EMPTY], minlength=len(cells.values))
+    if len(names) > 1 or len(counts) < UNIQUE * counts.sum():
+        return
+    for code in np.flatnonzero(counts > 1)[:MOST].tolist():
+        rows = np.flatnonzero(cells.codes == code)
+        said = "; ".join(_row_said(listed, int(row), header) for row in rows[:PLACES])
+        what = f"{header} '{_text(cells, int(rows[0]))}' stands in {len(rows)} rows: {said}"
+        places = tuple(listed.address(int(row), cells) for row in rows[:PLACES])
+        yield Doubt(what, places, "delete the one that is wrong", len(rows))
+
+
+def _row_said(relation: Relation, row: int, but: str) -> str:
+    return ", ".join(_text(one, row) for one in relation.columns if one.name != but)
+
+
+def _is_first(plan: TablePlan, column: ColumnPlan) -> bool:
+    """Whether a column is the first of those that refer to a key of several."""
+    assert column.target is not None
+    return next(one for one in plan.columns if one.target and one.target[0] == column.target[0]) is column
+
+
+def _lost(
+    table: Table, plan: TablePlan, column: ColumnPlan, relation: Relation, headers: Sequence[str]
+) -> list[tuple[tuple[str, ...], list[str], int]]:
+    """The different names that find no row, each with some of the places where it stands and how often it does."""
+    cells = [relation.by_name[header] for header in headers]
+    named = np.logical_or.reduce([one.codes != EMPTY for one in cells])
+    if plan.each_row:
+        rows = np.flatnonzero(named & (table.by_name[column.name].codes == EMPTY))
+    else:
+        rows = _rows_of_thing(table, plan, column, relation, named)
+    by_name: dict[tuple[str, ...], list[int]] = {}
+    for row in rows.tolist():
+        by_name.setdefault(tuple(_text(one, row) for one in cells), []).append(row)
+    return [
+        (name, [relation.address(row, cells[0]) for row in places[:PLACES]], len(places))
+        for name, places in by_name.items()
+    ]
+
+
+def _rows_of_thing(
+    table: Table, plan: TablePlan, column: ColumnPlan, relation: Relation, named: np.ndarray
+) -> np.ndarray:
+    """The rows of the sheet that say of a thing what finds no row."""
+    kept = next(
+        (
+            one.name
+            for one in plan.columns
+            if one.unmatched == column.name or (one.to is None and one.store and one.source == column.source)
+        ),
+        None,
+    )
+    if kept is None:
+        return np.zeros(0, dtype=np.int64)
+    own, reference = table.by_name[kept], table.by_name[column.name]
+    codes = np.unique(own.codes[(reference.codes == EMPTY) & (own.codes != EMPTY)])
+    lost = {str(own.values[int(code)].as_py()) for code in codes}
+    cells = relation.by_name[str(column.source)]
+    texts = [str(value) in lost for value in cells.values.to_pylist()]
+    return np.flatnonzero(named & np.append(np.array(texts, dtype=bool), False)[cells.codes])
+
+
+def _text(column: Column, row: int) -> str:
+    code = int(column.codes[row])
+    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
+
+
+def _names(design: Design, plan: TablePlan, column: ColumnPlan, tables: Tables) -> list[tuple[str, ...]]:
+    """What the rows of the other table are known by."""
+    pointed = resolve.target(design, plan, column)
+    assert pointed is not None
+    columns = resolve.identity(plan) if pointed.table is plan else resolve.naming(design, plan, column)[1]
+    table = tables.by_name[pointed.table.name]
+    parts = [
+        [*(kinds.show(value, table.by_name[name].kind) for value in table.by_name[name].values.to_pylist()), ""]
+        for name in columns
+    ]
+    return [
+        tuple(part[int(table.by_name[name].codes[row])] for part, name in zip(parts, columns, strict=True))
+        for row in range(table.row_count)
+    ]
+
+
+def _told(
+    lost: Sequence[tuple[tuple[str, ...], list[str], int]],
+    headers: Sequence[str],
+    table: str,
+    names: Sequence[tuple[str, ...]],
+) -> Iterator[Doubt]:
+    shown = " + ".join(f"'{header}'" for header in headers)
+    for name, places, count in lost[:MOST]:
+        said = ", ".join(filter(None, name))
+        same = [one for one in names if _could_be(name, one)]
+        if len(same) > 1:
+            what = f"{shown} says '{said}', and {len(same)} rows of {table} are called so"
+            hint = f"they are {'; '.join(', '.join(one) for one in same[:PLACES])}"
+        else:
+            near = _nearest(said, names)
+            what = f"{shown} says '{said}', which {table} does not list"
+            hint = (
+                f"the nearest there is '{near}'"
+                if near
+                else "the reference stays blank, and the cell is kept beside it"
+            )
+        yield Doubt(what, tuple(places), hint, count)
+    if len(lost) > MOST:
+        yield Doubt(f"{shown} says {len(lost) - MOST:,} more things which {table} does not list")
+
+
+def _could_be(name: Sequence[str], listed: Sequence[str]) -> bool:
+    """Whether a row is called so as far as the name goes."""
+    if len(name) == len(listed):
+        return all(own in ("", theirs) for own, theirs in zip(name, listed, strict=True))
+    return set(plainly(" ".join(name)).split()) <= set(plainly(" ".join(listed)).split())
+
+
+def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
+    """The listed name that is the fewest letters off, if these are few."""
+    wanted = plainly(said)
+    near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=NEAR), one) for one in names]
+    best = min(near, default=(NEAR + 1, ("",)))
+    return ", ".join(best[1]) if best[0] <= NEAR else ""

@@ -1,0 +1,304 @@
+"""Which columns of one relation take their values from a key of another: what is shown, with counts and no decision.
+
+All distinct values of one kind are numbered together, so that each pair of columns is compared by codes alone; a
+sample settles the pairs that have nothing in common. What is not found so is looked for once more as people write it:
+without zeros in front, in other capitals, and with the parts of a name in one cell or in another order.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import reduce
+from itertools import pairwise, product
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.codes import combine, first_rows, with_blank
+from hemplit.core.model.findings import Link
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.partners import described, partners, plainly
+from hemplit.core.words import MOMENT, PART_OF_NAME, words
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.relation import Column, Relation
+
+#: Kinds of values by which rows are named, and those that people write in several ways.
+NAMING = frozenset(("text", "whole number", "date", "moment"))
+WRITTEN = frozenset(("text", "whole number"))
+#: A column refers to another if so large a share of its different values stands there; so many are looked at first.
+KNOWN, SAMPLE, SAMPLE_KNOWN = 0.7, 200, 0.4
+#: Of so large a share of its rows a column must tell apart which is meant, as a list may say one thing twice.
+UNIQUE = 0.95
+#: Keys of more columns are no names of things, and of very many keys the first are looked at.
+MOST_COLUMNS, MOST_KEYS = 5, 12
+#: Columns of more different values are not looked at as people write them.
+MOST_WRITTEN = 20_000
+
+
+@dataclass(frozen=True)
+class _Pool:
+    """A column whose distinct values are numbered together with those of all others that it is compared with."""
+
+    sheet: str
+    column: Column
+    values: npt.NDArray[np.int32]
+
+
+def links(
+    relations: Mapping[str, Relation], findings: Mapping[str, Findings], things: Collection[tuple[str, str]] = ()
+) -> tuple[Link, ...]:
+    """The links between relations, which are given with their findings by name; the fullest first.
+
+    ``things`` are columns that name something though rows repeat it, by relation and header.
+    """
+    found: list[Link] = []
+    all_pools = _pools(relations)
+    overlaps = _Overlaps(all_pools)
+    for pools in all_pools:
+        found += _single(pools, things)
+    exact = {(one.child, one.headers[0], one.parent) for one in found}
+    for parent, relation in relations.items():
+        keys = list(_composite_keys(findings[parent]))[:MOST_KEYS]
+        for child, other in relations.items():
+            if child == parent:
+                continue
+            sides = _Sides(child, other, parent, relation, overlaps)
+            alike = _key_by_headers(sides)
+            found += (one for key in (*keys, *alike) for one in _by_several(sides, key))
+            found += _described(sides)
+    found += (one for one in _written(relations) if (one.child, one.headers[0], one.parent) not in exact)
+    return tuple(
+        sorted(found, key=lambda one: (-one.known / one.different, one.child, one.parent, one.headers, one.key))
+    )
+
+
+def _pools(relations: Mapping[str, Relation]) -> list[list[_Pool]]:
+    by_kind: dict[str, list[tuple[str, Column]]] = {}
+    for sheet, relation in relations.items():
+        for column in relation.columns:
+            if column.kind.word in NAMING and len(column.values) > 0:
+                by_kind.setdefault(column.kind.word, []).append((sheet, column))
+    return [_numbered(some, [column.values for _, column in some]) for some in by_kind.values()]
+
+
+def _numbered(columns: Sequence[tuple[str, Column]], values: Sequence[pa.Array]) -> list[_Pool]:
+    encoded = pa.concat_arrays(values).dictionary_encode()
+    numbers = encoded.indices.to_numpy().astype(np.int32)
+    parts = np.split(numbers, np.cumsum([len(one) for one in values])[:-1])
+    return [_Pool(sheet, column, part) for (sheet, column), part in zip(columns, parts, strict=True)]
+
+
+class _Overlaps:
+    """What share of the values of one column stands in another, each pair asked once."""
+
+    def __init__(self, pools: Iterable[Sequence[_Pool]]) -> None:
+        self._pools: dict[int, tuple[int, npt.NDArray[np.int32], int]] = {}
+        for number, some in enumerate(pools):
+            size = 1 + max(int(pool.values.max()) for pool in some)
+            self._pools |= {id(pool.column): (number, pool.values, size) for pool in some}
+        self._known: dict[tuple[int, int], bool] = {}
+
+    def shares(self, column: Column, key: Column) -> bool:
+        """Whether a column has most of its values from a key."""
+        pair = id(column), id(key)
+        if pair not in self._known:
+            self._known[pair] = self._shares(*pair)
+        return self._known[pair]
+
+    def _shares(self, column: int, key: int) -> bool:
+        if column not in self._pools or key not in self._pools or self._pools[column][0] != self._pools[key][0]:
+            return False
+        _, own, size = self._pools[column]
+        there = np.zeros(size, dtype=bool)
+        there[self._pools[key][1]] = True
+        return bool(there[own[:SAMPLE]].mean() >= SAMPLE_KNOWN and there[own].mean() >= KNOWN)
+
+
+@dataclass(frozen=True)
+class _Sides:
+    """Two relations by name, of which the first may refer to the second, and what their columns have in common."""
+
+    child: str
+    other: Relation
+    parent: str
+    relation: Relation
+    overlaps: _Overlaps
+
+
+def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *, alike: bool = False) -> Iterator[Link]:
+    """The links by one column."""
+    size = 1 + max((int(pool.values.max()) for pool in pools), default=0)
+    for parent in pools:
+        is_thing = (parent.sheet, parent.column.name) in things
+        if not is_thing and not _tells_apart(parent):
+            continue
+        there = np.zeros(size, dtype=bool)
+        there[parent.values] = True
+        for child in pools:
+            if (
+                child.column is parent.column
+                or (is_thing and child.sheet == parent.sheet)
+                or there[child.values[:SAMPLE]].mean() < SAMPLE_KNOWN
+            ):
+                continue
+            if alike and (
+                child.sheet == parent.sheet or child.column.kind.word == parent.column.kind.word == "whole number"
+            ):
+                continue
+            hit = there[child.values]
+            known = int(np.count_nonzero(hit))
+            if known >= KNOWN * len(hit):
+                codes = child.column.codes[child.column.codes != EMPTY]
+                sides = child.sheet, (child.column.name,), parent.sheet, (parent.column.name,)
+                matched = int(np.count_nonzero(hit[codes]))
+                dense = _density(child.column, parent.column)
+                yield Link(*sides, len(hit), known, len(codes), matched, len(parent.values), alike, dense)
+
+
+def _density(child: Column, parent: Column) -> float:
+    """Of the whole numbers from the smallest to the largest of one column, the share that stands in another."""
+    own, theirs = (_whole_numbers(column) for column in (child, parent))
+    if not len(own) or not len(theirs):
+        return 1.0
+    within = (theirs >= own.min()) & (theirs <= own.max())
+    return float(np.count_nonzero(within)) / float(own.max() - own.min() + 1)
+
+
+def _whole_numbers(column: Column) -> npt.NDArray[np.float64]:
+    """The values of a column as numbers, if they are whole ones, with or without zeros in front."""
+    digits = pc.match_substring_regex(pc.cast(column.values, pa.string()), "^-?[0-9]{1,15}$")
+    if not pc.all(digits).as_py():
+        return np.zeros(0)
+    return pc.cast(column.values, pa.float64()).to_numpy(zero_copy_only=False)
+
+
+def _tells_apart(pool: _Pool) -> bool:
+    """Whether a column tells the rows apart in which it is filled, but for a few."""
+    codes = pool.column.codes
+    filled = int(np.count_nonzero(codes != EMPTY))
+    return filled > 1 and len(np.unique(pool.values)) >= UNIQUE * filled and filled >= UNIQUE * len(codes)
+
+
+def _written(relations: Mapping[str, Relation]) -> Iterator[Link]:
+    """The links by one column that people write in different ways."""
+    some = [
+        (sheet, column)
+        for sheet, relation in relations.items()
+        for column in relation.columns
+        if column.kind.word in WRITTEN and 0 < len(column.values) <= MOST_WRITTEN
+    ]
+    texts = [pa.array(list(map(plainly, map(str, column.values.to_pylist()))), pa.string()) for _, column in some]
+    if some:
+        yield from _single(_numbered(some, texts), alike=True)
+
+
+def _composite_keys(findings: Findings) -> Iterator[tuple[str, ...]]:
+    """The keys of several columns that name something."""
+    facts = findings.by_name
+    for key in findings.keys:
+        if 1 < len(key) <= MOST_COLUMNS and all(facts[name].kind.word in NAMING for name in key):
+            yield key
+
+
+def _key_by_headers(sides: _Sides) -> Iterator[tuple[str, ...]]:
+    """The fewest columns that tell the rows apart, of those that another relation has under headers that end so."""
+    shared = [
+        column
+        for column in sides.relation.columns
+        if column.kind.word in NAMING
+        and not column.blanks
+        and any(_ends_like(one.name, column.name) and sides.overlaps.shares(one, column) for one in sides.other.columns)
+    ]
+    if 1 < len(shared) <= MOST_COLUMNS and _tell_apart(shared):
+        kept = list(shared)
+        for column in shared:
+            rest = [one for one in kept if one is not column]
+            # The hour of a day tells nothing without the day, even where the sheet has only one; nor half a name.
+            whole = (MOMENT | PART_OF_NAME).isdisjoint(words(column.name))
+            kept = rest if rest and whole and _tell_apart(rest) else kept
+        if len(kept) > 1:
+            yield tuple(column.name for column in kept)
+
+
+def _tell_apart(columns: Sequence[Column]) -> bool:
+    """Whether columns together tell all rows apart in which they are filled."""
+    whole = reduce(combine, (with_blank(column.codes, len(column.values)) for column in columns))
+    return len(np.unique(whole.codes)) == len(whole.codes)
+
+
+def _by_several(sides: _Sides, key: Sequence[str]) -> Iterator[Link]:
+    """The columns of another relation that together take their values from a key."""
+    wanted = [sides.relation.by_name[name] for name in key]
+    able = [[column for column in sides.other.columns if sides.overlaps.shares(column, one)] for one in wanted]
+    tried = (columns for columns in product(*able) if len({column.name for column in columns}) == len(columns))
+    made = [_link(sides.child, columns, sides.parent, wanted) for columns in tried]
+    able_links = [one for one in made if one.known >= KNOWN * one.different]
+    if able_links:
+        yield max(able_links, key=lambda one: (_alike_headers(one), one.known / max(one.different, 1)))
+
+
+def _alike_headers(one: Link) -> int:
+    return sum(_ends_like(header, name) for header, name in zip(one.headers, one.key, strict=False))
+
+
+def _ends_like(header: str, name: str) -> bool:
+    said, wanted = words(header), words(name)
+    return bool(wanted) and said[-len(wanted) :] == wanted
+
+
+def _link(child: str, columns: Sequence[Column], parent: str, key: Sequence[Column], *, alike: bool = False) -> Link:
+    """A link with its counts."""
+    own = [(column.codes, column.values) for column in columns]
+    theirs = [(column.codes, column.values) for column in key]
+    rows = partners(own, theirs, alike=alike)
+    said, _ = described(own)
+    filled = np.flatnonzero(said != EMPTY)
+    different = first_rows(with_blank(said[filled], int(said.max(initial=0)) + 1))
+    different = filled[different[different != EMPTY]]
+    return Link(
+        child,
+        tuple(column.name for column in columns),
+        parent,
+        tuple(column.name for column in key),
+        len(different),
+        int(np.count_nonzero(rows[different] != EMPTY)),
+        len(filled),
+        int(np.count_nonzero(rows[filled] != EMPTY)),
+        len(theirs[0][0]),
+        alike,
+    )
+
+
+def _described(sides: _Sides) -> Iterator[Link]:
+    """The column that has in one cell what a list has in two, the parts of a name, with what else it takes."""
+    parts = [column for column in sides.relation.columns if PART_OF_NAME.intersection(words(column.name))]
+    for pair in pairwise(parts):
+        _, names = described([(column.codes, column.values) for column in pair])
+        known = set(names.to_pylist())
+        for column in sides.other.columns:
+            if column.kind.word != "text" or not 0 < len(column.values) <= MOST_WRITTEN:
+                continue
+            said = [plainly(str(text)) for text in column.values.to_pylist()]
+            if sum(text in known for text in said) < KNOWN * len(said):
+                continue
+            further = [one for one in sides.relation.columns if one not in pair and one.kind.word in NAMING]
+            able = [
+                (one, also)
+                for one in further
+                if not _tell_apart([one]) and _tell_apart([*pair, one])
+                for also in sides.other.columns
+                if also is not column and sides.overlaps.shares(also, one)
+            ]
+            found = [_link(sides.child, [column], sides.parent, pair, alike=True)]
+            found += [_link(sides.child, [column, also], sides.parent, [*pair, one], alike=True) for one, also in able]
+            best = max(found, key=lambda one: (one.matched / max(one.rows, 1), -len(one.headers)))
+            if best.matched >= KNOWN * best.rows:
+                yield best

@@ -1,0 +1,111 @@
+"""How the tables give a sheet back: every header, reached from the table of its rows along the fewest references."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core import resolve
+from hemplit.core.gather import gathered, view_name
+from hemplit.core.model.tables import Reference, View, ViewColumn
+from hemplit.errors import DesignError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from hemplit.core.model.design import Design, SheetPlan, TablePlan
+    from hemplit.core.model.relation import Relation
+
+#: The references to follow from the table of a sheet's rows.
+Path = tuple[Reference, ...]
+
+
+def _downward(design: Design, base: TablePlan, table: TablePlan) -> Reference:
+    """The way from a table to another that refers to it."""
+    up = next(one for one in resolve.references(design, table) if one.table == base.name)
+    return Reference(up.table_columns, table.name, up.columns)
+
+
+def _said_across(design: Design, table: TablePlan, reference: Reference) -> Iterator[tuple[str, str]]:
+    """The headers that stand in a table of another sheet behind a reference, each with the column that holds it."""
+    for column in table.columns:
+        pointed = resolve.target(design, table, column)
+        if column.name in reference.columns and pointed is not None and resolve.is_across(table, column, pointed):
+            headers, names = resolve.naming(design, table, column)
+            if len(pointed.table.key) == 1 and pointed.column.name not in names and not column.alike:
+                yield from zip(headers, names, strict=True)
+        elif column.along is not None and column.along[0] in reference.columns:
+            yield str(column.source), column.along[1]
+
+
+def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:
+    """Every header of the sheet, reached from the base table along the fewest references."""
+    relation = relations[sheet.name]
+    base = design.base_of(sheet.name)
+    lists = [_downward(design, base, listed) for listed in design.lists_of(sheet.name)]
+    ways = _Ways(design, sheet)
+    ways.follow([(base, ()), *((design.by_name[down.table], (down,)) for down in lists)])
+    formulas = {
+        column.source: column.formula for table in design.tables for column in table.columns if not column.store
+    }
+    columns = gathered(design, sheet, relations)
+    for came in relation.columns:
+        if came.name in ways.found:
+            way, name = ways.found[came.name]
+            otherwise = ways.otherwise.get(came.name)
+            columns.append((came.position, ViewColumn(came.name, came.kind, way, name, otherwise=otherwise)))
+        elif formulas.get(came.name) is not None:
+            columns.append((came.position, ViewColumn(came.name, came.kind, formula=formulas[came.name])))
+        elif came.name not in sheet.leave_out:
+            raise DesignError(
+                f"sheets.{sheet.name}",
+                f"column '{came.name}' of {relation.source.title} is in no table that '{base.name}' leads to",
+                "give it a column line in a table, or name it in leave_out",
+            )
+    columns.sort(key=lambda column: column[0])
+    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns), tuple(lists))
+
+
+class _Ways:
+    """The ways to the headers of a sheet: ``found`` the first to each, ``otherwise`` what holds it if that is blank."""
+
+    def __init__(self, design: Design, sheet: SheetPlan) -> None:
+        self.design, self.sheet = design, sheet
+        self.found: dict[str, tuple[Path, str]] = {}
+        self.otherwise: dict[str, tuple[Path, str]] = {}
+
+    def follow(self, starts: list[tuple[TablePlan, Path]]) -> None:
+        """All references from the tables of the sheet's rows, the nearest tables first."""
+        queue = [(table, path, 0) for table, path in starts]
+        for further in self.design.some_of(self.sheet.name):
+            queue.append((further, (_downward(self.design, starts[0][0], further),), 0))
+        seen: set[tuple[str, int]] = set()
+        for table, path, role in queue:
+            self._own_columns(table, path, role)
+            seen.add((table.name, role))
+            for reference in resolve.references(self.design, table):
+                onward = self._behind(table, path, role, reference)
+                if onward is not None and (reference.table, onward) not in seen:
+                    queue.append((self.design.by_name[reference.table], (*path, reference), onward))
+
+    def _own_columns(self, table: TablePlan, path: Path, role: int) -> None:
+        for column in table.stored:
+            header = resolve.source(self.design, table, column, role)
+            if header is not None:
+                self.found.setdefault(header, (path, column.name))
+            elif column.unmatched is not None:
+                self.otherwise[str(column.source)] = (path, column.name)
+
+    def _behind(self, table: TablePlan, path: Path, role: int, reference: Reference) -> int | None:
+        """The role in which to go on in the table behind a reference; None if nothing of the sheet stands there."""
+        other = self.design.by_name[reference.table]
+        for header, name in _said_across(self.design, table, reference):
+            self.found.setdefault(header, ((*path, reference), name))
+        own = table.by_name[reference.columns[0]].source
+        if other.sheet not in (self.sheet.name, self.sheet.of):
+            return None
+        onward = role if own is None else other.role_of(own)
+        if onward is None and own is not None:
+            # A row names another row of its own table.
+            self.found.setdefault(own, ((*path, reference), resolve.identity(other)[0]))
+        # Of a further role nothing is said in a table that has only the first.
+        return onward if onward is not None and onward < other.role_count else None

@@ -1,0 +1,253 @@
+"""Sheets that belong together give one design: they refer to each other, and what names nothing there is told."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from pathlib import Path
+from random import Random
+
+import pytest
+import xlsxwriter
+
+from conftest import hemplit, same_cells
+
+BOATS = [
+    ("MQ-11", "Godwit of Tarnby", "Elske Visser"),
+    ("MQ-12", "Razorbill", "Aldo Brandt"),
+    ("MQ-23", "Grey Heron", "Elske Visser"),
+    ("MQ-31", "Dunlin", "Ines Sund"),
+    ("MQ-42", "Sanderling", "Gerrit Tamsin"),
+    ("MQ-44", "Whimbrel", "Aldo Brandt"),
+]
+CREW = [("Ines", "Sund", "N"), ("Aldo", "Brandt", "E"), ("Gerrit", "Tamsin", "N"), ("Aldo", "Brandt", "S")]
+DOCKS = [(dock, number, 4 + number) for dock in ("N", "S") for number in range(1, 7)]
+
+
+def write(folder: Path, name: str, header: str, rows: list[tuple[object, ...]]) -> Path:
+    path = folder / name
+    path.write_text("\n".join([header, *(",".join(map(str, row)) for row in rows)]) + "\n", encoding="utf-8")
+    return path
+
+
+def boats(folder: Path) -> Path:
+    return write(folder, "boats.csv", "Reg,Boat,Owner,Built", [(*boat, 1990 + at) for at, boat in enumerate(BOATS)])
+
+
+def loaded(folder: Path, *sheets: Path, code: int = 0) -> tuple[dict[str, list[tuple[str, ...]]], str]:
+    """The references of each table as (table, column, …), and what was printed; all cells are in the views."""
+    ran = hemplit("load", *sheets, "--into", "yard.sqlite", folder=folder)
+    assert ran.code == code, ran.err
+    assert "Verified" in ran.out
+    for sheet in sheets:
+        assert same_cells(sheet, folder / "yard.sqlite", f"{sheet.stem}_sheet")
+    again = hemplit("load", "yard.design.toml", "--into", "again.sqlite", folder=folder)
+    assert again.code == code, again.err
+    return references(folder / "yard.sqlite"), " ".join(ran.out.split())
+
+
+def references(target: Path) -> dict[str, list[tuple[str, ...]]]:
+    database = sqlite3.connect(target)
+    tables = [row[0] for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
+    found: dict[str, list[tuple[str, ...]]] = {}
+    for table in tables:
+        keys: dict[int, list[str]] = {}
+        for row in database.execute(f'PRAGMA foreign_key_list("{table}")'):
+            keys.setdefault(row[0], [row[2]]).append(row[3])
+        found[table] = sorted(tuple(one) for one in keys.values())
+    database.close()
+    return found
+
+
+def rows(folder: Path, query: str) -> list[tuple[object, ...]]:
+    database = sqlite3.connect(folder / "yard.sqlite")
+    given = database.execute(query).fetchall()
+    database.close()
+    return given
+
+
+def test_a_column_refers_to_the_sheet_that_lists_its_values(tmp_path: Path) -> None:
+    random = Random(1)
+    jobs = [(700 + job, BOATS[random.randrange(6)][0], random.randrange(1, 9)) for job in range(40)]
+    found, _ = loaded(tmp_path, boats(tmp_path), write(tmp_path, "jobs.csv", "Job,Boat Reg,Hours", jobs))
+    assert found["jobs"] == [("boats", "boat_reg")]
+    assert rows(tmp_path, "SELECT count(*) FROM jobs JOIN boats ON boats.reg = jobs.boat_reg") == [(40,)]
+
+
+def test_what_the_list_says_already_is_stored_once(tmp_path: Path) -> None:
+    random = Random(2)
+    jobs = [(700 + job, *BOATS[random.randrange(6)], random.randrange(1, 9)) for job in range(60)]
+    path = write(tmp_path, "jobs.csv", "Job,Boat Reg,Boat,Boat Owner,Hours", jobs)
+    loaded(tmp_path, boats(tmp_path), path)
+    assert rows(tmp_path, "SELECT name FROM pragma_table_info('jobs')") == [("job",), ("boat_reg",), ("hours",)]
+
+
+def test_what_is_not_listed_is_kept_and_told_with_what_is_nearest(tmp_path: Path) -> None:
+    random = Random(3)
+    jobs = [(700 + job, BOATS[random.randrange(6)][1], random.randrange(1, 9)) for job in range(40)]
+    jobs[7] = (707, "Kittiwake", 3)
+    jobs[9] = (709, "Dunlln", 4)
+    path = write(tmp_path, "jobs.csv", "Job,Boat,Hours", jobs)
+    found, out = loaded(tmp_path, boats(tmp_path), path, code=1)
+    assert found["jobs"] == [("boats", "boat_reg")]
+    assert rows(tmp_path, "SELECT job, boat_unmatched FROM jobs WHERE boat_reg IS NULL") == [
+        (707, "Kittiwake"),
+        (709, "Dunlln"),
+    ]
+    assert rows(tmp_path, "SELECT count(*) FROM jobs WHERE boat_unmatched IS NOT NULL") == [(2,)]
+    assert "'Boat' says 'Kittiwake', which boats does not list: B9" in out
+    assert "B11 the nearest there is 'Dunlin'" in out
+
+
+@pytest.mark.parametrize("written", ["{0} {1}", "{1}, {0}"])
+def test_a_name_in_one_cell_finds_the_person_that_is_listed_in_two(written: str, tmp_path: Path) -> None:
+    crew = write(tmp_path, "crew.csv", "First Name,Last Name,Dock,Since", [(*one, 2019) for one in CREW])
+    random = Random(4)
+    shifts = [(at, *CREW[random.randrange(4)]) for at in range(30)]
+    lines = [(at, f'"{written.format(first, last)}"', dock) for at, first, last, dock in shifts]
+    ran = hemplit(
+        "load", crew, write(tmp_path, "shifts.csv", "Shift,Crew,Dock", lines), "--into", "yard.sqlite", folder=tmp_path
+    )
+    assert (ran.code, "Verified" in ran.out) == (0, True)
+    joined = rows(
+        tmp_path, "SELECT shift, first_name, last_name, crews.dock FROM shifts JOIN crews USING (crew_id) ORDER BY 1"
+    )
+    assert joined == shifts
+
+
+def test_a_name_is_enough_where_the_rest_is_blank_unless_two_have_it(tmp_path: Path) -> None:
+    listed = [("Ann Lowe", "N"), ("Ben Hale", "E"), ("Ann Lowe", "S"), ("Cora Finn", "E"), ("Dirk Moss", "N")]
+    crew = write(tmp_path, "crew.csv", "Name,Dock,Phone", [(*one, f"0556 {at}71") for at, one in enumerate(listed)])
+    shifts: list[tuple[object, ...]] = [(at, *listed[at % 5]) for at in range(40)]
+    shifts[11], shifts[12] = (11, "Ben Hale", ""), (12, "Ann Lowe", "")
+    _, out = loaded(tmp_path, crew, write(tmp_path, "shifts.csv", "Shift,Crew,Dock", shifts), code=1)
+    assert rows(tmp_path, "SELECT shift FROM shifts WHERE crew_id IS NULL") == [(12,)]
+    assert "says 'Ann Lowe', and 2 rows of crews are called so: B14 they are Ann Lowe, N; Ann Lowe, S" in out
+
+
+def test_zeros_in_front_do_not_part_what_belongs_together(tmp_path: Path) -> None:
+    berths = [(f"{number:04}", f"berth at {number}") for number in range(7, 900, 43)]
+    lines = [(at, int(berths[at % 20][0])) for at in range(60)]
+    listed = write(tmp_path, "berths.csv", "Berth No,Where", list(berths))
+    loaded(tmp_path, listed, write(tmp_path, "stays.csv", "Stay,Berth", lines))
+    assert rows(tmp_path, "SELECT count(*) FROM stays JOIN berths USING (berth_no)") == [(60,)]
+
+
+def test_two_columns_together_refer_to_a_key_of_two(tmp_path: Path) -> None:
+    random = Random(5)
+    visits = [(at, *random.choice(DOCKS)[:2], random.randrange(40, 90)) for at in range(80)]
+    visits[3] = (3, "S", 9, 50)
+    places = write(tmp_path, "places.csv", "Dock,Place,Length m", list(DOCKS))
+    found, out = loaded(tmp_path, places, write(tmp_path, "visits.csv", "Visit,Dock,No,Fee", visits), code=1)
+    assert found["visits"] == [("places", "dock", "no")]
+    assert "'Dock' + 'No' says 'S, 9', which places does not list" in out
+
+
+def test_rows_name_others_of_the_same_sheet_and_one_that_is_not_there(tmp_path: Path) -> None:
+    hulls = [(1040 + at, 1040 + at // 3 if at > 4 else "", 20 + at) for at in range(40)]
+    hulls[20] = (1060, 977, 40)
+    path = write(tmp_path, "hulls.csv", "Hull,Parent Hull,Weight kg", hulls)
+    found, out = loaded(tmp_path, path, code=1)
+    assert found["hulls"] == [("hulls", "parent_hull")]
+    assert "'Parent Hull' says '977', which hulls does not list: B22" in out
+
+
+def test_numbers_that_only_count_belong_to_nothing(tmp_path: Path) -> None:
+    poles = write(tmp_path, "poles.csv", "Pole,Depth cm", [(at, 40 + at) for at in range(1, 40)])
+    tins = write(tmp_path, "tins.csv", "Tin,Litres,Shelf", [(at, at % 7 + 1, at % 5 + 1) for at in range(1, 31)])
+    found, _ = loaded(tmp_path, poles, tins)
+    assert not any(found.values())
+
+
+def test_the_order_of_the_sheets_changes_no_table(tmp_path: Path) -> None:
+    random = Random(6)
+    jobs = [(700 + job, BOATS[random.randrange(6)][0], random.choice("NES")) for job in range(40)]
+    sheets = [boats(tmp_path), write(tmp_path, "jobs.csv", "Job,Boat Reg,Dock", jobs)]
+    made = []
+    for order in (sheets, sheets[::-1]):
+        ran = hemplit("draft", *order, "--json", "--out", "x.toml", "--replace", folder=tmp_path)
+        tables = json.loads(ran.out)["tables"]
+        made.append(
+            sorted((table["name"], table["key"], [column["name"] for column in table["columns"]]) for table in tables)
+        )
+    assert made[0] == made[1]
+
+
+@pytest.mark.parametrize(
+    ("edit", "said"),
+    [
+        (('to = "boats"', 'to = "boats", named_by = ["bote"]'), "'boats' has no column 'bote'"),
+        (('to = "boats"', 'to = "boats", named_by = ["name", "owner"]'), "rows of 'boats' are known by name + owner"),
+        (('unmatched = "boat_reg"', 'unmatched = "hours"'), "'hours' refers to no table of another sheet"),
+        (('unmatched = "boat_reg"', 'along = "boat_reg"'), "along and gives go together"),
+        (('unmatched = "boat_reg"', 'along = "boat_reg", gives = "x"'), "'boats' has no column 'x'"),
+        (("columns.boat_reg_unmatched", "# columns.x"), "which 'boats' has not"),
+        (('from = "Boat Reg", to = "boats", kind = "text"', 'to = "boats"'), "refers to no table of another sheet"),
+    ],
+)  # fmt: skip
+def test_what_is_edited_wrongly_is_said(edit: tuple[str, str], said: str, tmp_path: Path) -> None:
+    jobs = [(700 + job, BOATS[job % 6][0], job % 5) for job in range(40)]
+    jobs[5] = (705, "MQ-99", 2)
+    hemplit(
+        "draft",
+        boats(tmp_path),
+        write(tmp_path, "jobs.csv", "Job,Boat Reg,Hours", jobs),
+        "--out",
+        "yard.design.toml",
+        folder=tmp_path,
+    )
+    design = tmp_path / "yard.design.toml"
+    text = design.read_text(encoding="utf-8")
+    assert edit[0] in text
+    design.write_text(text.replace(*edit), encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1), ran.err
+    assert not (tmp_path / "yard.sqlite").exists()
+
+
+def book(path: Path, sheets: dict[str, list[list[object]]]) -> Path:
+    with xlsxwriter.Workbook(path) as made:
+        for name, lines in sheets.items():
+            sheet = made.add_worksheet(name)
+            for at, cells in enumerate(lines):
+                sheet.write_row(at, 0, cells)
+    return path
+
+
+def month(start: int) -> list[list[object]]:
+    lines: list[list[object]] = [[start + at, BOATS[(start + at) % 6][0], at % 5 + 1] for at in range(14)]
+    return [["Lift", "Boat Reg", "Hours"], *lines]
+
+
+def test_worksheets_of_one_layout_are_one_table_with_their_month(tmp_path: Path) -> None:
+    listed: list[list[object]] = [["Reg", "Boat", "Owner"], *map(list, BOATS)]
+    sheets = {"Boats": listed, "April": month(500), "May": month(514)}
+    path = book(tmp_path / "lifts.xlsx", sheets)
+    ran = hemplit("load", path, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "Verified: all 34 rows" in " ".join(ran.out.split())) == (0, True)
+    assert rows(tmp_path, 'SELECT "Month", count(*) FROM lifts_sheet GROUP BY 1') == [("April", 14), ("May", 14)]
+    book(path, sheets | {"June": month(528)})
+    again = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path)
+    assert "Verified: all 48 rows" in " ".join(again.out.split()), again.err
+    assert rows(tmp_path, "SELECT count(*) FROM lifts_sheet WHERE \"Month\" = 'June'") == [(14,)]
+
+
+def test_two_lists_under_the_same_headers_stay_two(tmp_path: Path) -> None:
+    units = [["Code", "Name"], ["KG", "kilogram"], ["PC", "piece"], ["LT", "litre"]]
+    docks = [["Code", "Name"], ["ND", "north"], ["SD", "south"], ["HW", "wall"]]
+    path = book(tmp_path / "lists.xlsx", {"Units": units, "Docks": docks})
+    assert hemplit("load", path, "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert sorted(references(tmp_path / "yard.sqlite")) == ["docks", "hemplit_objects", "units"]
+
+
+def test_what_a_list_says_twice_is_told(tmp_path: Path) -> None:
+    listed = [(f"MQ-{at:03}", f"slip {at % 9}", at % 4) for at in range(40)] + [("MQ-007", "slip 1", 3)]
+    jobs = [(900 + at, f"MQ-{at % 40:03}", at % 6) for at in range(120)]
+    hulls = write(tmp_path, "hulls.csv", "Hull Reg,Slip,Masts", listed)
+    ran = hemplit(
+        "load", hulls, write(tmp_path, "jobs.csv", "Job,Hull Reg,Hours", jobs), "--into", "yard.sqlite", folder=tmp_path
+    )
+    assert (ran.code, "Hull Reg 'MQ-007' stands in 2 rows: slip 7, 3; slip 1, 3" in " ".join(ran.out.split())) == (
+        1,
+        True,
+    )
