@@ -202,6 +202,9 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     ),
     "unreachable": (lambda text: text.replace(line(text, "jobs", "work_id"), ""), "no reference leads from 'jobs' to it"),
     "computed from nothing": (lambda text: text.replace(line(text, "works", "hourly_rate"), ""), "it is computed from 'Hourly Rate'"),
+    "id of too many digits": (
+        lambda text: text.replace('owner_id   = { ids = "number" }', 'owner_id   = { ids = "B-' + "9" * 5000 + '" }')
+        .replace('owner_id = { ids = "number" }', 'owner_id = { ids = "B-' + "9" * 5000 + '" }'), "is not a style of ids"),
     "key that repeats": (lambda text: text.replace('key = ["job_no"]', 'key = ["opened"]'), "opened is not unique"),
     "key that is blank": (lambda text: text.replace('key = ["job_no"]', 'key = ["remarks"]'), "is blank there"),
     "kind that does not fit": (lambda text: text.replace('"Crew", kind = "text"', '"Crew", kind = "decimal"'), "jobs.csv N2"),

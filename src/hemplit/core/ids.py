@@ -12,8 +12,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
 NUMBER = "number"
-#: Made-up ids of a style end in digits, which give the width and the first number.
-STYLE = re.compile(r"(?P<before>.*?)(?P<digits>[0-9]+)")
+#: Made-up ids of a style end in digits, which give the width and the first number; more of them nobody reads.
+STYLE = re.compile(r"(?P<before>(?:.*[^0-9])?)(?P<digits>[0-9]{1,18})")
 
 
 def style_of(ids: str) -> tuple[str, str]:
