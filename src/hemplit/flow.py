@@ -19,6 +19,7 @@ from hemplit import files
 from hemplit.core import shape, study
 from hemplit.core.changes import changes, proposals
 from hemplit.core.draft import draft as draft_design
+from hemplit.core.draft import linked
 from hemplit.core.draft.naming import unused
 from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
@@ -42,7 +43,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
 
     from hemplit.core.model.design import Design, SheetPlan
-    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.findings import Findings, Link
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt, Kind, Relation
@@ -106,10 +107,17 @@ def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool
     Raises ``InputError`` for the first that cannot be read.
     """
     grids: dict[str, Grid] = {}
+    taken: set[tuple[Path, str | None]] = set()
+    twice: list[str] = []
     for path in paths:
         progress(f"reading {path}", 0, 1)
         found = files.read(path)
         for grid in found:
+            place = Path(grid.source.path).absolute(), grid.source.sheet
+            if place in taken:
+                twice.append(f"{grid.source.title} was given twice and is read once")
+                continue
+            taken.add(place)
             given = Path(grid.source.path)
             stem = _stem(given)
             several = sum(other.source.path == grid.source.path for other in found) > 1
@@ -117,7 +125,8 @@ def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool
             # A worksheet has its own name, unless that is none or another has it.
             alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
             grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
-    return shape_grids(grids, progress, uncorrected=uncorrected)
+    sheets = shape_grids(grids, progress, uncorrected=uncorrected)
+    return replace(sheets, notes=(*twice, *sheets.notes))
 
 
 def _stem(path: Path) -> tuple[str, ...]:
@@ -245,6 +254,11 @@ def draft(sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHE
     """The design that Hemplit proposes for the sheets; the files in it are named as they were given."""
     found = findings(sheets, progress, wishes.depth)
     return draft_design(found, sheets.parents, wishes, sheets.relations)
+
+
+def links(sheets: Sheets, found: Mapping[str, Findings]) -> tuple[Link, ...]:
+    """How the sheets hang together, given their findings."""
+    return linked(found, sheets.parents, sheets.relations)
 
 
 # Design files --------------------------------------------------------------------------------------------------------

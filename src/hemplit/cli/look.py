@@ -22,7 +22,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "sheets",
         nargs="+",
         metavar="SHEET",
-        help="a sheet, a workbook, a folder of sheets, or a pattern such as 'haul-outs/*.csv'",
+        help="a sheet, a workbook, FILE.xlsx#WORKSHEET, a folder of sheets, or a pattern such as 'haul-outs/*.csv'",
     )
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
@@ -45,13 +45,14 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             changed = list(flow.changes_of(sheets, name)) if own else []
             proposed = list(flow.proposals_of(sheets, name)) if own else []
             listed.append(document.look(one) | document.changes(changed, proposed))
-        screen.write_json({"sheets": listed})
+        screen.write_json({"sheets": listed, "links": [document.link(one) for one in flow.links(sheets, found)]})
     else:
-        from hemplit.views.previews import show_overview, show_preview
+        from hemplit.views.previews import show_links, show_overview, show_preview
         from hemplit.views.sheets import show_sheet
 
         if len(sheets.grids) > 1:
             show_overview(screen.console, found)
+            show_links(screen.console, flow.links(sheets, found), found)
         for name, one in found.items():
             show_sheet(screen.console, one)
             grid = sheets.grids[sheets.parents.get(name, name)]

@@ -119,7 +119,7 @@ def _check_across(design: Design, table: TablePlan) -> None:
             what = "'named_by' and 'alike' are for a table of another sheet"
             raise DesignError(resolve.place(table, column), what, "take them out")
         if pointed is not None and across:
-            known = [one.name for one in pointed.table.stored if not one.is_made and one.to is None]
+            known = [one.name for one in pointed.table.stored if _says_itself(design, pointed.table, one)]
             named = resolve.names(pointed, column)
             unknown = next((name for name in named if name not in known), None)
             if unknown is not None:
@@ -141,6 +141,12 @@ def _check_across(design: Design, table: TablePlan) -> None:
         if column.along is not None and column.along[1] not in {one.name for one in pointed.table.stored}:
             what = f"'{pointed.table.name}' has no column '{column.along[1]}'"
             raise DesignError(resolve.place(table, column), what, nearest(column.along[1], pointed.table.by_name))
+
+
+def _says_itself(design: Design, table: TablePlan, column: ColumnPlan) -> bool:
+    """Whether a column holds what the sheet says: its own cells, or a key that is not made up."""
+    pointed = resolve.target(design, table, column)
+    return not column.is_made and (pointed is None or pointed.column.ids is None)
 
 
 def _check_band(table: TablePlan) -> None:

@@ -22,8 +22,8 @@ if TYPE_CHECKING:
 
 #: So many of them are told by name, with so many places each.
 MOST, PLACES = 20, 5
-#: A listed name is near if it is so many letters off at most.
-NEAR = 3
+#: A listed name is near if it is so many letters off, of so many that it has.
+NEAR = 1 / 5
 
 
 def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation]) -> tuple[tuple[str, Doubt], ...]:
@@ -172,6 +172,7 @@ def _could_be(name: Sequence[str], listed: Sequence[str]) -> bool:
 def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
     """The listed name that is the fewest letters off, if these are few."""
     wanted = plainly(said)
-    near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=NEAR), one) for one in names]
-    best = min(near, default=(NEAR + 1, ("",)))
-    return ", ".join(best[1]) if best[0] <= NEAR else ""
+    most = max(1, int(len(wanted) * NEAR))
+    near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=most), one) for one in names]
+    best = min(near, default=(most + 1, ("",)))
+    return ", ".join(best[1]) if best[0] <= most else ""

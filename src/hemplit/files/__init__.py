@@ -8,7 +8,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.errors import InputError
+from hemplit.errors import InputError, nearest
 from hemplit.files import delimited, old_workbook, parquet, workbook
 from hemplit.files.together import is_pattern, matching, of_one_layout, together
 
@@ -40,6 +40,9 @@ def read(path: str, *, apart: bool = False) -> tuple[Grid, ...]:
 
 
 def _read(path: str) -> tuple[Grid, ...]:
+    file, sign, sheet = path.rpartition("#")
+    if sign and not Path(path).exists() and Path(file).is_file():
+        return _one_sheet(file, sheet)
     if is_pattern(path):
         return _read_all(path, path, matching(path))
     if Path(path).is_dir():
@@ -48,6 +51,14 @@ def _read(path: str) -> tuple[Grid, ...]:
         pattern = str(Path(path) / ("*" + endings.pop() if len(endings) == 1 else "*"))
         return _read_all(path, pattern, files)
     return _read_file(path)
+
+
+def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
+    """One worksheet of a workbook, by its name."""
+    found = {str(grid.source.sheet): grid for grid in _read_file(file)}
+    if sheet not in found:
+        raise InputError(file, f"it has no sheet '{sheet}' with content", nearest(sheet, found))
+    return (found[sheet],)
 
 
 def _read_all(path: str, pattern: str, files: Sequence[str]) -> tuple[Grid, ...]:

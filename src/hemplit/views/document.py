@@ -9,7 +9,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.draft.redraft import Redrafted
     from hemplit.core.model.design import ColumnPlan, Design
-    from hemplit.core.model.findings import Breach, Computed, Evidence, Findings
+    from hemplit.core.model.findings import Breach, Computed, Evidence, Findings, Link
     from hemplit.core.model.proof import Change, Proof
     from hemplit.core.model.relation import Doubt, Relation
     from hemplit.core.model.tables import Tables
@@ -162,6 +162,21 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         "required": column.required,
         "store": column.store,
         "why": column.why,
+    }
+
+
+def link(one: Link) -> dict[str, Any]:
+    """Columns of a sheet that take their values from another."""
+    return {
+        "sheet": one.child,
+        "columns": list(one.headers),
+        "to": one.parent,
+        "key": list(one.key),
+        "alike": one.alike,
+        "different": one.different,
+        "known": one.known,
+        "rows": one.rows,
+        "matched": one.matched,
     }
 
 

@@ -10,11 +10,11 @@ from hemplit.core.shape import header, lists, sideways
 from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     from rich.console import Console
 
-    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.findings import Findings, Link
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.relation import Relation
 
@@ -62,3 +62,19 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
         ]
         after.add_row(f"[{QUIET}]{int(relation.grid_rows[row]) + 1}[/]", *(short(value) for value in values))
     console.print(after)
+
+
+def show_links(console: Console, links: Sequence[Link], found: Mapping[str, Findings]) -> None:
+    """How the sheets hang together: which columns take their values from which."""
+    if not links:
+        return
+    table = grid("this column", "takes its values from", "known there", numbers=("known there",))
+    for link in links:
+        sides = ((link.child, link.headers), (link.parent, link.key))
+        said = [f"{found[sheet].source.title} " + " + ".join(f"'{one}'" for one in names) for sheet, names in sides]
+        share = "all" if link.known == link.different else f"{link.known:,} of {link.different:,}"
+        table.add_row(
+            f"[{NAME}]{plain(said[0])}[/]", plain(said[1]) + (", written otherwise" if link.alike else ""), share
+        )
+    console.print(table)
+    console.print()

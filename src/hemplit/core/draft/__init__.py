@@ -2,6 +2,6 @@
 
 from __future__ import annotations
 
-from hemplit.core.draft.sheets import draft
+from hemplit.core.draft.sheets import draft, linked
 
-__all__ = ["draft"]
+__all__ = ["draft", "linked"]

@@ -38,8 +38,23 @@ def draft(
     if wishes.ids != NUMBER:
         style_of(wishes.ids)
     each = _drafted(findings, parents or {}, wishes, ())
-    if not relations:
+    meant_links, kinds = _linked(each, findings, relations or {})
+    if not meant_links:
         return each
+    return united(_drafted(findings, parents or {}, wishes, meant_links, kinds), meant_links, relations or {})
+
+
+def linked(
+    findings: Mapping[str, Findings], parents: Mapping[str, str], relations: Mapping[str, Relation]
+) -> tuple[Link, ...]:
+    """The links between sheets that a draft follows, as far as their tables allow it."""
+    return _linked(_drafted(findings, parents, NO_WISHES, ()), findings, relations)[0]
+
+
+def _linked(
+    each: Design, findings: Mapping[str, Findings], relations: Mapping[str, Relation]
+) -> tuple[tuple[Link, ...], frozenset[tuple[str, str]]]:
+    """The links that are meant, given the tables of each sheet by itself; and the columns that are lists of values."""
     named = [
         (table.purpose, (table.sheet, str(column.source)))
         for table in each.tables
@@ -48,10 +63,7 @@ def draft(
         if column.source and not column.to
     ]
     kinds = frozenset(one for purpose, one in named if purpose == "lookup")
-    meant_links = meant(links(relations, findings, {one for _, one in named}), findings, kinds)
-    if not meant_links:
-        return each
-    return united(_drafted(findings, parents or {}, wishes, meant_links, kinds), meant_links, relations)
+    return meant(links(relations, findings, {one for _, one in named}), findings, kinds), kinds
 
 
 def _drafted(
