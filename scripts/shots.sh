@@ -47,6 +47,7 @@ rm -f "$work"/yard/boatyard.*
 mkdir -p docs/screenshots
 shot look "hemplit look jobs.csv"
 shot folder "hemplit look haul-outs"
+shot together "hemplit look jobs.csv parts-used.csv crew-roster.xlsx haul-outs | head -36"
 shot dependencies "hemplit dependencies jobs.csv --depth 1"
 shot draft "hemplit draft jobs.csv --out boatyard.design.toml"
 shot why "hemplit why boatyard.design.toml"

@@ -75,7 +75,7 @@ def links(
             found += (one for key in (*keys, *alike) for one in _by_several(sides, key))
             found += _described(sides)
     found += (one for one in _written(relations) if (one.child, one.headers[0], one.parent) not in exact)
-    found = [one for one in found if _may_be(relations[one.child], relations[one.parent])]
+    found = [one for one in found if _may_be(one, relations[one.child], relations[one.parent])]
     return tuple(
         sorted(found, key=lambda one: (-one.known / one.different, one.child, one.parent, one.headers, one.key))
     )
@@ -97,10 +97,9 @@ def _numbered(columns: Sequence[tuple[str, Column]], values: Sequence[pa.Array])
     return [_Pool(sheet, column, part) for (sheet, column), part in zip(columns, parts, strict=True)]
 
 
-def _may_be(child: Relation, parent: Relation) -> bool:
-    """Whether a relation could refer to another: not to entries of a list, nor to the rows that it was taken out of."""
-    same_sheet = (child.source.path, child.source.sheet) == (parent.source.path, parent.source.sheet)
-    return not parent.of and not (child.of and same_sheet)
+def _may_be(one: Link, child: Relation, parent: Relation) -> bool:
+    """Whether a link could be meant: not to entries of a list, nor by the key of the rows that these stood in."""
+    return not parent.of and not {*one.headers} & {*child.of}
 
 
 class _Overlaps:
