@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 from rapidfuzz.distance import OSA
 
 from hemplit.core import kinds, resolve
+from hemplit.core.codes import combine, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Doubt
 from hemplit.core.partners import plainly
@@ -22,6 +24,8 @@ if TYPE_CHECKING:
 
 #: So many of them are told by name, with so many places each.
 MOST, PLACES = 20, 5
+#: Of more names the nearest is not looked for.
+MOST_NAMES = 20_000
 #: A listed name is near if it is so many letters off, of so many that it has.
 NEAR = 1 / 5
 
@@ -40,9 +44,15 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
                 found += [(listed.source.title, one) for one in _doubled(design, plan, column, listed, tables)]
             if pointed.table is plan or resolve.is_across(plan, column, pointed):
                 headers = resolve.naming(design, plan, column)[0] if pointed.table is not plan else column.sources
-                lost = _lost(tables.by_name[plan.name], plan, column, relation, headers)
-                names = _names(design, plan, column, tables)
-                found += [(relation.source.title, one) for one in _told(lost, headers, pointed.table.name, names)]
+                lost, more = _lost(tables.by_name[plan.name], plan, column, relation, headers)
+                if lost:
+                    names = _names(design, plan, column, tables)
+                    told = _told(lost, headers, pointed.table.name, names)
+                    found += [(relation.source.title, one) for one in told]
+                if more:
+                    said = " + ".join(f"'{header}'" for header in headers)
+                    what = f"{said} says {more:,} more things which {pointed.table.name} does not list"
+                    found.append((relation.source.title, Doubt(what)))
     return tuple(found)
 
 
@@ -76,21 +86,25 @@ def _is_first(plan: TablePlan, column: ColumnPlan) -> bool:
 
 def _lost(
     table: Table, plan: TablePlan, column: ColumnPlan, relation: Relation, headers: Sequence[str]
-) -> list[tuple[tuple[str, ...], list[str], int]]:
-    """The different names that find no row, each with some of the places where it stands and how often it does."""
+) -> tuple[list[tuple[tuple[str, ...], list[str], int]], int]:
+    """The different names that find no row, each with some of the places where it stands and how often it does; and how
+    many more there are."""
     cells = [relation.by_name[header] for header in headers]
     named = np.logical_or.reduce([one.codes != EMPTY for one in cells])
     if plan.each_row:
         rows = np.flatnonzero(named & (table.by_name[column.name].codes == EMPTY))
     else:
         rows = _rows_of_thing(table, plan, column, relation, named)
-    by_name: dict[tuple[str, ...], list[int]] = {}
-    for row in rows.tolist():
-        by_name.setdefault(tuple(_text(one, row) for one in cells), []).append(row)
-    return [
-        (name, [relation.address(row, cells[0]) for row in places[:PLACES]], len(places))
-        for name, places in by_name.items()
-    ]
+    if not len(rows):
+        return [], 0
+    whole = reduce(combine, (with_blank(one.codes[rows], len(one.values)) for one in cells))
+    groups, first, counts = np.unique(whole.codes, return_index=True, return_counts=True)
+    told = []
+    for place in np.argsort(first)[:MOST].tolist():
+        here = rows[np.flatnonzero(whole.codes == groups[place])[:PLACES]].tolist()
+        name = tuple(_text(one, here[0]) for one in cells)
+        told.append((name, [relation.address(row, cells[0]) for row in here], int(counts[place])))
+    return told, max(len(groups) - MOST, 0)
 
 
 def _rows_of_thing(
@@ -143,7 +157,7 @@ def _told(
     names: Sequence[tuple[str, ...]],
 ) -> Iterator[Doubt]:
     shown = " + ".join(f"'{header}'" for header in headers)
-    for name, places, count in lost[:MOST]:
+    for name, places, count in lost:
         said = ", ".join(filter(None, name))
         same = [one for one in names if _could_be(name, one)]
         if len(same) > 1:
@@ -158,8 +172,6 @@ def _told(
                 else "the reference stays blank, and the cell is kept beside it"
             )
         yield Doubt(what, tuple(places), hint, count)
-    if len(lost) > MOST:
-        yield Doubt(f"{shown} says {len(lost) - MOST:,} more things which {table} does not list")
 
 
 def _could_be(name: Sequence[str], listed: Sequence[str]) -> bool:
@@ -171,6 +183,8 @@ def _could_be(name: Sequence[str], listed: Sequence[str]) -> bool:
 
 def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
     """The listed name that is the fewest letters off, if these are few."""
+    if len(names) > MOST_NAMES:
+        return ""
     wanted = plainly(said)
     most = max(1, int(len(wanted) * NEAR))
     near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=most), one) for one in names]
