@@ -142,9 +142,10 @@ class _Sides:
 def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *, alike: bool = False) -> Iterator[Link]:
     """The links by one column."""
     size = 1 + max((int(pool.values.max()) for pool in pools), default=0)
+    numbers: dict[int, npt.NDArray[np.float64]] = {}
     for parent in pools:
         is_thing = (parent.sheet, parent.column.name) in things
-        if not is_thing and not _tells_apart(parent):
+        if not is_thing and not _tells_apart(parent, alike=alike):
             continue
         there = np.zeros(size, dtype=bool)
         there[parent.values] = True
@@ -165,13 +166,15 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
                 codes = child.column.codes[child.column.codes != EMPTY]
                 sides = child.sheet, (child.column.name,), parent.sheet, (parent.column.name,)
                 matched = int(np.count_nonzero(hit[codes]))
-                dense = _density(child.column, parent.column)
+                for one in (child.column, parent.column):
+                    if id(one) not in numbers:
+                        numbers[id(one)] = _whole_numbers(one)
+                dense = _density(numbers[id(child.column)], numbers[id(parent.column)])
                 yield Link(*sides, len(hit), known, len(codes), matched, len(parent.values), alike, dense)
 
 
-def _density(child: Column, parent: Column) -> float:
-    """Of the whole numbers from the smallest to the largest of one column, the share that stands in another."""
-    own, theirs = (_whole_numbers(column) for column in (child, parent))
+def _density(own: npt.NDArray[np.float64], theirs: npt.NDArray[np.float64]) -> float:
+    """Of the whole numbers from the smallest to the largest of one side, the share that stands in the other."""
     if not len(own) or not len(theirs):
         return 1.0
     within = (theirs >= own.min()) & (theirs <= own.max())
@@ -186,11 +189,14 @@ def _whole_numbers(column: Column) -> npt.NDArray[np.float64]:
     return pc.cast(column.values, pa.float64()).to_numpy(zero_copy_only=False)
 
 
-def _tells_apart(pool: _Pool) -> bool:
+def _tells_apart(pool: _Pool, *, alike: bool) -> bool:
     """Whether a column tells the rows apart in which it is filled, but for a few."""
     codes = pool.column.codes
     filled = int(np.count_nonzero(codes != EMPTY))
-    return filled > 1 and len(np.unique(pool.values)) >= UNIQUE * filled and filled >= UNIQUE * len(codes)
+    if not filled > 1 or filled < UNIQUE * len(codes) or len(pool.values) < UNIQUE * filled:
+        return False
+    # Written plainly, different values can be the same.
+    return not alike or len(np.unique(pool.values)) >= UNIQUE * filled
 
 
 def _written(relations: Mapping[str, Relation]) -> Iterator[Link]:
