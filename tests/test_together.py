@@ -251,3 +251,14 @@ def test_what_a_list_says_twice_is_told(tmp_path: Path) -> None:
         1,
         True,
     )
+
+
+def test_a_sheet_of_records_may_speak_of_a_thing_twice(tmp_path: Path) -> None:
+    """Of a list of boats that would be a fault, and would be told for each column that refers to it, but only once."""
+    jobs = [(900 + at, f"MQ-{at % 38:03}", f"boat {at % 38}", at % 6) for at in range(40)]
+    random = Random(7)
+    lifts = [(70 + at, *(f"MQ-{random.randrange(38):03}" for _ in "ab")) for at in range(60)]
+    path = write(tmp_path, "jobs.csv", "Job No,Boat Reg,Boat,Hours", jobs)
+    found, out = loaded(tmp_path, path, write(tmp_path, "lifts.csv", "Lift,Boat Reg,Next Boat Reg", lifts))
+    assert [one[0] for one in found["lifts"]] == ["boats", "boats"]
+    assert "stands in" not in out

@@ -6,6 +6,7 @@ a value.
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -88,6 +89,17 @@ def by_first_appearance(grouping: Grouping) -> tuple[Grouping, npt.NDArray[np.in
     renumbered = np.zeros(grouping.size, dtype=np.int32)
     renumbered[order] = np.arange(len(order), dtype=np.int32)
     return Grouping(renumbered[grouping.codes], len(order)), first[order]
+
+
+def tell_apart(columns: Sequence[tuple[Codes, int]]) -> bool:
+    """Whether columns, with the number of values of each, together tell the rows apart in which all are filled.
+
+    >>> tell_apart([(np.array([0, 0, EMPTY, EMPTY]), 1), (np.array([0, 1, 0, 0]), 2)])
+    True
+    """
+    rows = np.flatnonzero(np.logical_and.reduce([codes != EMPTY for codes, _ in columns]))
+    whole = reduce(combine, (Grouping(codes[rows], size) for codes, size in columns))
+    return len(np.unique(whole.codes)) == len(rows)
 
 
 def stack(parts: Sequence[tuple[Codes, pa.Array]]) -> tuple[Codes, pa.Array]:

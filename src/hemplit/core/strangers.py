@@ -53,15 +53,22 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
                     said = " + ".join(f"'{header}'" for header in headers)
                     what = f"{said} says {more:,} more things which {pointed.table.name} does not list"
                     found.append((relation.source.title, Doubt(what)))
-    return tuple(found)
+    return tuple(dict.fromkeys(found))
 
 
 def _doubled(design: Design, plan: TablePlan, column: ColumnPlan, listed: Relation, tables: Tables) -> Iterator[Doubt]:
-    """The names that a list of each thing once has in several rows after all."""
+    """The names that a list of each thing once has in several rows after all.
+
+    A sheet whose rows have a key of their own lists something else, and may well speak of a thing twice.
+    """
     pointed = resolve.target(design, plan, column)
     assert pointed is not None
     names = resolve.naming(design, plan, column)[1]
-    header = str(pointed.table.by_name[names[0]].source)
+    header = resolve.source(design, pointed.table, pointed.table.by_name[names[0]])
+    base = design.base_of(pointed.table.sheet)
+    own = {resolve.source(design, base, base.by_name[name]) for name in base.key}
+    if header is None or header not in listed.by_name or not own & {header, None}:
+        return
     cells = listed.by_name[header]
     counts = np.bincount(cells.codes[cells.codes != EMPTY], minlength=len(cells.values))
     if len(names) > 1 or len(counts) < UNIQUE * counts.sum():

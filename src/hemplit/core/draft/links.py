@@ -98,7 +98,7 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
         return False
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
-        return share >= KNOWN and (not _is_unique(one, findings) or _has_same_header(one))
+        return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
     if _is_unique(one, findings):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
@@ -129,7 +129,8 @@ def _has_header_of(one: Link) -> bool:
     return not one.alike and [words(name) for name in one.headers] == [words(name) for name in one.key]
 
 
-def _has_same_header(one: Link) -> bool:
+def _is_the_same_thing(one: Link) -> bool:
+    """Whether a sheet that names its own rows by it lists some of the same things: all, or under the same headers."""
     return [words(name) for name in one.headers] == [words(name) for name in one.key] or one.known == one.different
 
 

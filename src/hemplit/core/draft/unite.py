@@ -17,7 +17,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds, resolve
-from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.codes import Grouping, combine, first_rows, tell_apart
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.naming import unused
 from hemplit.core.model.grid import EMPTY
@@ -390,11 +390,7 @@ def _text(column: Column, row: int) -> str:
 
 
 def _is_unique(relation: Relation, names: Sequence[str]) -> bool:
-    """Whether columns tell the rows apart in which they are filled."""
-    columns = [relation.by_name[name] for name in names]
-    rows = np.flatnonzero(np.logical_and.reduce([column.codes != EMPTY for column in columns]))
-    whole = reduce(combine, (Grouping(column.codes[rows], len(column.values)) for column in columns))
-    return len(np.unique(whole.codes)) == len(rows)
+    return tell_apart([(relation.by_name[name].codes, len(relation.by_name[name].values)) for name in names])
 
 
 def _renamed(table: TablePlan, old: str, new: str) -> TablePlan:

@@ -8,7 +8,6 @@ without zeros in front, in other capitals, and with the parts of a name in one c
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import reduce
 from itertools import pairwise, product
 from typing import TYPE_CHECKING
 
@@ -16,7 +15,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.codes import combine, first_rows, with_blank
+from hemplit.core.codes import first_rows, tell_apart, with_blank
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.partners import described, partners, plainly
@@ -241,9 +240,7 @@ def _key_by_headers(sides: _Sides) -> Iterator[tuple[str, ...]]:
 
 
 def _tell_apart(columns: Sequence[Column]) -> bool:
-    """Whether columns together tell all rows apart in which they are filled."""
-    whole = reduce(combine, (with_blank(column.codes, len(column.values)) for column in columns))
-    return len(np.unique(whole.codes)) == len(whole.codes)
+    return tell_apart([(column.codes, len(column.values)) for column in columns])
 
 
 def _by_several(sides: _Sides, key: Sequence[str]) -> Iterator[Link]:
