@@ -193,7 +193,7 @@ def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
     if len(names) > MOST_NAMES:
         return ""
     wanted = plainly(said)
-    most = max(1, int(len(wanted) * NEAR))
+    most = int(len(wanted) * NEAR)
     near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=most), one) for one in names]
     best = min(near, default=(most + 1, ("",)))
     return ", ".join(best[1]) if best[0] <= most else ""
