@@ -19,7 +19,7 @@ from hemplit import files
 from hemplit.core import shape, study
 from hemplit.core.changes import changes, proposals
 from hemplit.core.draft import draft as draft_design
-from hemplit.core.draft import linked
+from hemplit.core.draft import together as hang_together
 from hemplit.core.draft.naming import unused
 from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
@@ -28,6 +28,7 @@ from hemplit.core.ledger import Member, ledger
 from hemplit.core.model.acts import Act
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.proof import check_cells, check_rejoin, check_stored, check_structure, check_view
+from hemplit.core.same import contradictions, kinds_united, with_united
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.split import split
 from hemplit.core.strangers import strangers
@@ -42,8 +43,9 @@ from hemplit.errors import DesignError, InputError, TargetError, nearest
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
 
+    from hemplit.core.draft.sheets import Together
     from hemplit.core.model.design import Design, SheetPlan
-    from hemplit.core.model.findings import Findings, Link
+    from hemplit.core.model.findings import Findings
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt, Kind, Relation
@@ -92,7 +94,8 @@ class Loaded:
         """By the title of the sheet."""
         relations = self.sheets.relations
         steps = ((relation.source.title, one) for relation in relations.values() for one in relation.told)
-        return (*steps, *strangers(self.design, self.tables, relations))
+        whole = with_united(self.design, relations)
+        return (*steps, *strangers(self.design, self.tables, whole), *contradictions(self.design, whole))
 
     @property
     def needs_a_look(self) -> bool:
@@ -256,9 +259,9 @@ def draft(sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHE
     return draft_design(found, sheets.parents, wishes, sheets.relations)
 
 
-def links(sheets: Sheets, found: Mapping[str, Findings]) -> tuple[Link, ...]:
+def together(sheets: Sheets, found: Mapping[str, Findings]) -> Together:
     """How the sheets hang together, given their findings."""
-    return linked(found, sheets.parents, sheets.relations)
+    return hang_together(found, sheets.parents, sheets.relations)
 
 
 # Design files --------------------------------------------------------------------------------------------------------
@@ -283,7 +286,7 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
         moved = replace(
             design,
             sheets=tuple(
-                sheet if sheet.of else replace(sheet, file=_seen_from(path.parent, sheet.file))
+                replace(sheet, file=_seen_from(path.parent, sheet.file)) if sheet.is_read else sheet
                 for sheet in design.sheets
             ),
         )
@@ -346,7 +349,7 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
     notes: list[str] = []
     parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
     for sheet in design.sheets:
-        if sheet.of is not None:
+        if not sheet.is_read:
             continue
         path = str(folder / sheet.file)
         if path not in known:
@@ -361,6 +364,8 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
         shaped[sheet.name] = (grid, shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts)))
     sheets = replace(_sheets(shaped, parts), notes=tuple(dict.fromkeys(notes)))
     for sheet in design.sheets:
+        if sheet.unites:
+            continue
         if sheet.name not in sheets.relations:
             raise DesignError(
                 f"sheets.{sheet.name}", f"no step of '{sheet.of}' takes '{sheet.part}' out of it", "delete it"
@@ -382,7 +387,8 @@ def _decided_kinds(
     design: Design, sheet: SheetPlan, parts: Mapping[tuple[str, str], str]
 ) -> dict[tuple[str, str], Kind]:
     names = {"": sheet.name} | {part: name for (of, part), name in parts.items() if of == sheet.name}
-    return {
+    united = {("", header): kind for header, kind in kinds_united(design, sheet.name)}
+    return united | {
         (part, header): column.kind
         for part, name in names.items()
         for table in design.tables_of(name)
@@ -411,7 +417,8 @@ def explain(path: Path, progress: Progress = silent) -> Explained:
     text = text_of(path)
     design = from_toml(text, str(path))
     sheets = read_for(design, path.parent, progress)
-    return Explained(design, findings(sheets, progress), sheets, text)
+    whole = replace(sheets, relations=with_united(design, sheets.relations))
+    return Explained(design, findings(whole, progress), whole, text)
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------

@@ -97,6 +97,31 @@ def test_sheets_that_are_drafted_together_are_lossless(one: Grid, other: Grid) -
     assert flow.prove_tables(again, sheets, split(again, sheets.relations)).holds
 
 
+@settings(max_examples=60)
+@given(st.data())
+def test_sheets_that_tell_of_the_same_things_are_lossless(data: st.DataObject) -> None:
+    """Whatever one of them lacks, leaves blank or says otherwise; the table of the things has each of them once."""
+    things = [f"MQ-{number:02}" for number in range(24)]
+    lists = [data.draw(st.lists(st.sampled_from(things), min_size=18, unique=True)) for _ in "ab"]
+    said = {thing: f"berth {number * 7 % 11}" for number, thing in enumerate(things)}
+    odd = st.sampled_from(["", "berth 12", *[None] * 8])
+    grids = {}
+    for name, listed in zip(("yard", "dock"), lists, strict=True):
+        berths = [given if (given := data.draw(odd)) is not None else said[thing] for thing in listed]
+        columns = ["Reg", *listed], ["Berth", *berths], [name, *(f"{name[0]}{at}" for at in range(len(listed)))]
+        grids[name] = Grid(Source(f"{name}.csv"), tuple(map(from_texts, columns)), len(listed) + 1)
+    sheets = flow.shape_grids(grids)
+    design = flow.draft(sheets)
+    check(design)
+    again = from_toml(to_toml(design), "yard.design.toml")
+    for one in (design, again):
+        tables = split(one, sheets.relations)
+        assert flow.prove_tables(one, sheets, tables).holds
+        united = next((sheet for sheet in one.sheets if sheet.unites), None)
+        if united is not None:
+            assert tables.by_name[one.base_of(united.name).name].row_count == len({*lists[0], *lists[1]})
+
+
 @given(grids())
 def test_a_design_file_says_all_of_the_design(grid: Grid) -> None:
     design = drafted(grid)

@@ -33,6 +33,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     sheets = flow.read(given.sheets, screen.progress)
     found = flow.findings(sheets, screen.progress)
+    together = flow.together(sheets, found)
     screen.close()
     for note in sheets.notes:
         screen.note(note)
@@ -45,14 +46,14 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             changed = list(flow.changes_of(sheets, name)) if own else []
             proposed = list(flow.proposals_of(sheets, name)) if own else []
             listed.append(document.look(one) | document.changes(changed, proposed))
-        screen.write_json({"sheets": listed, "links": [document.link(one) for one in flow.links(sheets, found)]})
+        screen.write_json({"sheets": listed, **document.together(together)})
     else:
-        from hemplit.views.previews import show_links, show_overview, show_preview
+        from hemplit.views.previews import show_overview, show_preview, show_together
         from hemplit.views.sheets import show_sheet
 
         if len(sheets.grids) > 1:
             show_overview(screen.console, found)
-            show_links(screen.console, flow.links(sheets, found), found)
+            show_together(screen.console, together, found)
         for name, one in found.items():
             show_sheet(screen.console, one)
             grid = sheets.grids[sheets.parents.get(name, name)]

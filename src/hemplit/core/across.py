@@ -14,6 +14,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
 from hemplit.core.partners import partners
 from hemplit.core.refusals import all_of, row_said, shown
+from hemplit.core.same import differing, headers_in
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -69,6 +70,24 @@ def unmatched(
     cells = headed(plan, column, relation, str(column.source))
     codes = np.where(rows == EMPTY, cells.codes, np.int32(EMPTY))
     return TableColumn(column.name, cells.kind, codes, cells.values, False)
+
+
+def unlike(
+    design: Design, plan: TablePlan, column: ColumnPlan, relations: Mapping[str, Relation], tables: Mapping[str, Table]
+) -> TableColumn:
+    """The cells of a header that say something else of a thing than the first of the sheets that tell of it."""
+    relation = relations[plan.sheet]
+    reference = plan.by_name[str(column.unlike)]
+    pointed = resolve.target(design, plan, reference)
+    assert pointed is not None
+    united = next(one for one in design.sheets if one.name == pointed.table.sheet)
+    rows, _ = _partners(design, plan, reference, relation, tables)
+    header = str(column.source)
+    cells = headed(plan, column, relation, header)
+    given = headers_in(united, {one: relations[one].names for one in united.unites})
+    whole = relations[united.name].by_name[given[plan.sheet, header]]
+    differs = differing(relation.by_name[header], whole, rows.astype(np.int64))
+    return TableColumn(column.name, cells.kind, np.where(differs, cells.codes, np.int32(EMPTY)), cells.values, False)
 
 
 def headed(plan: TablePlan, column: ColumnPlan, relation: Relation, header: str) -> TableColumn:

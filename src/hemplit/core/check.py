@@ -20,6 +20,9 @@ def check(design: Design) -> None:
     _check_names(design)
     for table in design.tables:
         _check_keys(table)
+    for sheet in design.sheets:
+        if sheet.unites:
+            _check_united(design, sheet)
     for table in design.tables:
         _check_own_rows(design, table)
         _check_across(design, table)
@@ -28,6 +31,26 @@ def check(design: Design) -> None:
     resolve.filling_order(design, design.tables)
     for sheet in design.sheets:
         _check_sheet(design, sheet)
+
+
+def _check_united(design: Design, sheet: SheetPlan) -> None:
+    """Sheets that tell of the same things have each a table of its rows, which refers to that of the things."""
+    place = f"sheets.{sheet.name}.unites"
+    read = [one.name for one in design.sheets if one.is_read]
+    for name in sheet.unites:
+        if name not in read:
+            raise DesignError(place, f"there is no sheet '{name}' that is read from a file", nearest(name, read))
+        united = design.united(name)
+        if united is not sheet or sheet.unites.count(name) > 1:
+            raise DesignError(place, f"'{name}' is united twice", "take it out of one of them")
+        base, things = (
+            next((one for one in design.tables_of(each) if one.each_row), None) for each in (name, sheet.name)
+        )
+        if base is None or things is None:
+            raise DesignError(place, f"'{name if base is None else sheet.name}' has no table of its rows", "add one")
+        if not any(one.table == things.name for one in resolve.references(design, base)):
+            what = f"'{base.name}' does not refer to '{things.name}', in which stands what its sheet tells"
+            raise DesignError(resolve.place(base), what, f'add a column with from = "HEADER", to = "{things.name}"')
 
 
 def _check_names(design: Design) -> None:
@@ -128,7 +151,7 @@ def _check_across(design: Design, table: TablePlan) -> None:
             if len(named) != len(column.sources) and not column.alike:
                 what = f"rows of '{pointed.table.name}' are known by {' + '.join(named)}"
                 raise DesignError(resolve.place(table, column), what, "write as many headers in 'from'")
-        through = column.unmatched or (column.along[0] if column.along else None)
+        through = column.unmatched or column.unlike or (column.along[0] if column.along else None)
         if through is None:
             continue
         reference = table.by_name.get(through)
@@ -138,9 +161,16 @@ def _check_across(design: Design, table: TablePlan) -> None:
         if reference is None or pointed is None or not (own or resolve.is_across(table, reference, pointed)):
             what = f"'{through}' refers to no table of another sheet"
             raise DesignError(resolve.place(table, column), what, nearest(through, known))
+        if column.unlike is not None and table.sheet not in _sheet_of(design, pointed.table).unites:
+            what = f"'{pointed.table.name}' is not what sheet '{table.sheet}' tells of with others"
+            raise DesignError(resolve.place(table, column), what, "take 'unlike' out")
         if column.along is not None and column.along[1] not in {one.name for one in pointed.table.stored}:
             what = f"'{pointed.table.name}' has no column '{column.along[1]}'"
             raise DesignError(resolve.place(table, column), what, nearest(column.along[1], pointed.table.by_name))
+
+
+def _sheet_of(design: Design, table: TablePlan) -> SheetPlan:
+    return next(one for one in design.sheets if one.name == table.sheet)
 
 
 def _says_itself(design: Design, table: TablePlan, column: ColumnPlan) -> bool:
@@ -265,7 +295,7 @@ def is_band(column: ColumnPlan) -> bool:
 
 def _is_home(column: ColumnPlan) -> bool:
     """Whether the cells of its header stand in this column and in no other table."""
-    return column.to is None and column.unmatched is None and column.along is None
+    return column.to is None and column.unmatched is None and column.along is None and column.unlike is None
 
 
 def _check_used_once(tables: tuple[TablePlan, ...]) -> None:

@@ -112,8 +112,9 @@ class Reasons:
 def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[str, Relation]) -> Story:
     """The story of the design, whose sheets' findings and relations are given by their names."""
     flats = []
+    findings = {name: found for name, found in findings.items() if design.united(name) is None}
     for sheet in design.sheets:
-        if sheet.of is None:
+        if sheet.of is None and sheet.name in findings:
             found = findings[sheet.name]
             stored = _stored_cells(design, sheet.name, relations[sheet.name])
             cells = sum(facts.filled for facts in found.columns)
@@ -259,7 +260,7 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     table = _table(design, name)
     found, relation = findings[table.sheet], relations[table.sheet]
     lead = _lead(design, table)
-    evidence = [table.why] if table.why else []
+    evidence = [*([table.why] if table.why else []), *_told_together(design, table, relations)]
     own = [one for one in found.dependencies if len(one.left) == 1 and one.left[0] in lead and one.evidence]
     headers = tuple(header for column in table.columns for header in column.sources)
     for one in own:
@@ -287,7 +288,29 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     ]
     anomaly = _anomaly(design, table, headers, relation)
     title = f"{name} is a {table.purpose}: {PURPOSES[table.purpose]}"
-    return Reasons(f"tables.{name}", title, tuple(evidence), tuple(_keys(design, table, found, relation)), anomaly)
+    considered = () if design.united(table.sheet) else tuple(_keys(design, table, found, relation))
+    return Reasons(f"tables.{name}", title, tuple(evidence), considered, anomaly)
+
+
+def _told_together(design: Design, table: TablePlan, relations: Mapping[str, Relation]) -> list[str]:
+    """What several sheets have to do with a table."""
+    plan = next(sheet for sheet in design.sheets if sheet.name == table.sheet)
+    titles = {name: relations[name].source.title for name in plan.unites}
+    if plan.unites and table.each_row:
+        lines = [f"{' and '.join(titles.values())} tell of these, and it has what all of them say"]
+        for place, group in enumerate(plan.same):
+            said = ", ".join(
+                f"'{header}' of {titles[name]}" for name, header in zip(plan.unites, group, strict=True) if header
+            )
+            lines.append(f"{said}: " + ("names them" if place < plan.by else "says the same"))
+        return lines
+    united = design.united(table.sheet)
+    if united is None:
+        return []
+    base = design.base_of(united.name).name
+    return [
+        f"it says which of the {base} {relations[table.sheet].source.title} lists; what is said of them stands there"
+    ]
 
 
 def _condition(table: TablePlan, found: Findings) -> list[str]:
@@ -361,12 +384,9 @@ def of_column(
     if header is None or header not in found.by_name:
         return Reasons(place, f"{name}.{column_name} holds made-up ids", (column.why,) if column.why else (), ())
     facts = found.by_name[header]
-    return Reasons(
-        place,
-        _column_title(table, column, header),
-        _column_evidence(column, facts),
-        _column_considered(design, table, column, facts, found),
-    )
+    listed = design.united(table.sheet) is not None
+    considered = () if listed else _column_considered(design, table, column, facts, found)
+    return Reasons(place, _column_title(table, column, header), _column_evidence(column, facts), considered)
 
 
 def _through(design: Design, column: ColumnPlan) -> str | None:
@@ -382,6 +402,8 @@ def _column_title(table: TablePlan, column: ColumnPlan, header: str) -> str:
         return f"{table.name}.{column.name} refers to {column.to}, by '{header}'"
     if not column.store:
         return f"{table.name}.{column.name} is '{header}', which the view computes"
+    if column.unlike is not None:
+        return f"{table.name}.{column.name} keeps the cells of '{header}' that differ from what another sheet says"
     return f"{table.name}.{column.name} is '{header}'"
 
 

@@ -36,8 +36,8 @@ def rejoin(tables: Tables, view: View) -> dict[str, Column]:
             continue  # these cells are columns of another relation, which is rejoined by itself
         if column.formula is None:
             codes, values = _reached(tables, view, column.path, str(column.column), rows_by_path)
-            if column.otherwise is not None:
-                codes, values = stack([(codes, values), _reached(tables, view, *column.otherwise, rows_by_path)])
+            for path, name in column.otherwise:
+                codes, values = stack([(codes, values), _reached(tables, view, path, name, rows_by_path)])
                 first, second = np.split(codes, 2)
                 codes = np.where(first == EMPTY, second, first)
             given[column.header] = Column(column.header, position, column.kind, codes, values)

@@ -32,6 +32,7 @@ from hemplit.core.refusals import (
     row_said,
     shown,
 )
+from hemplit.core.same import check_told_alike, with_united
 from hemplit.core.views import view_of
 from hemplit.errors import DesignError, nearest
 
@@ -75,18 +76,20 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
 
     Raises ``DesignError`` where the data contradict the design, naming the cells.
     """
+    relations = with_united(design, relations)
+    check_told_alike(design, relations)
     filled: dict[str, Filled] = {}
     books: dict[tuple[str, str], CodeBook] = {}
     for plan in resolve.filling_order(design, design.tables):
         check_operands(plan, relations[plan.sheet])
-        filled[plan.name] = _fill(design, plan, relations[plan.sheet], filled, books)
+        filled[plan.name] = _fill(design, plan, relations, filled, books)
     for sheet in design.sheets:
         if design.lists_of(sheet.name):
             rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
             base = design.base_of(sheet.name)
             check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
-    ordered = sorted(design.sheets, key=lambda sheet: sheet.of is None)
+    ordered = sorted((sheet for sheet in design.sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
     views = tuple(view_of(design, sheet, relations) for sheet in ordered)
     return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
 
@@ -94,13 +97,18 @@ def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
 def _fill(
     design: Design,
     plan: TablePlan,
-    relation: Relation,
+    relations: Mapping[str, Relation],
     filled: Mapping[str, Filled],
     books: dict[tuple[str, str], CodeBook],
 ) -> Filled:
     """The table; ``books`` has the codes that were made up so far, by their style and the name of the key."""
+    relation = relations[plan.sheet]
     cells = {
-        column.name: _cells(design, plan, column, relation, filled) for column in plan.stored if not column.is_made
+        column.name: across.unlike(design, plan, column, relations, _tables(filled))
+        if column.unlike is not None
+        else _cells(design, plan, column, relation, filled)
+        for column in plan.stored
+        if not column.is_made
     }
     if plan.each_row:
         row_of = np.arange(relation.row_count, dtype=np.int32)

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING
 from hemplit.core import resolve
 from hemplit.core.gather import gathered, view_name
 from hemplit.core.model.tables import Reference, View, ViewColumn
+from hemplit.core.same import headers_in
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterator, Mapping, Sequence
 
     from hemplit.core.model.design import Design, SheetPlan, TablePlan
     from hemplit.core.model.relation import Relation
@@ -44,14 +45,16 @@ def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation])
     lists = [_downward(design, base, listed) for listed in design.lists_of(sheet.name)]
     ways = _Ways(design, sheet)
     ways.follow([(base, ()), *((design.by_name[down.table], (down,)) for down in lists)])
-    formulas = {
-        column.source: column.formula for table in design.tables for column in table.columns if not column.store
-    }
+    united = design.united(sheet.name)
+    if united is not None:
+        ways.through(united, {one: relations[one].names for one in united.unites})
+    tables = design.tables_of(sheet.name)
+    formulas = {column.source: column.formula for table in tables for column in table.columns if not column.store}
     columns = gathered(design, sheet, relations)
     for came in relation.columns:
         if came.name in ways.found:
             way, name = ways.found[came.name]
-            otherwise = ways.otherwise.get(came.name)
+            otherwise = tuple(ways.otherwise.get(came.name, ()))
             columns.append((came.position, ViewColumn(came.name, came.kind, way, name, otherwise=otherwise)))
         elif formulas.get(came.name) is not None:
             columns.append((came.position, ViewColumn(came.name, came.kind, formula=formulas[came.name])))
@@ -66,12 +69,12 @@ def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation])
 
 
 class _Ways:
-    """The ways to the headers of a sheet: ``found`` the first to each, ``otherwise`` what holds it if that is blank."""
+    """The ways to the headers of a sheet: ``found`` the first to each, ``otherwise`` what hold it if that is blank."""
 
     def __init__(self, design: Design, sheet: SheetPlan) -> None:
         self.design, self.sheet = design, sheet
         self.found: dict[str, tuple[Path, str]] = {}
-        self.otherwise: dict[str, tuple[Path, str]] = {}
+        self.otherwise: dict[str, list[tuple[Path, str]]] = {}
 
     def follow(self, starts: list[tuple[TablePlan, Path]]) -> None:
         """All references from the tables of the sheet's rows, the nearest tables first."""
@@ -93,7 +96,28 @@ class _Ways:
             if header is not None:
                 self.found.setdefault(header, (path, column.name))
             elif column.unmatched is not None:
-                self.otherwise[str(column.source)] = (path, column.name)
+                self.otherwise.setdefault(str(column.source), []).append((path, column.name))
+
+    def through(self, united: SheetPlan, names: Mapping[str, Sequence[str]]) -> None:
+        """The ways over the table of what this sheet and others tell of; ``names`` are the headers of each of them."""
+        base = self.design.base_of(united.name)
+        here = self.design.base_of(self.sheet.name)
+        reference = next((one for one in resolve.references(self.design, here) if one.table == base.name), None)
+        if reference is None:
+            return
+        whole = _Ways(self.design, united)
+        whole.follow([(base, ())])
+        given = headers_in(united, names)
+        kept = {header for column in here.columns if column.unlike is not None for header in column.sources}
+        for header in names[self.sheet.name]:
+            name = given[self.sheet.name, header]
+            ways = [whole.found[name], *whole.otherwise.get(name, [])] if name in whole.found else []
+            further = [((reference, *path), column) for path, column in ways]
+            if further and header not in self.found:
+                self.found[header] = further.pop(0)
+                self.otherwise[header] = further
+            elif header in kept:
+                self.otherwise[header] = further
 
     def _behind(self, table: TablePlan, path: Path, role: int, reference: Reference) -> int | None:
         """The role in which to go on in the table behind a reference; None if nothing of the sheet stands there."""

@@ -159,10 +159,13 @@ def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
     place = f"sheets.{name}"
     _known(place, part, SHEET_KEYS)
     file, of = _text(place, part, "file"), _text(place, part, "of")
-    if (file is None) == (of is None):
-        raise DesignError(
-            place, "it has no file" if file is None else "it has both file and of", 'write file = "NAME.csv"'
-        )
+    if sum(key in part for key in ("file", "of", "unites")) != 1:
+        raise DesignError(place, "it has file, or of, or unites, and one of them alone", 'write file = "NAME.csv"')
+    if "unites" in part:
+        return _united(name, part)
+    extra = next((key for key in ("by", "same") if key in part), None)
+    if extra:
+        raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'unites'", "take it out")
     steps = part.get("steps", [])
     if not isinstance(steps, list):
         raise DesignError(f"{place}.steps", "this must be a list", "write steps = [{ act = … }]")
@@ -175,6 +178,30 @@ def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
         of,
         _text(place, part, "part") or "",
     )
+
+
+def _united(name: str, part: Mapping[str, Any]) -> SheetPlan:
+    """A sheet that is what several sheets tell of the same things."""
+    place = f"sheets.{name}"
+    extra = next((key for key in part if key not in ("unites", "by", "same")), None)
+    if extra:
+        raise DesignError(f"{place}.{extra}", f"'{extra}' does not go with 'unites'", "take it out")
+    unites = _texts(place, "unites", part["unites"])
+    groups: dict[str, tuple[tuple[str, ...], ...]] = {}
+    for key in ("by", "same"):
+        given = part.get(key, [])
+        if not isinstance(given, list):
+            raise DesignError(f"{place}.{key}", "this must be a list of lists", f'write {key} = [["…", "…"]]')
+        groups[key] = tuple(_texts(place, key, one) for one in given)
+        if any(len(one) != len(unites) for one in groups[key]):
+            what = f"each list has one header for each of the {len(unites)} sheets"
+            raise DesignError(f"{place}.{key}", what, 'write "" where a sheet has no such column')
+    if len(unites) < 2 or not groups["by"] or any("" in one for one in groups["by"]):
+        what = "it unites two sheets or more, by the headers that name the things in each"
+        raise DesignError(f"{place}.unites", what, 'write unites = ["…", "…"], by = [["…", "…"]]')
+    if not all(any(one) for one in groups["same"]):
+        raise DesignError(f"{place}.same", "a list has no header", "take it out")
+    return SheetPlan(name, "", unites=unites, same=(*groups["by"], *groups["same"]), by=len(groups["by"]))
 
 
 def _step(place: str, part: Any) -> Step:
@@ -292,7 +319,7 @@ def _rules(place: str, part: Any) -> tuple[Rule, ...]:
 
 
 #: What a column is of another sheet's table: a reference, what names no row of it, or what the view takes from there.
-ACROSS = ("to", "unmatched", "along")
+ACROSS = ("to", "unmatched", "along", "unlike")
 
 
 def _column(place: str, name: str, part: Any) -> ColumnPlan:
@@ -302,7 +329,7 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
     alone = next((key for key in ("ids", "lowest", "part") if key in part), None)
     if not any(key in part for key in ("from", "to", "ids", "lowest", "part")) or (alone and len(part) > 1):
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
-    more = next((key for key in ("to", "unmatched", "along") if key in part), None)
+    more = next((key for key in ACROSS if key in part), None)
     if "from" not in part or more:
         with_from = () if more and "from" in part else ("kind", "form")
         computed = ("store", "places", "between", "by", *BY_ONE, *FORMULAS)
@@ -311,7 +338,7 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
             raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
     if ("along" in part) != ("gives" in part):
         raise DesignError(place, "along and gives go together", 'write along = "REFERENCE", gives = "COLUMN"')
-    if more in ("unmatched", "along") and ("from" not in part or sum(key in part for key in ACROSS) > 1):
+    if more in ACROSS[1:] and ("from" not in part or sum(key in part for key in ACROSS) > 1):
         raise DesignError(f"{place}.{more}", f"'{more}' goes with 'from' alone", "take the rest out")
     by = next((key for key in ("named_by", "alike") if key in part), None)
     if by and not ("to" in part and "from" in part):
@@ -345,6 +372,7 @@ def _column(place: str, name: str, part: Any) -> ColumnPlan:
         named_by=_texts(place, "named_by", part["named_by"]) if "named_by" in part else (),
         alike=_flag(place, part, "alike", False),
         unmatched=_text(place, part, "unmatched"),
+        unlike=_text(place, part, "unlike"),
         along=(str(_text(place, part, "along")), str(_text(place, part, "gives"))) if "along" in part else None,
     )
 

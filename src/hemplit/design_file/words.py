@@ -3,7 +3,7 @@
 from hemplit.core.model.findings import BAND, DATE_PART
 
 FORMAT = 2
-SHEET_KEYS = ("file", "sheet", "of", "part", "steps", "leave_out")
+SHEET_KEYS = ("file", "sheet", "of", "part", "unites", "by", "same", "steps", "leave_out")
 TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "some_of", "key", "unique", "rules", "columns")
 FORMULAS = ("sum", "difference", "product", "percentage", "joined")
 #: What a column is that the header under ``by`` gives.
@@ -16,6 +16,7 @@ COLUMN_KEYS = (
     "named_by",
     "alike",
     "unmatched",
+    "unlike",
     "along",
     "gives",
     "ids",

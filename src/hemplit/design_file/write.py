@@ -87,6 +87,11 @@ def _sheet(sheet: SheetPlan) -> str:
     lines = [f"[{_key('sheets', sheet.name)}]"]
     if sheet.of is not None:
         lines += [_line("of", sheet.of), _line("part", sheet.part)]
+    elif sheet.unites:
+        lines.insert(0, "# what several sheets tell of, as one sheet; where they differ, the first is right")
+        lines += [_line("unites", sheet.unites), _line("by", sheet.same[: sheet.by])]
+        if sheet.same[sheet.by :]:
+            lines.append(_line("same", sheet.same[sheet.by :]))
     else:
         lines.append(_line("file", sheet.file))
     if sheet.sheet is not None:
@@ -163,18 +168,17 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
     pairs: dict[str, Any] = {}
     if column.source is not None:
         pairs["from"] = column.sources if column.roles else column.source
-    if column.to is not None:
-        pairs["to"] = column.to
-    if column.named_by:
-        pairs["named_by"] = column.named_by
-    if column.alike:
-        pairs["alike"] = True
-    if column.unmatched is not None:
-        pairs["unmatched"] = column.unmatched
+    told = {
+        "to": column.to,
+        "named_by": column.named_by or None,
+        "alike": column.alike or None,
+        "unmatched": column.unmatched,
+        "unlike": column.unlike,
+        "ids": column.ids,
+    }
+    pairs |= {key: value for key, value in told.items() if value is not None}
     if column.along is not None:
         pairs |= {"along": column.along[0], "gives": column.along[1]}
-    if column.ids is not None:
-        pairs["ids"] = column.ids
     if column.source is not None and column.kind is not None:
         pairs["kind"] = column.kind.word
         if column.kind.form:

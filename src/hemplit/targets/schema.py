@@ -124,7 +124,7 @@ def select_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
     """The query of a view, of some rows of its base table if a condition says which."""
     joined: sa.FromClause = schema.tables[view.base].alias(view.base)
     reached: dict[tuple[Reference, ...], sa.FromClause] = {(): joined}
-    ways = [way for column in view.columns for way in (column.path, *(column.otherwise or ())[:1])]
+    ways = [way for column in view.columns for way in (column.path, *(path for path, _ in column.otherwise))]
     for way in ways:
         for length in range(1, len(way) + 1):
             path = way[:length]
@@ -137,9 +137,9 @@ def select_view(schema: sa.MetaData, view: View, dialect: sa.Dialect, writer: Wr
         column.header: reached[column.path].c[column.column] for column in view.columns if column.column is not None
     }
     for column in view.columns:
-        if column.otherwise is not None:
-            path, name = column.otherwise
-            plain[column.header] = sa.func.coalesce(plain[column.header], reached[path].c[name])
+        if column.otherwise:
+            others = [reached[path].c[name] for path, name in column.otherwise]
+            plain[column.header] = sa.func.coalesce(plain[column.header], *others)
     labels = labels_of(view)
     taken = {*schema.tables, *(str(getattr(clause, "name", "")) for clause in reached.values())}
     shown = []

@@ -8,6 +8,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from hemplit.core.draft.redraft import Redrafted
+    from hemplit.core.draft.sheets import Together
     from hemplit.core.model.design import ColumnPlan, Design
     from hemplit.core.model.findings import Breach, Computed, Evidence, Findings, Link
     from hemplit.core.model.proof import Change, Proof
@@ -163,6 +164,15 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
         "store": column.store,
         "why": column.why,
     }
+
+
+def together(given: Together) -> dict[str, Any]:
+    """How sheets hang together: which columns take their values from others, and which sheets tell of the same."""
+    same = [
+        {"sheets": list(one.plan.unites), "columns": [list(group) for group in one.plan.same], "why": list(one.why)}
+        for one in given.unions
+    ]
+    return {"links": [link(one) for one in given.links], "same": same}
 
 
 def link(one: Link) -> dict[str, Any]:

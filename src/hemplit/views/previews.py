@@ -14,6 +14,7 @@ if TYPE_CHECKING:
 
     from rich.console import Console
 
+    from hemplit.core.draft.sheets import Together
     from hemplit.core.model.findings import Findings, Link
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.relation import Relation
@@ -64,10 +65,21 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
     console.print(after)
 
 
-def show_links(console: Console, links: Sequence[Link], found: Mapping[str, Findings]) -> None:
-    """How the sheets hang together: which columns take their values from which."""
-    if not links:
-        return
+def show_together(console: Console, given: Together, found: Mapping[str, Findings]) -> None:
+    """How the sheets hang together: which tell of the same, and which columns take their values from which."""
+    found = {**found, **given.findings}
+    for one in given.unions:
+        titles = " and ".join(found[sheet].source.title for sheet in one.plan.unites)
+        console.print(f"[{NAME}]{plain(titles)}[/] tell of the same things")
+        for why in one.why:
+            console.print(f"  {plain(why)}")
+        console.print()
+    if given.links:
+        _show_links(console, given.links, found)
+
+
+def _show_links(console: Console, links: Sequence[Link], found: Mapping[str, Findings]) -> None:
+    """Which columns take their values from which."""
     table = grid("this column", "takes its values from", "known there", numbers=("known there",))
     for link in links:
         sides = ((link.child, link.headers), (link.parent, link.key))

@@ -2,6 +2,6 @@
 
 from __future__ import annotations
 
-from hemplit.core.draft.sheets import draft, linked
+from hemplit.core.draft.sheets import draft, together
 
-__all__ = ["draft", "linked"]
+__all__ = ["draft", "together"]

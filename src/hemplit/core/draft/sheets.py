@@ -1,7 +1,12 @@
-"""Findings of all sheets → one design: each sheet is drafted by itself, and what was taken out of one refers to it."""
+"""Findings of all sheets → one design: each sheet is drafted by itself, then once more with what the others tell.
+
+What was taken out of a sheet refers to it, what another sheet lists is referred to, and sheets that tell of the same
+things are drafted as one.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core import resolve
@@ -9,6 +14,7 @@ from hemplit.core.draft.assemble import Around, Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.links import meant
 from hemplit.core.draft.rules import with_rules
+from hemplit.core.draft.same import listing, unions
 from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
 from hemplit.core.ids import NUMBER, style_of
@@ -17,10 +23,33 @@ from hemplit.core.study.links import links
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
+    from hemplit.core.draft.same import United
     from hemplit.core.model.findings import Findings, Link
     from hemplit.core.model.relation import Relation
+
+
+@dataclass(frozen=True)
+class Together:
+    """How sheets hang together: the links that are meant, the columns that are but lists of values, by sheet and
+    header, and the sheets that tell of the same things."""
+
+    links: tuple[Link, ...] = ()
+    kinds: frozenset[tuple[str, str]] = frozenset()
+    unions: tuple[United, ...] = ()
+
+    def of(self, sheet: str) -> United | None:
+        """What a sheet tells of with others."""
+        return next((one for one in self.unions if sheet in one.plan.unites), None)
+
+    @property
+    def findings(self) -> dict[str, Findings]:
+        """The findings of the sheets that unite others, by name."""
+        return {one.plan.name: one.findings for one in self.unions}
+
+
+APART = Together()
 
 
 def draft(
@@ -37,70 +66,125 @@ def draft(
     check_headers(wishes, findings.values())
     if wishes.ids != NUMBER:
         style_of(wishes.ids)
-    each = _drafted(findings, parents or {}, wishes, ())
-    meant_links, kinds = _linked(each, findings, relations or {})
-    if not meant_links:
-        return each
-    return united(_drafted(findings, parents or {}, wishes, meant_links, kinds), meant_links, relations or {})
+    sheets = _Sheets(findings, parents or {}, relations or {}, wishes)
+    each = sheets.drafted(APART)
+    known = sheets.together(each)
+    return each if known == APART else united(sheets.drafted(known), known.links, sheets.with_unions(known))
 
 
-def linked(
+def together(
     findings: Mapping[str, Findings], parents: Mapping[str, str], relations: Mapping[str, Relation]
-) -> tuple[Link, ...]:
-    """The links between sheets that a draft follows, as far as their tables allow it."""
-    return _linked(_drafted(findings, parents, NO_WISHES, ()), findings, relations)[0]
+) -> Together:
+    """How the sheets hang together, which a draft follows as far as their tables allow it."""
+    sheets = _Sheets(findings, parents, relations, NO_WISHES)
+    return sheets.together(sheets.drafted(APART))
 
 
-def _linked(
-    each: Design, findings: Mapping[str, Findings], relations: Mapping[str, Relation]
-) -> tuple[tuple[Link, ...], frozenset[tuple[str, str]]]:
-    """The links that are meant, given the tables of each sheet by itself; and the columns that are lists of values."""
-    named = [
+@dataclass(frozen=True)
+class _Sheets:
+    """All sheets, with what a person wishes."""
+
+    findings: Mapping[str, Findings]
+    parents: Mapping[str, str]
+    relations: Mapping[str, Relation]
+    wishes: Wishes
+
+    def together(self, each: Design) -> Together:
+        """How the sheets hang together, given the tables of each by itself."""
+        things = _things(each)
+        found = links(self.relations, self.findings, {one for _, one in things})
+        made = unions(found, self.relations, [*self.findings])
+        if not made:
+            kinds = _kinds(things)
+            return Together(meant(found, self.findings, kinds), kinds)
+        known = Together(unions=made)
+        things = _things(self.drafted(known))
+        relations = {name: one for name, one in self.with_unions(known).items() if known.of(name) is None}
+        findings = {name: one for name, one in {**self.findings, **known.findings}.items() if name in relations}
+        found = links(relations, findings, {one for _, one in things if one[0] in relations})
+        kinds = _kinds(things)
+        return Together(meant(found, findings, kinds), kinds, made)
+
+    def with_unions(self, known: Together) -> dict[str, Relation]:
+        """The relations with those that unite several of them."""
+        return {**self.relations, **{one.plan.name: one.relation for one in known.unions}}
+
+    def drafted(self, known: Together) -> Design:
+        """The tables of each sheet, with what is known of the others; the references across are still lacking."""
+        taken: set[str] = set()
+        tables: list[TablePlan] = []
+        plans: list[SheetPlan] = []
+        trail: list[Passage] = []
+
+        def add(sheet: str, found: Findings, around: Around) -> None:
+            drafting = Drafting(sheet, found, taken, around, self.wishes)
+            parent = self.parents.get(sheet)
+            above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
+            made = with_rules(drafting.tables(), found)
+            tables.extend(with_dates(made, sheet, taken) if self.wishes.dates else made)
+            trail.extend(drafting.trail(above))
+
+        for sheet, found in self.findings.items():
+            parent = self.parents.get(sheet)
+            of_file = (found.source.path, found.source.sheet, found.steps) if parent is None else ("", None, ())
+            plans.append(SheetPlan(sheet, *of_file, of=parent, part=found.source.part if parent else ""))
+            union = known.of(sheet)
+            if union is None:
+                add(sheet, found, self._around(sheet, tables, known))
+                continue
+            name = union.plan.name
+            if name not in {table.sheet for table in tables}:
+                around = _around_links(name, known)
+                add(name, union.findings, Around((), {}, around.referred | {union.key}, around.inward, around.linked))
+                told = replace(_base(tables, name), why="; ".join(union.why))
+                tables[:] = [told if table.name == told.name else table for table in tables]
+            base = _base(tables, name)
+            tables.append(listing(union, sheet, base, self.relations, taken))
+        plans += [union.plan for union in known.unions]
+        _check_keys(self.wishes, tables)
+        trail.sort(key=lambda passage: FORMS.index(passage.form))
+        return Design(tuple(plans), tuple(tables), tuple(trail))
+
+    def _around(self, sheet: str, tables: Sequence[TablePlan], known: Together) -> Around:
+        """What stands around a sheet that is drafted by itself."""
+        children = [child for child, of in self.parents.items() if of == sheet]
+        key = self.findings[children[0]].of if children else ()
+        around = _around_links(sheet, known)
+        upward = _upward(tables, self.parents.get(sheet), self.findings[sheet].of)
+        return Around(key, upward, around.referred, around.inward, around.linked)
+
+
+def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
+    """The table of the rows of a sheet."""
+    return next(table for table in tables if table.sheet == sheet and table.each_row)
+
+
+def _around_links(sheet: str, known: Together) -> Around:
+    """What the links say of a sheet."""
+    referred = frozenset(
+        one.key
+        for one in known.links
+        if one.parent == sheet and (len(one.key) > 1 or (sheet, *one.key) not in known.kinds)
+    )
+    inward = frozenset(one.headers[0] for one in known.links if one.child == one.parent == sheet)
+    linked = {name for one in known.links if one.child == sheet for name in one.headers}
+    linked |= {name for key in referred for name in key}
+    return Around(referred=referred, inward=inward, linked=frozenset(linked))
+
+
+def _things(each: Design) -> list[tuple[str, tuple[str, str]]]:
+    """The columns, by sheet and header, that name the rows of a table of things or of a lookup; with its purpose."""
+    return [
         (table.purpose, (table.sheet, str(column.source)))
         for table in each.tables
         for column in table.columns
         if table.purpose in ("thing", "lookup") and resolve.identity(table) == (column.name,)
         if column.source and not column.to
     ]
-    kinds = frozenset(one for purpose, one in named if purpose == "lookup")
-    return meant(links(relations, findings, {one for _, one in named}), findings, kinds), kinds
 
 
-def _drafted(
-    findings: Mapping[str, Findings],
-    parents: Mapping[str, str],
-    wishes: Wishes,
-    meant_links: Sequence[Link],
-    kinds: Collection[tuple[str, str]] = (),
-) -> Design:
-    """Each sheet by itself, with what the links say of its columns; ``kinds`` are those that are lists of values."""
-    taken: set[str] = set()
-    tables: list[TablePlan] = []
-    sheets = []
-    trail: list[Passage] = []
-    for sheet, found in findings.items():
-        parent = parents.get(sheet)
-        children = [child for child, of in parents.items() if of == sheet]
-        key = findings[children[0]].of if children else ()
-        referred = frozenset(
-            one.key
-            for one in meant_links
-            if one.parent == sheet and (len(one.key) > 1 or (sheet, *one.key) not in kinds)
-        )
-        inward = frozenset(one.headers[0] for one in meant_links if one.child == one.parent == sheet)
-        linked = {name for one in meant_links if one.child == sheet for name in one.headers}
-        linked |= {name for key_of_link in referred for name in key_of_link}
-        around = Around(key, _upward(tables, parent, found.of), referred, inward, frozenset(linked))
-        drafting = Drafting(sheet, found, taken, around, wishes)
-        above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
-        made = with_rules(drafting.tables(), found)
-        tables += with_dates(made, sheet, taken) if wishes.dates else made
-        trail += drafting.trail(above)
-        of_file = (found.source.path, found.source.sheet, found.steps) if parent is None else ("", None, ())
-        sheets.append(SheetPlan(sheet, *of_file, of=parent, part=found.source.part if parent else ""))
-    _check_keys(wishes, tables)
-    trail.sort(key=lambda passage: FORMS.index(passage.form))
-    return Design(tuple(sheets), tuple(tables), tuple(trail))
+def _kinds(things: Sequence[tuple[str, tuple[str, str]]]) -> frozenset[tuple[str, str]]:
+    return frozenset(one for purpose, one in things if purpose == "lookup")
 
 
 def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:

@@ -21,6 +21,9 @@ class SheetPlan:
     """One sheet that the design takes in, with the steps that shape it and the columns a person leaves out.
 
     A relation that a step of another sheet took out is one of its own: ``of`` is that sheet, ``part`` its name there.
+
+    Sheets that tell of the same things are one sheet besides, which ``unites`` them. Each of ``same`` is one column:
+    the header that it has in each of them, or a blank; the first ``by`` of them name the things.
     """
 
     name: str
@@ -30,6 +33,14 @@ class SheetPlan:
     leave_out: tuple[str, ...] = ()
     of: str | None = None
     part: str = ""
+    unites: tuple[str, ...] = ()
+    same: tuple[tuple[str, ...], ...] = ()
+    by: int = 1
+
+    @property
+    def is_read(self) -> bool:
+        """Whether it stands in a file by itself."""
+        return self.of is None and not self.unites
 
 
 @dataclass(frozen=True)
@@ -46,7 +57,8 @@ class ColumnPlan:
     A reference to a table of another sheet names a row there: its headers say what stands in the columns ``named_by``,
     or in its key, in another writing where they are ``alike``. ``unmatched`` is the reference of which a column keeps
     the cells that name no row; ``along`` the reference and the column behind it from which the view takes a header that
-    is not stored.
+    is not stored. ``unlike`` is the reference to what several sheets tell of, of which a column keeps the cells that
+    say something else than the first of these sheets.
     """
 
     name: str
@@ -65,6 +77,7 @@ class ColumnPlan:
     unmatched: str | None = None
     along: tuple[str, str] | None = None
     alike: bool = False
+    unlike: str | None = None
 
     @property
     def is_made(self) -> bool:
@@ -170,6 +183,10 @@ class Design:
 
     def tables_of(self, sheet: str) -> tuple[TablePlan, ...]:
         return tuple(table for table in self.tables if table.sheet == sheet)
+
+    def united(self, sheet: str) -> SheetPlan | None:
+        """The sheet that unites one with others that tell of the same things."""
+        return next((one for one in self.sheets if sheet in one.unites), None)
 
     def lists_of(self, sheet: str) -> tuple[TablePlan, ...]:
         """The independent lists whose combinations are the rows of a sheet."""

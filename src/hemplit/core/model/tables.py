@@ -75,7 +75,7 @@ class Gathered:
 @dataclass(frozen=True)
 class ViewColumn:
     """One header of a sheet: the references to follow from the base table, then the column, or the formula, or where
-    its cells are gathered from. ``otherwise`` are the references and the column that hold it where that is blank."""
+    its cells are gathered from. ``otherwise`` are further ones that hold it, each where those before are blank."""
 
     header: str
     kind: Kind
@@ -83,7 +83,7 @@ class ViewColumn:
     column: str | None = None
     formula: Formula | None = None
     gathered: Gathered | None = None
-    otherwise: tuple[tuple[Reference, ...], str] | None = None
+    otherwise: tuple[tuple[tuple[Reference, ...], str], ...] = ()
 
 
 @dataclass(frozen=True)

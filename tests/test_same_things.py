@@ -1,0 +1,117 @@
+"""Sheets that tell of the same things give one table of them; what contradicts is told cell against cell, and kept."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+import pytest
+
+from conftest import Ran, hemplit, same_cells
+
+#: Berth list and insurer's list of the same boats: two are in one of them only, and of one they say two builders.
+HULLS = ["Sloop", "Cutter", "Yawl", "Ketch"]
+YARD = [(f"MQ-{at:02}", f"Tern {at}", HULLS[at % 4], 1970 + at) for at in range(14)]
+INSURED = [(f"MQ-{at:02}", at % 3, HULLS[at % 4], 900 + 35 * at) for at in range(2, 16)]
+
+
+def write(folder: Path, name: str, header: str, rows: list[tuple[object, ...]]) -> None:
+    lines = [header, *(",".join(map(str, row)) for row in rows)]
+    (folder / name).write_text("\n".join(lines) + "\n", encoding="utf-8")
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    write(tmp_path, "yard.csv", "Boat Reg,Boat,Rig,Built", YARD)
+    insured = [row if at != 5 else (*row[:2], "Lugger", row[3]) for at, row in enumerate(INSURED)]
+    write(tmp_path, "insured.csv", "Reg,Class,Rigged As,Premium", insured)
+    write(tmp_path, "jobs.csv", "Job,Boat Reg,Hours", [(70 + at, f"MQ-{at * 5 % 16:02}", at % 9) for at in range(40)])
+    return tmp_path
+
+
+def load(folder: Path, *given: str, sheets: str = "jobs yard insured") -> Ran:
+    names = given or tuple(f"{name}.csv" for name in sheets.split())
+    return hemplit("load", *names, "--into", "boats.sqlite", "--replace", folder=folder)
+
+
+def rows(folder: Path, query: str) -> list[tuple[object, ...]]:
+    with sqlite3.connect(folder / "boats.sqlite") as database:
+        return database.execute(query).fetchall()
+
+
+def said(ran: Ran) -> str:
+    return " ".join(ran.out.split())
+
+
+@pytest.mark.parametrize("sheets", ["jobs yard insured", "insured jobs yard"])
+def test_one_table_has_what_both_sheets_say(folder: Path, sheets: str) -> None:
+    ran = load(folder, sheets=sheets)
+    assert ran.code == 1, ran.err
+    assert "'Rigged As' of MQ-07 is 'Lugger', and 'Ketch' in yard.csv C9: C7" in said(ran)
+    assert said(ran).count("correct it here") == 1
+    assert "Verified: all 68 rows" in said(ran)
+    assert rows(folder, "SELECT count(*), count(premium), count(built) FROM boats") == [(16, 14, 14)]
+    joined = "SELECT count(*) FROM jobs JOIN boats USING (boat_reg) WHERE boat_reg IN ('MQ-00', 'MQ-15')"
+    assert rows(folder, joined) == [(6,)]
+    for name in ("yard", "insured", "jobs"):
+        assert same_cells(folder / f"{name}.csv", folder / "boats.sqlite", f"{name}_sheet")
+
+
+def test_the_design_loads_the_same_and_tells_what_is_new(folder: Path) -> None:
+    load(folder)
+    assert load(folder, "boats.design.toml").code == 1
+    write(folder, "yard.csv", "Boat Reg,Boat,Rig,Built", [*YARD, ("MQ-77", "Knot", "Sloop", 2001)])
+    assert load(folder, "boats.design.toml").code == 1
+    assert rows(folder, "SELECT count(*) FROM boats") == [(17,)]
+    other = [row if at != 3 else (*row[:2], "Lugger", row[3]) for at, row in enumerate(YARD)]
+    write(folder, "yard.csv", "Boat Reg,Boat,Rig,Built", other)
+    assert "'Rigged As' of MQ-03 is 'Ketch', and 'Lugger' in yard.csv C5" in said(load(folder, "boats.design.toml"))
+
+
+def test_a_contradiction_that_no_column_keeps_is_refused_with_the_line_that_does(folder: Path) -> None:
+    write(folder, "insured.csv", "Reg,Class,Rigged As,Premium", INSURED)
+    assert load(folder).code == 0
+    for at, (rig, line) in enumerate([("Lugger", 'unlike = "reg"'), ("", 'from = "Rigged As" }')]):
+        changed = [row if row[0] != "MQ-04" else (*row[:2], rig, row[3]) for row in INSURED]
+        write(folder, "insured.csv", "Reg,Class,Rigged As,Premium", changed)
+        ran = load(folder, "boats.design.toml")
+        assert (ran.code, "C4 of insured.csv says" in ran.err, line in ran.err) == (2, True, True), ran.err
+        design = folder / "boats.design.toml"
+        kept = ran.err[ran.err.index("{ from") : ran.err.index(" }") + 2]
+        text = design.read_text(encoding="utf-8")
+        design.write_text(text.replace("columns.reg ", f"columns.rig_{at} = {kept}\ncolumns.reg "), encoding="utf-8")
+        assert load(folder, "boats.design.toml").code == 1 - at
+        assert same_cells(folder / "insured.csv", folder / "boats.sqlite", "insured_sheet")
+        design.write_text(text, encoding="utf-8")
+
+
+def test_what_agrees_by_accident_stays_apart(tmp_path: Path) -> None:
+    """Two lists that count from one, with a yes or no beside."""
+    write(
+        tmp_path, "sails.csv", "No,Sail,Mended", [(at + 1, f"sail {at}", "yes" if at % 2 else "no") for at in range(6)]
+    )
+    write(tmp_path, "ropes.csv", "No,Metres,Sound", [(at + 1, 7.5 * at, "yes" if at % 2 else "no") for at in range(6)])
+    assert load(tmp_path, sheets="sails ropes").code == 0
+    assert rows(tmp_path, "SELECT count(*) FROM sqlite_master WHERE sql LIKE '%REFERENCES%'") == [(0,)]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "wanted"),
+    [
+        ('unites = ["yard", "insured"]', 'unites = ["yard", "insure"]', "there is no sheet 'insure'"),
+        ('unites = ["yard", "insured"]', 'unites = ["yard", "yard"]', "'yard' is united twice"),
+        ('by = [["Boat Reg", "Reg"]]', 'by = [["Boat Reg", "Regs"]]', "insured.csv has no column 'Regs'"),
+        ('by = [["Boat Reg", "Reg"]]', 'by = [["Boat Reg"]]', "one header for each of the 2 sheets"),
+        ('[["Rig", "Rigged As"]]', '[["Built", "Rigged As"]]', "'Built' is text in one sheet and whole number"),
+        ('unlike = "reg"', 'unlike = "rigged"', "'rigged' refers to no table of another sheet"),
+        ('{ from = "Reg", to = "boats"', '{ from = "Reg"', "does not refer to 'boats'"),
+    ],
+)
+def test_what_cannot_be_united_is_refused_in_a_line(folder: Path, old: str, new: str, wanted: str) -> None:
+    load(folder)
+    design = folder / "boats.design.toml"
+    text = design.read_text(encoding="utf-8")
+    assert old in text
+    design.write_text(text.replace(old, new), encoding="utf-8")
+    ran = load(folder, "boats.design.toml")
+    assert (ran.code, wanted in ran.err) == (2, True), ran.err
