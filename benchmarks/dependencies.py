@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 import levelwise
-from hemplit.core.codes import Grouping
+from hemplit.core.columns.codes import Grouping
 from hemplit.core.study.dependencies import decide
 from sheet import sheet
 

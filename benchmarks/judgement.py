@@ -23,7 +23,7 @@ from typing import TYPE_CHECKING
 
 from cases import measured
 from hemplit import flow
-from hemplit.core import resolve
+from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
 from hemplit.files.cells import from_texts
 from worlds import world

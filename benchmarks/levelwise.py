@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.columns.codes import Grouping, combine, first_rows
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence

@@ -14,13 +14,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hemplit import flow
-from hemplit.core.ledger import Member, ledger
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.grid import EMPTY, Grid, Source
 from hemplit.core.model.relation import Relation
 from hemplit.core.model.tables import Table, Tables
-from hemplit.core.proof import check_cells, check_rejoin, check_stored, check_view
-from hemplit.core.split import split
+from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_view
+from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 from hemplit.flow import Sheets
 from hemplit.targets.sqlite import SqliteTarget

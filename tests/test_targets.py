@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from hemplit.core.model.relation import Kind
 from hemplit.core.model.tables import Table, TableColumn, Tables
-from hemplit.core.proof import check_stored
+from hemplit.core.proof.compare import check_stored
 from hemplit.errors import TargetError
 from hemplit.files.cells import from_encoded
 from hemplit.targets import TARGETS, target_for

@@ -15,10 +15,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import hemplit
-from hemplit import flow
 from hemplit.core.model.findings import Findings
 from hemplit.core.model.grid import Grid, Source
-from hemplit.core.shape import shape
+from hemplit.core.shape import CORRECTIONS, shape
 from hemplit.core.study import study_ties
 from hemplit.files.cells import from_texts
 
@@ -26,7 +25,7 @@ from hemplit.files.cells import from_texts
 def ties(header: list[str], rows: list[list[str]], share: float = 0.02) -> Findings:
     columns = tuple(from_texts([row[index] for row in [header, *rows]]) for index in range(len(header)))
     grid = Grid(Source("yard.csv"), columns, len(rows) + 1)
-    return study_ties(shape(grid, flow.CORRECTIONS)[0].relation, 2, share)
+    return study_ties(shape(grid, CORRECTIONS)[0].relation, 2, share)
 
 
 def lines(count: int = 300) -> list[dict[str, str]]:

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hemplit.core.codes import Grouping, combine, first_conflict
+from hemplit.core.columns.codes import Grouping, combine, first_conflict
 from hemplit.core.study import dependencies as search
 from hemplit.core.study.dependencies import Decided, TimeLimitError, decide
 from hemplit.core.study.evidence import evidence

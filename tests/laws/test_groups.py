@@ -11,7 +11,7 @@ from conftest import shown
 from hemplit import flow
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape import heads, lists, shape, sideways
-from hemplit.core.split import split
+from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 
 BOATS = ["Kittiwake", "Dunlin", "Heron", "Smew"]

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
-from hemplit.core.ids import CodeBook
+from hemplit.core.design.ids import CodeBook
 
 OWNERS = [f"{first} {last}" for first in ("Ada", "Ben", "Cara", "Dirk", "Eva") for last in ("Falk", "Keel", "Lund")]
 

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from conftest import hemplit, same_cells
 from hemplit import flow
 from hemplit.core.model.grid import Grid, Source
-from hemplit.core.split import split
+from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 
 WORKERS = ["Nuala Visser", "Oskar Keel", "Berit Holm", "Jan Roo", "Ida Moss"]

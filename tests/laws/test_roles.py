@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hemplit import flow
-from hemplit.core import resolve
+from hemplit.core.design import resolve
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
-from hemplit.core.split import split
+from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 
 DOCKS = {"W": "West Dock", "E": "East Dock", "N": "North Dock"}

@@ -14,10 +14,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
+from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE, breaking
 from hemplit.core.model.design import Rule
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import TableColumn
-from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE, breaking
 
 WAYS = ["card", "cheque", "cash in the office"]
 Cells = list[str | None]

@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from conftest import flat
 from hemplit import flow
-from hemplit.core.check import check
+from hemplit.core.design.check import check
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
-from hemplit.core.split import split
+from hemplit.core.tables.split import split
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import to_toml
 from hemplit.files.cells import from_texts

@@ -11,11 +11,13 @@ import pytest
 
 from conftest import flat
 from hemplit import flow
-from hemplit.core import kinds, resolve
+from hemplit.core import kinds
+from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.tables import Table
-from hemplit.core.split import split
-from hemplit.core.words import MEASURE, words
+from hemplit.core.shape import CORRECTIONS
+from hemplit.core.tables.split import split
+from hemplit.core.texts.words import MEASURE, words
 from hemplit.files.cells import from_texts
 from judgement import drafted, score, with_slips
 from worlds import World, world
@@ -45,7 +47,7 @@ def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows
 def test_nothing_is_corrected_where_nothing_is_wrong(seed: int) -> None:
     """Toggle XIX and toggle XXI are two parts, though most rows of one description speak of the first."""
     (relation,) = flow.shape_grids({"yard": flat(world(seed, 1_000))}).relations.values()
-    assert not [step for step in relation.steps if step.act in flow.CORRECTIONS and not step.proposed]
+    assert not [step for step in relation.steps if step.act in CORRECTIONS and not step.proposed]
 
 
 def with_blanks(made: World, share: float, seed: int) -> World:

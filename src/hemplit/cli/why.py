@@ -27,14 +27,15 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the story, or the reasons for what is asked."""
     from hemplit import flow
-    from hemplit.core import reasons
+    from hemplit.core.explain import reasons
+    from hemplit.core.explain.story import story as story_of
     from hemplit.views import document, whys
 
     explained = flow.explain(Path(given.design), screen.progress)
     design, findings, relations = explained.design, explained.findings, explained.sheets.relations
     screen.close()
     if given.of is None:
-        story = reasons.story(design, findings, relations)
+        story = story_of(design, findings, relations)
         if screen.as_json:
             screen.write_json(document.story(story))
         else:

@@ -6,24 +6,20 @@ import re
 import tomllib
 from typing import TYPE_CHECKING, Any
 
-from hemplit.core import kinds
-from hemplit.core.calendar import CALENDAR
-from hemplit.core.check import check
-from hemplit.core.formulas import IN_VIEWS
-from hemplit.core.ids import NUMBER, STYLE
-from hemplit.core.kinds.calendar import CalendarReader
-from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
-from hemplit.core.model.findings import Formula
-from hemplit.core.model.relation import Kind, Step
-from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
+from hemplit.core.design.check import check
+from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
+from hemplit.core.model.design import FORMS, PURPOSES, Design, Passage, Rule, SheetPlan, TablePlan
+from hemplit.core.model.relation import Step
 from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
 from hemplit.core.shape.compare import KEEP
+from hemplit.design_file import values
+from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.words import BY_ONE, COLUMN_KEYS, FORMAT, FORMULAS, SHEET_KEYS, TABLE_KEYS
+from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Mapping
+    from collections.abc import Callable, Mapping
     from pathlib import Path
 
 #: No sheet has more rows.
@@ -33,7 +29,6 @@ LONGEST, DEEPEST = 1 << 25, 30
 TEXT_OR_COMMENT = re.compile(r'"""[\s\S]*?"""|' + r"'''[\s\S]*?'''" + r'|"(?:[^"\\\n]|\\.)*"|' + r"'[^'\n]*'|#[^\n]*")
 DOTTED = r"(?:[\w-]+[ \t]*\.[ \t]*){30}"
 OLD_ROWS = "steps no longer know rows by their numbers; draft the design again"
-NUMBER_TEXT = re.compile(r"-?\d+(\.\d+)?(e[-+]?\d+)?")
 
 
 def from_toml(text: str, name: str) -> Design:
@@ -95,7 +90,7 @@ def at_line(error: DesignError, text: str, name: str) -> DesignError:
 
 
 def _design(data: Mapping[str, Any]) -> Design:
-    _known("the file", data, ("format", "trail", "sheets", "tables"))
+    values.check_known("the file", data, ("format", "trail", "sheets", "tables"))
     if data.get("format") != FORMAT:
         hint = f"{OLD_ROWS} (draft --replace)" if data.get("format") == 1 else "draft the design again"
         raise DesignError("format", f"this version reads format = {FORMAT}", hint)
@@ -117,7 +112,7 @@ def _passage(part: Any) -> Passage:
     if not isinstance(part, dict) or set(part) != set(wanted) or part["form"] not in FORMS:
         raise DesignError("trail", f"a passage has {', '.join(wanted)}", "delete the line: it only tells what was done")
     form, table, out_of, why = (str(part[key]) for key in ("form", "table", "out_of", "why"))
-    return Passage(form, table, out_of, _texts("trail", "headers", part["headers"]), why)
+    return Passage(form, table, out_of, values.texts("trail", "headers", part["headers"]), why)
 
 
 def _tables_of(data: Mapping[str, Any], key: str) -> Mapping[str, Any]:
@@ -127,38 +122,10 @@ def _tables_of(data: Mapping[str, Any], key: str) -> Mapping[str, Any]:
     return part
 
 
-def _known(place: str, part: Mapping[str, Any], known: Iterable[str]) -> None:
-    for key in part:
-        if key not in known:
-            where = f"{place}.{key}" if "." in place else key
-            raise DesignError(where, f"'{key}' is not a word of a design", nearest(key, known))
-
-
-def _text(place: str, part: Mapping[str, Any], key: str) -> str | None:
-    value = part.get(key)
-    if value is not None and (not isinstance(value, str) or not value):
-        raise DesignError(f"{place}.{key}", "this must be a text in quotes", f'write {key} = "…"')
-    return value
-
-
-def _flag(place: str, part: Mapping[str, Any], key: str, default: bool) -> bool:
-    value = part.get(key, default)
-    if not isinstance(value, bool):
-        raise DesignError(f"{place}.{key}", "this must be true or false", f"write {key} = true")
-    return value
-
-
-def _texts(place: str, key: str, value: Any) -> tuple[str, ...]:
-    given = [value] if isinstance(value, str) else value
-    if not isinstance(given, list) or not all(isinstance(one, str) for one in given):
-        raise DesignError(f"{place}.{key}", "this must be a list of texts", f'write {key} = ["…", "…"]')
-    return tuple(given)
-
-
 def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
     place = f"sheets.{name}"
-    _known(place, part, SHEET_KEYS)
-    file, of = _text(place, part, "file"), _text(place, part, "of")
+    values.check_known(place, part, SHEET_KEYS)
+    file, of = values.text(place, part, "file"), values.text(place, part, "of")
     if sum(key in part for key in ("file", "of", "unites")) != 1:
         raise DesignError(place, "it has file, or of, or unites, and one of them alone", 'write file = "NAME.csv"')
     if "unites" in part:
@@ -172,11 +139,11 @@ def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
     return SheetPlan(
         name,
         file or "",
-        _text(place, part, "sheet"),
+        values.text(place, part, "sheet"),
         tuple(_step(f"{place}.steps", step) for step in steps),
-        _texts(place, "leave_out", part.get("leave_out", [])),
+        values.texts(place, "leave_out", part.get("leave_out", [])),
         of,
-        _text(place, part, "part") or "",
+        values.text(place, part, "part") or "",
     )
 
 
@@ -186,13 +153,13 @@ def _united(name: str, part: Mapping[str, Any]) -> SheetPlan:
     extra = next((key for key in part if key not in ("unites", "by", "same")), None)
     if extra:
         raise DesignError(f"{place}.{extra}", f"'{extra}' does not go with 'unites'", "take it out")
-    unites = _texts(place, "unites", part["unites"])
+    unites = values.texts(place, "unites", part["unites"])
     groups: dict[str, tuple[tuple[str, ...], ...]] = {}
     for key in ("by", "same"):
         given = part.get(key, [])
         if not isinstance(given, list):
             raise DesignError(f"{place}.{key}", "this must be a list of lists", f'write {key} = [["…", "…"]]')
-        groups[key] = tuple(_texts(place, key, one) for one in given)
+        groups[key] = tuple(values.texts(place, key, one) for one in given)
         if any(len(one) != len(unites) for one in groups[key]):
             what = f"each list has one header for each of the {len(unites)} sheets"
             raise DesignError(f"{place}.{key}", what, 'write "" where a sheet has no such column')
@@ -270,11 +237,11 @@ def _frozen(value: Any) -> Any:
 
 def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     place = f"tables.{name}"
-    _known(place, part, TABLE_KEYS)
-    sheet = _text(place, part, "sheet")
+    values.check_known(place, part, TABLE_KEYS)
+    sheet = values.text(place, part, "sheet")
     if sheet not in sheets:
         raise DesignError(f"{place}.sheet", f"there is no sheet '{sheet}'", nearest(str(sheet), sheets))
-    purpose = _text(place, part, "purpose") or "thing"
+    purpose = values.text(place, part, "purpose") or "thing"
     if purpose not in PURPOSES:
         raise DesignError(f"{place}.purpose", f"'{purpose}' is not a purpose", nearest(purpose, PURPOSES))
     columns = part.get("columns")
@@ -287,13 +254,13 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
         name,
         str(sheet),
         purpose,
-        _texts(place, "key", part.get("key", [])),
-        tuple(_column(f"{place}.columns.{column}", column, given) for column, given in columns.items()),
-        _flag(place, part, "each_row", False),
-        tuple(_texts(place, "unique", one) for one in unique),
+        values.texts(place, "key", part.get("key", [])),
+        tuple(column_plan(f"{place}.columns.{column}", column, given) for column, given in columns.items()),
+        values.flag(place, part, "each_row", False),
+        tuple(values.texts(place, "unique", one) for one in unique),
         rules=_rules(place, part.get("rules", [])),
-        list_of=_text(place, part, "list_of"),
-        some_of=_text(place, part, "some_of"),
+        list_of=values.text(place, part, "list_of"),
+        some_of=values.text(place, part, "some_of"),
     )
 
 
@@ -309,126 +276,10 @@ def _rules(place: str, part: Any) -> tuple[Rule, ...]:
         kind = str(one.get("keep", ""))
         if kind not in RULES:
             raise DesignError(f"{place}.rules", f"'{kind}' is not a rule", nearest(kind, RULES))
-        columns, values = (_texts(f"{place}.rules", key, one.get(key, [])) for key in ("columns", "values"))
-        if (len(columns), bool(values)) != RULES[kind] or set(one) - {"keep", "columns", "values"}:
+        columns, named = (values.texts(f"{place}.rules", key, one.get(key, [])) for key in ("columns", "values"))
+        if (len(columns), bool(named)) != RULES[kind] or set(one) - {"keep", "columns", "values"}:
             raise DesignError(f"{place}.rules", f"rule '{kind}' has other parts", "write it as drafted")
-        if kind == LEAST and not re.fullmatch(r"-?\d+(\.\d+)?", values[0]):
-            raise DesignError(f"{place}.rules", f"'{values[0]}' is no number", 'write values = ["0"]')
-        made.append(Rule(kind, columns, values))
+        if kind == LEAST and not re.fullmatch(r"-?\d+(\.\d+)?", named[0]):
+            raise DesignError(f"{place}.rules", f"'{named[0]}' is no number", 'write values = ["0"]')
+        made.append(Rule(kind, columns, named))
     return tuple(made)
-
-
-#: What a column is of another sheet's table: a reference, what names no row of it, or what the view takes from there.
-ACROSS = ("to", "unmatched", "along", "unlike")
-
-
-def _column(place: str, name: str, part: Any) -> ColumnPlan:
-    if not isinstance(part, dict):
-        raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
-    _known(place, part, COLUMN_KEYS)
-    alone = next((key for key in ("ids", "lowest", "part") if key in part), None)
-    if not any(key in part for key in ("from", "to", "ids", "lowest", "part")) or (alone and len(part) > 1):
-        raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
-    more = next((key for key in ACROSS if key in part), None)
-    if "from" not in part or more:
-        with_from = () if more and "from" in part else ("kind", "form")
-        computed = ("store", "places", "between", "by", *BY_ONE, *FORMULAS)
-        extra = next((key for key in (*with_from, *computed) if key in part), None)
-        if extra:
-            raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'from'", "take it out")
-    if ("along" in part) != ("gives" in part):
-        raise DesignError(place, "along and gives go together", 'write along = "REFERENCE", gives = "COLUMN"')
-    if more in ACROSS[1:] and ("from" not in part or sum(key in part for key in ACROSS) > 1):
-        raise DesignError(f"{place}.{more}", f"'{more}' goes with 'from' alone", "take the rest out")
-    by = next((key for key in ("named_by", "alike") if key in part), None)
-    if by and not ("to" in part and "from" in part):
-        raise DesignError(f"{place}.{by}", f"'{by}' goes with 'from' and 'to'", "take it out")
-    if "ids" in part and part["ids"] != NUMBER and not STYLE.fullmatch(str(part["ids"])):
-        hint = 'write ids = "number", or a first code such as "B-0001"'
-        raise DesignError(f"{place}.ids", f"'{part['ids']}' is not a style of ids", hint)
-    formula = _formula(place, part)
-    store = _flag(place, part, "store", True)
-    if not store and formula is None:
-        raise DesignError(f"{place}.store", "only a computed column need not be stored", "take store = false out")
-    if "part" in part and part["part"] not in CALENDAR:
-        raise DesignError(
-            f"{place}.part", f"'{part['part']}' is no part of a date", nearest(str(part["part"]), CALENDAR)
-        )
-    headers = _texts(place, "from", part["from"]) if "from" in part else (None,)
-    if not headers or "" in headers:
-        raise DesignError(f"{place}.from", "this must be a header, or a list of them", 'write from = "HEADER"')
-    return ColumnPlan(
-        name,
-        _kind(place, part),
-        headers[0],
-        _text(place, part, "to"),
-        _text(place, part, "ids"),
-        _flag(place, part, "required", False) or alone is not None,
-        formula,
-        store and "along" not in part,
-        roles=tuple(str(header) for header in headers[1:]),
-        lowest=_text(place, part, "lowest"),
-        part=_text(place, part, "part"),
-        named_by=_texts(place, "named_by", part["named_by"]) if "named_by" in part else (),
-        alike=_flag(place, part, "alike", False),
-        unmatched=_text(place, part, "unmatched"),
-        unlike=_text(place, part, "unlike"),
-        along=(str(_text(place, part, "along")), str(_text(place, part, "gives"))) if "along" in part else None,
-    )
-
-
-def _kind(place: str, part: Mapping[str, Any]) -> Kind | None:
-    word, form = _text(place, part, "kind"), _text(place, part, "form") or ""
-    if word is None:
-        return None
-    if word not in kinds.BY_WORD:
-        raise DesignError(f"{place}.kind", f"'{word}' is not a kind", nearest(word, kinds.BY_WORD))
-    reader = kinds.BY_WORD[word]
-    if isinstance(reader, CalendarReader) and form not in reader.forms:
-        raise DesignError(f"{place}.form", f"'{form}' is not a form of '{word}'", nearest(form, reader.forms))
-    if word == "yes/no" and len({half for half in form.split("/") if half}) != 2:
-        raise DesignError(f"{place}.form", "a yes/no column needs its two words", 'write form = "Yes/No"')
-    if word == "decimal" and form and form.strip("0") != ".":
-        raise DesignError(f"{place}.form", "the form of a decimal shows its places", 'write form = "0.00"')
-    return Kind(word, form)
-
-
-def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
-    used = [word for word in (*BY_ONE, *FORMULAS) if word in part]
-    if len(used) > 1:
-        raise DesignError(place, f"it is computed in two ways, {' and '.join(used)}", "keep one")
-    by = _text(place, part, "by")
-    if (by is None) == any(word in BY_ONE for word in used):
-        raise DesignError(
-            place, f"{', '.join(BY_ONE)} and by go together", 'write for example band = "TABLE", by = "HEADER"'
-        )
-    if not used:
-        return None
-    if by is not None:
-        return _by_one(place, part, used[0], by)
-    operands = _texts(place, used[0], part[used[0]])
-    if len(operands) != 2 and not (used[0] == "sum" and len(operands) == 3):
-        raise DesignError(
-            f"{place}.{used[0]}", "a formula takes two headers, a sum also three", f'write {used[0]} = ["…", "…"]'
-        )
-    between = part.get("between", "")
-    if not isinstance(between, str):
-        raise DesignError(f"{place}.between", "this must be a text in quotes", 'write between = " "')
-    return Formula(used[0], operands, _places(place, part), between)
-
-
-def _by_one(place: str, part: Mapping[str, Any], word: str, by: str) -> Formula:
-    """What one other header gives: its class, a part of its date, or a constant more."""
-    detail = str(_text(place, part, word))
-    if word == "tells" and detail not in IN_VIEWS:
-        raise DesignError(f"{place}.tells", f"'{detail}' is no part of a date", nearest(detail, IN_VIEWS))
-    if word == "plus" and not NUMBER_TEXT.fullmatch(detail):
-        raise DesignError(f"{place}.plus", f"'{detail}' is no number", 'write plus = "12.5"')
-    return Formula(BY_ONE[word], (by,), _places(place, part), detail)
-
-
-def _places(place: str, part: Mapping[str, Any]) -> int:
-    places = part.get("places", 0)
-    if not isinstance(places, int) or isinstance(places, bool) or not 0 <= places <= 9:
-        raise DesignError(f"{place}.places", "this is a number from 0 to 9", "write places = 2")
-    return places

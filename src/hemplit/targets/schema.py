@@ -10,10 +10,10 @@ import sqlalchemy as sa
 from sqlalchemy.schema import CreateIndex, CreateTable
 
 from hemplit.core import kinds
-from hemplit.core.calendar import MONTHS
+from hemplit.core.design.arithmetic import HALF_UP
+from hemplit.core.design.calendar import MONTHS
+from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
-from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF
-from hemplit.core.study.computed import HALF_UP
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping

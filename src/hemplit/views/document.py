@@ -9,12 +9,14 @@ if TYPE_CHECKING:
 
     from hemplit.core.draft.redraft import Redrafted
     from hemplit.core.draft.sheets import Together
+    from hemplit.core.explain.anomaly import Anomaly
+    from hemplit.core.explain.reasons import Reasons
+    from hemplit.core.explain.story import Story
     from hemplit.core.model.design import ColumnPlan, Design
     from hemplit.core.model.findings import Breach, Computed, Evidence, Findings, Link
     from hemplit.core.model.proof import Change, Proof
     from hemplit.core.model.relation import Doubt, Relation
     from hemplit.core.model.tables import Tables
-    from hemplit.core.reasons import Anomaly, Reasons, Story
 
 
 def _sheet(found: Findings) -> dict[str, Any]:

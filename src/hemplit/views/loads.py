@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.ledger import BY_DESIGN
 from hemplit.core.model.acts import Act
 from hemplit.core.model.proof import HANDFUL
+from hemplit.core.proof.ledger import BY_DESIGN
 from hemplit.views.style import BAD, GOOD, NAME, QUIET, count, counted, grid, plain, short, title
 
 if TYPE_CHECKING:

@@ -12,7 +12,9 @@ if TYPE_CHECKING:
 
     from rich.console import Console
 
-    from hemplit.core.reasons import Anomaly, Reasons, Story
+    from hemplit.core.explain.anomaly import Anomaly
+    from hemplit.core.explain.reasons import Reasons
+    from hemplit.core.explain.story import Story
 
 
 def show_story(console: Console, story: Story) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.naming import without
 from hemplit.core.model.design import ColumnPlan, TablePlan
 from hemplit.core.model.relation import TEXT
-from hemplit.core.words import is_identifier, snake, words
+from hemplit.core.texts.words import is_identifier, snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Mapping, Sequence

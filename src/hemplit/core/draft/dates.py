@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.calendar import CALENDAR
+from hemplit.core.design.calendar import CALENDAR
 from hemplit.core.draft.naming import unused
 from hemplit.core.model.design import ColumnPlan, TablePlan
 

@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_homonym
 from hemplit.core.draft.weighing import is_person
+from hemplit.core.texts.words import MOMENT, stem_of, words
 from hemplit.core.theory.closure import Rules
-from hemplit.core.words import MOMENT, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

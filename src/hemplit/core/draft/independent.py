@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.sorts import is_code
 from hemplit.core.model.design import ColumnPlan, TablePlan
-from hemplit.core.words import snake, words
+from hemplit.core.texts.words import snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Mapping, Sequence

@@ -25,7 +25,7 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.draft.weighing import Candidates, is_part, is_person, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
-from hemplit.core.words import PLACE, is_identifier, stem_of, words
+from hemplit.core.texts.words import PLACE, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence

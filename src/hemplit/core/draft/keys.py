@@ -6,7 +6,7 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.words import LINE, MEASURE, MOMENT, is_identifier, words
+from hemplit.core.texts.words import LINE, MEASURE, MOMENT, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.naming import singular
 from hemplit.core.draft.roles import ABOVE
-from hemplit.core.study.links import KNOWN
-from hemplit.core.words import IDENTIFIER, MEASURE, NAME, is_identifier, words
+from hemplit.core.study.links import KNOWN, UNIQUE
+from hemplit.core.texts.words import IDENTIFIER, MEASURE, NAME, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Mapping, Sequence
@@ -36,21 +36,26 @@ def meant(
     """The links that are meant, each column in one of them, without circles of sheets.
 
     ``kinds`` are columns, by sheet and header, of which nothing is known but a list of values: only what has the same
-    header is of that kind.
+    header, and no other values, is of that kind.
     """
     chosen: list[Link] = []
     used: set[tuple[str, str]] = set()
+    lists: set[tuple[str, str]] = set()
 
     def is_kind(one: Link) -> bool:
         return len(one.key) == 1 and (one.parent, one.key[0]) in kinds
 
-    order = sorted(found, key=lambda one: (is_kind(one), _rank(one, findings)))
-    order = [one for one in order if not is_kind(one) or _has_header_of(one)]
+    # Of lists of values the longest comes first, so that all of a kind refer to that one.
+    order = sorted(found, key=lambda one: (is_kind(one), -one.of if is_kind(one) else 0, _rank(one, findings)))
+    order = [one for one in order if not is_kind(one) or (_has_header_of(one) and one.known == one.different)]
     for one in order:
         headers = {(one.child, header) for header in one.headers}
         if headers & used or not _is_meant(one, findings) or _closes_a_circle(one, chosen):
             continue
+        if is_kind(one) and ((one.parent, one.key[0]) in used or headers & lists):
+            continue  # a list that goes into another is none to refer to
         used |= headers
+        lists |= {(one.parent, name) for name in one.key}
         chosen.append(one)
     return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
 
@@ -78,8 +83,9 @@ def _rank(one: Link, findings: Mapping[str, Findings]) -> tuple[object, ...]:
     both = _is_unique(one, findings)
     return (
         -len(one.headers) if named else 0,
-        one.alike,
         not named,
+        not _lists(one, findings),
+        one.alike,
         both,
         -one.known / one.different,
         -one.known / one.of,
@@ -123,6 +129,11 @@ def _speaks_for_itself(child: ColumnFacts, one: Link) -> bool:
 def _is_unique(one: Link, findings: Mapping[str, Findings]) -> bool:
     """Whether the referring columns tell the rows of their own sheet apart, too."""
     return any(set(key) <= set(one.headers) for key in findings[one.child].keys)
+
+
+def _lists(one: Link, findings: Mapping[str, Findings]) -> bool:
+    """Whether the parent has a row for each, but for a few: it lists what others only speak of."""
+    return one.of >= UNIQUE * findings[one.parent].row_count
 
 
 def _has_header_of(one: Link) -> bool:

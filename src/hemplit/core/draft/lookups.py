@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import PLACE_REPEATS
 from hemplit.core.draft.weighing import LISTS
-from hemplit.core.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts

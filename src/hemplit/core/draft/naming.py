@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import inflection
 
-from hemplit.core.words import snake, stem_of, words
+from hemplit.core.texts.words import snake, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence

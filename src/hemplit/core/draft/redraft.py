@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import unused
-from hemplit.core.words import snake, words
+from hemplit.core.texts.words import snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.words import IDENTIFIER, NAME, words
+from hemplit.core.texts.words import IDENTIFIER, NAME, words
 
 if TYPE_CHECKING:
     from collections.abc import Container, Mapping, Sequence

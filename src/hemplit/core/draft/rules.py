@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
 from hemplit.core.model.design import Rule
-from hemplit.core.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.words import MEASURE, is_identifier, words
+from hemplit.core.texts.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

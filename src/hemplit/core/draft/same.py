@@ -10,13 +10,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.design import resolve
+from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.naming import unused
 from hemplit.core.model.design import ColumnPlan, SheetPlan, TablePlan
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.same import differing, headers_in, rows_of_things, united
 from hemplit.core.study import study
 from hemplit.core.study.same import Alike, same_things
-from hemplit.core.words import snake, stem_of, words
+from hemplit.core.tables.same import differing, headers_in, rows_of_things, united
+from hemplit.core.texts.words import snake, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -43,8 +45,12 @@ class United:
         return tuple(group[0] for group in self.plan.same[: self.plan.by])
 
 
-def unions(links: Sequence[Link], relations: Mapping[str, Relation], taken: Sequence[str]) -> tuple[United, ...]:
+def unions(
+    links: Sequence[Link], relations: Mapping[str, Relation], findings: Mapping[str, Findings]
+) -> tuple[United, ...]:
     """The sheets that tell of the same things, those that list more of them first."""
+    good = {name: base_key(found, ()) for name, found in findings.items()}
+    links = sorted(links, key=lambda one: -sum((one.headers == good[one.child], one.key == good[one.parent])))
     groups: list[dict[str, tuple[str, ...]]] = []
     same: list[list[dict[str, str]]] = []
     why: list[list[str]] = []
@@ -68,7 +74,7 @@ def unions(links: Sequence[Link], relations: Mapping[str, Relation], taken: Sequ
         order = tuple(sorted(group, key=lambda name: _rank(relations[name], group[name], name)))
         by = tuple(zip(*(group[name] for name in order), strict=True))
         rest = tuple(tuple(one.get(name, "") for name in order) for one in columns)
-        name = unused("_and_".join(order), {*taken, *(one.plan.name for one in made)}, "things")
+        name = unused("_and_".join(order), {*findings, *(one.plan.name for one in made)}, "things")
         plan = SheetPlan(name, "", unites=order, same=(*by, *rest), by=len(by))
         relation = united(plan, relations)
         found = replace(study(relation, depth=2), computed=(), bands=())
@@ -109,11 +115,7 @@ def listing(one: United, sheet: str, base: TablePlan, relations: Mapping[str, Re
     relation = relations[sheet]
     name = unused(f"{sheet}_rows", taken, "rows")
     taken.add(name)
-    place = one.plan.unites.index(sheet)
-    columns = [
-        _reference(group[place], header, base, relation, single=one.plan.by == 1)
-        for group, header in zip(one.plan.same[: one.plan.by], one.key, strict=True)
-    ]
+    columns = _references(one, sheet, base, relation)
     key = tuple(column.name for column in columns)
     names = {each: relations[each].names for each in one.plan.unites}
     given = headers_in(one.plan, names)
@@ -139,12 +141,41 @@ def listing(one: United, sheet: str, base: TablePlan, relations: Mapping[str, Re
     return TablePlan(name, sheet, "record", key, tuple(columns), each_row=True, why=why)
 
 
-def _reference(header: str, named: str, base: TablePlan, relation: Relation, *, single: bool) -> ColumnPlan:
-    """The column that says which of the things a row tells of."""
-    natural = next((column.name for column in base.columns if column.source == named), base.key[0])
-    name = snake(words(header)) or natural
-    if single and natural not in base.key:
-        name = base.key[0]
-    to = base.name if single else f"{base.name}.{natural}"
-    kind = relation.by_name[header].kind
-    return ColumnPlan(name, kind, header, to, required=True, why=f"one of the {base.name}")
+def _references(one: United, sheet: str, base: TablePlan, relation: Relation) -> list[ColumnPlan]:
+    """The columns that say which of the things a row tells of."""
+    place = one.plan.unites.index(sheet)
+    headers = [group[place] for group in one.plan.same[: one.plan.by]]
+    named = _columns_of(base, one.key)
+    why = f"one of the {base.name}"
+    if named == base.key and len(named) > 1:
+        return [
+            ColumnPlan(
+                snake(words(header)) or name,
+                relation.by_name[header].kind,
+                header,
+                f"{base.name}.{name}",
+                required=True,
+                why=why,
+            )
+            for header, name in zip(headers, named, strict=True)
+        ]
+    by_key = named == base.key
+    name = snake(words(headers[0])) if by_key else base.key[0]
+    usual = by_key or named == resolve.identity(base)
+    made = ColumnPlan(
+        name or base.key[0], relation.by_name[headers[0]].kind, headers[0], base.name, required=True, why=why
+    )
+    return [replace(made, roles=tuple(headers[1:]), named_by=() if usual else named)]
+
+
+def _columns_of(base: TablePlan, headers: Sequence[str]) -> tuple[str, ...]:
+    """The columns of a table in which headers stand."""
+    return tuple(next(column.name for column in base.columns if column.source == header) for header in headers)
+
+
+def known_by(one: United, base: TablePlan) -> TablePlan:
+    """The table of the things, in which what names them in the sheets is unique."""
+    named = _columns_of(base, one.key)
+    if named == base.key or named in base.unique:
+        return base
+    return replace(base, unique=(*base.unique, named))

@@ -9,15 +9,16 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from hemplit.core import resolve
-from hemplit.core.draft.assemble import Around, Drafting
+from hemplit.core.design import resolve
+from hemplit.core.design.ids import NUMBER, style_of
+from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
+from hemplit.core.draft.decided import Around, Decided
 from hemplit.core.draft.links import meant
 from hemplit.core.draft.rules import with_rules
-from hemplit.core.draft.same import listing, unions
+from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
-from hemplit.core.ids import NUMBER, style_of
 from hemplit.core.model.design import FORMS, Design, Passage, SheetPlan, TablePlan
 from hemplit.core.study.links import links
 from hemplit.errors import InputError, nearest
@@ -93,7 +94,7 @@ class _Sheets:
         """How the sheets hang together, given the tables of each by itself."""
         things = _things(each)
         found = links(self.relations, self.findings, {one for _, one in things})
-        made = unions(found, self.relations, [*self.findings])
+        made = unions(found, self.relations, self.findings)
         if not made:
             kinds = _kinds(things)
             return Together(meant(found, self.findings, kinds), kinds)
@@ -117,7 +118,7 @@ class _Sheets:
         trail: list[Passage] = []
 
         def add(sheet: str, found: Findings, around: Around) -> None:
-            drafting = Drafting(sheet, found, taken, around, self.wishes)
+            drafting = Drafting(Decided(sheet, found, around, self.wishes), taken)
             parent = self.parents.get(sheet)
             above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
             made = with_rules(drafting.tables(), found)
@@ -136,7 +137,7 @@ class _Sheets:
             if name not in {table.sheet for table in tables}:
                 around = _around_links(name, known)
                 add(name, union.findings, Around((), {}, around.referred | {union.key}, around.inward, around.linked))
-                told = replace(_base(tables, name), why="; ".join(union.why))
+                told = replace(known_by(union, _base(tables, name)), why="; ".join(union.why))
                 tables[:] = [told if table.name == told.name else table for table in tables]
             base = _base(tables, name)
             tables.append(listing(union, sheet, base, self.relations, taken))

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.rules import STRONG
 from hemplit.core.model.design import ColumnPlan, TablePlan
-from hemplit.core.words import words
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence

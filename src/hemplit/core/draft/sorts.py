@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
-from hemplit.core.words import (
+from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     FREE_TEXT,

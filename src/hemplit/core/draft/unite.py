@@ -16,13 +16,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit.core import kinds, resolve
-from hemplit.core.codes import Grouping, combine, first_rows, tell_apart
+from hemplit.core import kinds
+from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart
+from hemplit.core.columns.partners import partners
+from hemplit.core.design import resolve
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.naming import unused
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.partners import partners
-from hemplit.core.words import snake, words
+from hemplit.core.texts.words import snake, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -40,7 +41,7 @@ SHOWN = 3
 def united(design: Design, links: Sequence[Link], relations: Mapping[str, Relation]) -> Design:
     """The design with a reference for each link, as far as its tables allow it."""
     uniting = _Uniting(design, links, relations)
-    for link in links:
+    for link in sorted(links, key=uniting.is_beside_key):
         uniting.link(link)
     tables = tuple(uniting.tables.values())
     trail = tuple(one for one in design.trail if one.table in uniting.tables)
@@ -104,6 +105,16 @@ class _Uniting:
         self.links = links
         self.tables = {table.name: table for table in design.tables}
 
+    def is_beside_key(self, link: Link) -> bool:
+        """Whether another link names the rows of the same sheet by their key, from which this one's can be taken."""
+        others = (one for one in self.links if (one.child, one.parent) == (link.child, link.parent) and one is not link)
+        return not self._goes_by_key(link) and any(map(self._goes_by_key, others))
+
+    def _goes_by_key(self, link: Link) -> bool:
+        """Whether a link names the rows of the other sheet's table by its key."""
+        base = self._base(link.parent)
+        return base is not None and link.key == tuple(base.by_name[name].source for name in base.key)
+
     def link(self, link: Link) -> None:
         """One link; the tables stay as they are where it cannot be followed."""
         listed = self._listed(link)
@@ -120,7 +131,10 @@ class _Uniting:
         self.tables[listed.table.name] = listed.table
         table = self.tables[table.name]
         found = self._partners(link)
-        if link.alike or (len(held) > 1 and self._stays(link, held, table, listed, found)):
+        beside = self._said_by(table, column, link, listed, found)
+        if beside is not None:
+            self._take_along(table, column, beside, listed)
+        elif link.alike or (len(held) > 1 and self._stays(link, held, table, listed, found)):
             self._keep_beside(table, column, link, listed)
         elif len(held) > 1 and len(listed.table.key) == 1:
             self._describe(table, [one for _, one in held], link, listed, found)
@@ -204,6 +218,30 @@ class _Uniting:
         rows = np.append(first, EMPTY)[found]
         named = np.logical_or.reduce([codes != EMPTY for codes, _ in own])
         return _Partners(rows, named & (rows == EMPTY), child, parent)
+
+    def _said_by(
+        self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List, found: _Partners
+    ) -> ColumnPlan | None:
+        """The reference beside a column that leads to the same row of the list wherever the column names one."""
+        if len(link.headers) > 1 or link.alike or column.name in table.key or listed.columns[0].to is not None:
+            return None
+        for other in self.links:
+            to_same = (other.child, other.parent) == (link.child, link.parent) and len(other.headers) == 1
+            beside = next((one for one in table.columns if one.source == other.headers[0] and one.to is not None), None)
+            if other is link or not to_same or beside is None or beside.target != (listed.table.name, None):
+                continue
+            if found.all_found and bool((self._partners(other).rows == found.rows).all()):
+                return beside
+        return None
+
+    def _take_along(self, table: TablePlan, column: ColumnPlan, beside: ColumnPlan, listed: _List) -> None:
+        """A column that the view takes from the list, as the reference beside it leads there."""
+        given = listed.names[0]
+        why = f"the view takes it from {listed.table.name}.{given}"
+        along = replace(column, kind=None, along=(beside.name, given), store=False, required=False, why=why)
+        columns = tuple(along if one is column else one for one in table.columns)
+        unique = tuple(names for names in table.unique if column.name not in names)
+        self._put(_without_rules(replace(table, columns=columns, unique=unique), column.name))
 
     def _stays(
         self,

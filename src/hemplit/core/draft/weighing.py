@@ -13,7 +13,7 @@ from functools import cached_property
 from math import log2, log10
 from typing import TYPE_CHECKING
 
-from hemplit.core.words import (
+from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     FREE_TEXT,

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from hemplit.core.design.ids import NUMBER
 from hemplit.core.draft.judge import Verdict
-from hemplit.core.ids import NUMBER
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:

@@ -24,7 +24,7 @@ from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
-from hemplit.core.words import words
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

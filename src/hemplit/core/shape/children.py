@@ -11,7 +11,7 @@ import pyarrow as pa
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.words import MEASURE, words
+from hemplit.core.texts.words import MEASURE, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence

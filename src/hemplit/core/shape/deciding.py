@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping, combine, most_frequent, with_blank
+from hemplit.core.columns.codes import Grouping, combine, most_frequent, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
-from hemplit.core.words import FREE_TEXT, MEASURE, is_identifier, words
+from hemplit.core.texts.words import FREE_TEXT, MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence

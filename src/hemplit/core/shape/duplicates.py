@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.codes import doubled, with_blank
+from hemplit.core.columns.codes import doubled, with_blank
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, set_aside_rows, tell_apart
-from hemplit.core.words import LINE, is_identifier, words
+from hemplit.core.texts.words import LINE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -23,7 +23,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping, most_frequent
+from hemplit.core.columns.codes import Grouping, most_frequent
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
@@ -37,7 +37,7 @@ from hemplit.core.shape.deciding import (
     recoded,
     together,
 )
-from hemplit.core.words import MEASURE, MOMENT, words
+from hemplit.core.texts.words import MEASURE, MOMENT, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -17,7 +17,7 @@ from hemplit.core import kinds
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
-from hemplit.core.words import CONTACT, words
+from hemplit.core.texts.words import CONTACT, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

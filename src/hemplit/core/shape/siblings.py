@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from rapidfuzz.distance import OSA
 
-from hemplit.core.codes import Grouping, most_frequent
+from hemplit.core.columns.codes import Grouping, most_frequent
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
@@ -34,8 +34,8 @@ from hemplit.core.shape.deciding import (
     together,
 )
 from hemplit.core.shape.looks import is_word
-from hemplit.core.twins import sharing_a_half
-from hemplit.core.words import is_identifier, stem_of, words
+from hemplit.core.texts.twins import sharing_a_half
+from hemplit.core.texts.words import is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

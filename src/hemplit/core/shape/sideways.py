@@ -26,7 +26,7 @@ from hemplit.core.model.relation import Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import MONTHS, is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, kept, stacked
-from hemplit.core.words import words
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -21,7 +21,7 @@ from anyascii import anyascii
 from rapidfuzz.distance import OSA
 
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.twins import differs_in_a_sign
+from hemplit.core.texts.twins import differs_in_a_sign
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence

@@ -18,7 +18,7 @@ from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.slips import slips
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
-from hemplit.core.words import PART_OF_NAME, words
+from hemplit.core.texts.words import PART_OF_NAME, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

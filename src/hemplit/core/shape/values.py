@@ -8,10 +8,10 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.codes import Grouping, first_rows
+from hemplit.core.columns.codes import Grouping, first_rows
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import TEXT, Column
-from hemplit.core.words import NUMBERING, words
+from hemplit.core.texts.words import NUMBERING, words
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.codes import Grouping, combine, first_rows, stack
+from hemplit.core.columns.codes import Grouping, combine, first_rows, stack
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
 

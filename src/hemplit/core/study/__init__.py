@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping, first_conflict, with_blank
+from hemplit.core.columns.codes import Grouping, first_conflict, with_blank
 from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study.bands import bands
@@ -27,8 +27,8 @@ if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Sequence
 
     from hemplit.core.model.grid import Codes
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Relation
-    from hemplit.core.study.dependencies import Progress
 
 #: Dependencies with more columns on the left are looked for only when asked.
 DEPTH = 3

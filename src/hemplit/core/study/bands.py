@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.codes import first_conflict, first_rows, with_blank
+from hemplit.core.columns.codes import first_conflict, first_rows, with_blank
 from hemplit.core.model.findings import Band
 
 if TYPE_CHECKING:

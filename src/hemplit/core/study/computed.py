@@ -7,13 +7,12 @@ A formula that a few rows break is reported with these rows.
 
 from __future__ import annotations
 
-from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.design.arithmetic import MOST_PLACES, OPERATIONS, compute, numbers, places_of
 from hemplit.core.model.findings import Breach, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 
@@ -26,8 +25,6 @@ if TYPE_CHECKING:
 
     Numbers = npt.NDArray[np.float64]
 
-#: More decimal places than this are measurements, not results of office arithmetic.
-MOST_PLACES = 4
 #: A result with fewer different values than this could be met by accident.
 FEWEST_VALUES = 5
 #: So many rows are tried on all pairs of columns at once, before the few formulas left are checked on all rows; ...
@@ -42,55 +39,6 @@ MOST_FOR_THREE = 16
 MOST_NUMBERS = 400
 #: So many breaking cells are named.
 NAMED = 20
-#: 1.5 × 1.15 is a hair under 1.725 in doubles and would round down; this much more, far below any office's last digit,
-#: carries exact halves over.
-HALF_UP = 1 + 1e-12
-
-
-def _sum(*operands: Numbers) -> Numbers:
-    return reduce(np.add, operands)
-
-
-OPERATIONS: dict[str, Callable[..., Numbers]] = {
-    "sum": _sum,
-    "difference": np.subtract,
-    "product": np.multiply,
-    "percentage": lambda one, other: one * other / 100,
-}
-
-
-def places_of(column: Column) -> int | None:
-    """The decimal places that the values of a number column need; None for other kinds or too many places."""
-    if column.kind.word == "whole number":
-        return 0
-    if column.kind.word != "decimal":
-        return None
-    values = pc.fill_null(column.values, 0.0).to_numpy(zero_copy_only=False)
-    for places in range(MOST_PLACES + 1):
-        scaled = values * 10.0**places
-        if np.allclose(scaled, np.rint(scaled), rtol=0, atol=1e-6):
-            return places
-    return None
-
-
-def numbers(column: Column) -> Numbers:
-    """The column as doubles of shape (rows,), NaN where blank."""
-    values = np.append(pc.cast(column.values, "float64").to_numpy(zero_copy_only=False), np.nan)
-    return values[column.codes]  # EMPTY is -1 and so finds the NaN
-
-
-def compute(formula: Formula, operands: Sequence[Numbers]) -> Numbers:
-    """The formula over doubles of shape (rows,), halves rounded away from zero; NaN where an operand is blank.
-
-    >>> compute(Formula("product", ("Qty", "Price"), 2), [np.array([1.5]), np.array([1.15])]).tolist()
-    [1.73]
-    """
-    if formula.operation == "constant":
-        result = operands[0] + float(formula.detail)
-    else:
-        result = OPERATIONS[formula.operation](*operands)
-    scale = 10.0**formula.places
-    return np.copysign(np.floor(np.abs(result) * HALF_UP * scale + 0.5) / scale, result) + 0.0
 
 
 def computed(relation: Relation) -> tuple[Computed, ...]:

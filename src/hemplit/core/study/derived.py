@@ -12,8 +12,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.calendar import PARTS
-from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.columns.codes import Grouping, combine, first_rows
+from hemplit.core.design.calendar import PARTS
 from hemplit.core.model.findings import DATE_PART, DAYS_LATER, JOINED, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.codes import Grouping
+    from hemplit.core.columns.codes import Grouping
     from hemplit.core.study.dependencies import Found
 
 #: So many rows are grouped at most, all left sides together; what comes after is listed without evidence.

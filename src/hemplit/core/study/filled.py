@@ -9,10 +9,10 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.design.rules import forms_of
 from hemplit.core.model.findings import FilledWhere
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
-from hemplit.core.rules import forms_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

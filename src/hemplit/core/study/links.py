@@ -15,11 +15,11 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.codes import first_rows, tell_apart, with_blank
+from hemplit.core.columns.codes import first_rows, tell_apart, with_blank
+from hemplit.core.columns.partners import described, partners, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.partners import described, partners, plainly
-from hemplit.core.words import MOMENT, PART_OF_NAME, words
+from hemplit.core.texts.words import MOMENT, PART_OF_NAME, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence

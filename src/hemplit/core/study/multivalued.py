@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping, combine, first_rows
+from hemplit.core.columns.codes import Grouping, combine, first_rows
 from hemplit.core.model.findings import Multivalued
 from hemplit.core.model.grid import EMPTY
 

@@ -12,18 +12,19 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.codes import most_frequent
+from hemplit.core.columns.codes import most_frequent
 from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
-from hemplit.core.twins import are_twins
+from hemplit.core.texts.twins import are_twins
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Collection, Sequence
+    from collections.abc import Collection, Sequence
 
     import numpy.typing as npt
 
-    from hemplit.core.codes import Grouping
+    from hemplit.core.columns.codes import Grouping
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Column, Relation
 
 #: Where more than this share of the rows that repeat a left side break the dependency, the left side says little.
@@ -42,7 +43,7 @@ def near(
     groupings: Sequence[Grouping],
     exact: Collection[tuple[int, int]],
     share: float,
-    progress: Callable[[str, int, int], None],
+    progress: Progress,
 ) -> tuple[Near, ...]:
     """The dependencies of which at most ``share`` of all rows would have to go, likely slips first.
 
@@ -71,7 +72,7 @@ def near(
 def breaking_share(left: Grouping, right: Grouping) -> float:
     """Of the rows that repeat a value of the left side, the share that disagrees with the most frequent right side.
 
-    >>> from hemplit.core.codes import Grouping
+    >>> from hemplit.core.columns.codes import Grouping
     >>> breaking_share(Grouping(np.array([0, 0, 0, 1]), 2), Grouping(np.array([0, 0, 1, 1]), 2))
     0.5
     """
@@ -85,7 +86,7 @@ def breaking_share(left: Grouping, right: Grouping) -> float:
 def breaks_again(left: Grouping, right: Grouping) -> bool:
     """Whether what breaks comes again: a team that plays in another league for a year does so in all of its rows.
 
-    >>> from hemplit.core.codes import Grouping
+    >>> from hemplit.core.columns.codes import Grouping
     >>> breaks_again(Grouping(np.zeros(7, int), 1), Grouping(np.array([0, 0, 0, 0, 1, 1, 1]), 2))
     True
     """

@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import stack
+from hemplit.core.columns.codes import stack
+from hemplit.core.columns.partners import partners
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.partners import partners
-from hemplit.core.words import words
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -26,8 +26,8 @@ if TYPE_CHECKING:
 
 #: So large a share of what both sheets say of the same things has to agree, beyond what would by accident.
 AGREE = 0.8
-#: So many bits that two columns say the same are no accident, whatever was compared.
-BITS = 12.0
+#: So many bits that two columns say the same are no accident, whatever was compared; and of headers with one word.
+BITS, BITS_OF_NAMED = 12.0, 6.0
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,8 @@ def _pairs(
         for other in others:
             if one.kind.word == other.kind.word:
                 made = _compared(one, other, here, there)
-                if made is not None and made.bits >= BITS + tried:
+                named = bool({*words(one.name)} & {*words(other.name)})
+                if made is not None and made.bits >= (BITS_OF_NAMED if named else BITS) + tried:
                     yield made
 
 
@@ -87,7 +88,8 @@ def _compared(one: Column, other: Column, here: npt.NDArray[np.intp], there: npt
     shares = [np.bincount(side, minlength=len(values)) / rows for side in (own, theirs)]
     agreed = own == theirs
     by_chance = float((shares[0] * shares[1]).sum())
-    share = float(agreed.mean())
+    # One contradiction is what people look for; of few rows it is a large share.
+    share = min(float(agreed.sum() + 1) / rows, 1.0)
     if by_chance == 1 or (share - by_chance) / (1 - by_chance) < AGREE:
         return None
     bits = float(-np.log2(shares[1][own[agreed]]).sum())

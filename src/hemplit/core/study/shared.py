@@ -12,11 +12,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit.core.codes import Grouping, first_conflict
+from hemplit.core.columns.codes import Grouping, first_conflict
 from hemplit.core.model.findings import SharedValues
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
-from hemplit.core.words import MEASURE, is_identifier, words
+from hemplit.core.texts.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence

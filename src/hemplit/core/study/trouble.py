@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.codes import doubled, with_blank
+from hemplit.core.columns.codes import doubled, with_blank
 from hemplit.core.model.findings import Trouble
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT

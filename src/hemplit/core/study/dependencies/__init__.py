@@ -27,13 +27,12 @@ from hemplit.core.study.dependencies.sets import largest, merged
 from hemplit.core.study.dependencies.transversal import minimal_lefts
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Iterator, Sequence
 
-    from hemplit.core.codes import Grouping
+    from hemplit.core.columns.codes import Grouping
+    from hemplit.core.model.progress import Progress
     from hemplit.core.study.dependencies.sets import Sets
 
-    #: Told what is being done, how much of it is done, and how much there is.
-    Progress = Callable[[str, int, int], None]
     #: A minimal left side and what it decides, the number of columns standing for the row itself.
     Decision = tuple[tuple[int, ...], tuple[int, ...]]
 
@@ -104,7 +103,7 @@ def decide(
     ``lefts`` are other groupings of the same columns for when they stand on the left, finer ones: with every blank a
     value of its own there, rows with a blank on the left say nothing.
 
-    >>> from hemplit.core.codes import Grouping
+    >>> from hemplit.core.columns.codes import Grouping
     >>> boat, owner = Grouping(np.array([0, 1, 0, 2]), 3), Grouping(np.array([0, 0, 0, 1]), 2)
     >>> decide([boat, owner], 4)
     Decided(dependencies=(Found(left=(0,), right=1),), keys=(), unfinished='')

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.codes import Grouping
+    from hemplit.core.columns.codes import Grouping
     from hemplit.core.study.dependencies.sets import Sets
 
 PLANE = 16

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.codes import Grouping
+from hemplit.core.columns.codes import Grouping
 from hemplit.core.study.dependencies.sets import agreements, merged, pack, row_by_row, word_count
 
 if TYPE_CHECKING:

@@ -11,11 +11,11 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
-from hemplit.core.ledger import blocks_of, is_list, value_column
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.proof import Change
+from hemplit.core.proof.ledger import blocks_of, is_list, value_column
 from hemplit.core.shape import BY_ACT
 from hemplit.core.shape.lists import PLAIN
 from hemplit.core.shape.working import Working, WorkingColumn

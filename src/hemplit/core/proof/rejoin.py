@@ -12,13 +12,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.calendar import PARTS
-from hemplit.core.codes import Grouping, combine, first_rows, stack, with_blank
+from hemplit.core.columns.codes import Grouping, combine, first_rows, stack, with_blank
+from hemplit.core.design.arithmetic import compute, numbers
+from hemplit.core.design.calendar import PARTS
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
 from hemplit.core.model.tables import Reference
-from hemplit.core.study.computed import compute, numbers
 
 if TYPE_CHECKING:
     import numpy.typing as npt

@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from rapidfuzz.distance import OSA
 
-from hemplit.core import kinds, resolve
-from hemplit.core.codes import combine, with_blank
+from hemplit.core import kinds
+from hemplit.core.columns.codes import combine, with_blank
+from hemplit.core.columns.partners import plainly
+from hemplit.core.design import resolve
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Doubt
-from hemplit.core.partners import plainly
 from hemplit.core.study.links import UNIQUE
 
 if TYPE_CHECKING:

@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core import resolve
+from hemplit.core.columns.partners import partners
+from hemplit.core.design import resolve
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
-from hemplit.core.partners import partners
-from hemplit.core.refusals import all_of, row_said, shown
-from hemplit.core.same import differing, headers_in
+from hemplit.core.tables.refusals import all_of, row_said, shown
+from hemplit.core.tables.same import differing, headers_in
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:

@@ -15,7 +15,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.codes import combine, first_rows, stack, with_blank
+from hemplit.core.columns.codes import combine, first_rows, stack, with_blank
 from hemplit.core.model.grid import EMPTY, Source
 from hemplit.core.model.relation import Column, Doubt, Relation
 from hemplit.errors import DesignError

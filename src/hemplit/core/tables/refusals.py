@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core import kinds, resolve
-from hemplit.core.codes import Grouping, combine, first_rows, with_blank
-from hemplit.core.formulas import computable
+from hemplit.core import kinds
+from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.design import resolve
+from hemplit.core.design.formulas import computable
+from hemplit.core.design.rules import LEAST, breaking
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.rules import LEAST, breaking
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.calendar import NUMBERS, PARTS
+from hemplit.core.design.calendar import NUMBERS, PARTS
 from hemplit.core.kinds import BY_WORD
 from hemplit.core.model import findings
 

@@ -11,10 +11,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference
-from hemplit.core.rejoin import rejoin
+from hemplit.core.proof.rejoin import rejoin
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core import resolve
-from hemplit.core.gather import gathered, view_name
+from hemplit.core.design import resolve
 from hemplit.core.model.tables import Reference, View, ViewColumn
-from hemplit.core.same import headers_in
+from hemplit.core.tables.gather import gathered, view_name
+from hemplit.core.tables.same import headers_in
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

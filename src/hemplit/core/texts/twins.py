@@ -37,12 +37,14 @@ def are_twins(one: str, other: str) -> bool:
 
 
 def differs_in_a_sign(one: str, other: str) -> bool:
-    """Whether two texts differ in a digit, a sign or a Roman number: PD+ is not PD-, and Teal II is not Teal III.
+    """Whether two texts differ in a digit, a sign, a Roman number or a letter that stands alone.
 
-    >>> differs_in_a_sign("N01", "N02"), differs_in_a_sign("Teal", "Tael")
-    (True, False)
+    PD+ is not PD-, Teal II is not Teal III, and Loft A is not Loft B.
+
+    >>> differs_in_a_sign("N01", "N02"), differs_in_a_sign("Loft A", "Loft B"), differs_in_a_sign("Teal", "Tael")
+    (True, True, False)
     """
-    return _signs(one) != _signs(other) or _numbers(one) != _numbers(other)
+    return any(told(one) != told(other) for told in (_signs, _numbers, _letters_alone))
 
 
 def sharing_a_half(texts: Sequence[str]) -> list[list[int]]:
@@ -77,6 +79,10 @@ def _halves(text: str) -> set[str]:
 def _signs(text: str) -> list[str]:
     """The signs that are part of what a code says: PD+ is not PD-. What parts words may be typed or not."""
     return [letter for letter in text if not letter.isalnum() and not letter.isspace() and letter not in BETWEEN]
+
+
+def _letters_alone(text: str) -> list[str]:
+    return [word for word in re.findall(r"[^\W\d_]+", text.casefold()) if len(word) == 1]
 
 
 def _numbers(text: str) -> tuple[list[str], list[str]]:

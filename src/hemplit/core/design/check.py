@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core import resolve
+from hemplit.core.design import resolve
 from hemplit.core.model.findings import BAND
 from hemplit.errors import DesignError, nearest
 

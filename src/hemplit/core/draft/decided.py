@@ -1,0 +1,185 @@
+"""What is decided of a sheet before its tables are written: its key, its things, and where each column belongs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from hemplit.core.design.formulas import in_views
+from hemplit.core.draft.bands import usable_bands
+from hemplit.core.draft.entities import Entity, entities
+from hemplit.core.draft.independent import Parted, parted
+from hemplit.core.draft.judge import judge
+from hemplit.core.draft.keys import base_key, key_of_part, record_key
+from hemplit.core.draft.lookups import is_lookup
+from hemplit.core.draft.roles import roles
+from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.draft.weighing import is_person
+from hemplit.core.draft.wishes import Wishes, with_wishes
+from hemplit.core.model.findings import DATE_PART, JOINED
+from hemplit.core.model.grid import column_letters
+from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.words import NAME, stem_of, words
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
+
+    from hemplit.core.model.findings import ColumnFacts, Computed, Findings
+
+
+@dataclass(frozen=True)
+class Around:
+    """What stands around a sheet: ``key`` is its key if relations that were taken out of it refer to it, ``upward``
+    what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
+    which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, and ``linked`` all that take
+    part in links and so get no list of their own."""
+
+    key: tuple[str, ...] = ()
+    upward: Mapping[str, str] = field(default_factory=dict)
+    referred: frozenset[tuple[str, ...]] = frozenset()
+    inward: frozenset[str] = frozenset()
+    linked: frozenset[str] = frozenset()
+
+
+class Decided:
+    """What is decided of one sheet, given what stands around it and what a person wishes."""
+
+    def __init__(self, sheet: str, findings: Findings, around: Around, wishes: Wishes) -> None:
+        key, upward, referred = around.key, around.upward, around.referred
+        self.wishes = wishes
+        self.linked = around.linked
+        self.referred = referred
+        self.sheet = sheet
+        self.upward = upward
+        self.findings = findings
+        deciding = {facts.name for facts in findings.columns if can_decide(facts)}
+        deciding |= {key[0] for key in referred if len(key) == 1}
+        self.computed = {
+            one.name: one
+            for one in findings.computed
+            if (one.name not in deciding or self._only_repeats(one)) and not one.breaking and in_views(one.formula)
+        }
+        self.key = key or (key_of_part(findings) if findings.of else self._base_key())
+        for name in self._parts_of_keys():
+            del self.computed[name]
+        # What hangs on the row that this relation was taken out of stands with that row.
+        judged = judge(findings, self.key, self.computed)
+        # So does what names another row of the sheet.
+        apart = upward.keys() | around.inward
+        own = [one for one in judged if one.believed and not apart & {*one.left} and one.right not in around.inward]
+        judged = with_wishes(own, wishes, findings)
+        found = entities(findings, judged, self.key)
+        self.roles = roles(findings, found, self.key, {*self.computed, *upward, *self.linked})
+        self.things = tuple(self.roles.without_others(thing) for thing in found if not self.roles.is_other(thing))
+        self.parted = None if key or findings.of else self._parted()
+        if self.parted is not None:
+            # What identifies a thing together with the owner of the lists is an entry of one of them.
+            self.things = tuple(thing for thing in self.things if len(thing.lead) == 1)
+        self.home = self._homes(self.things)
+        if not self.key and self.parted is None:
+            self.key = record_key(findings, self._speaks_of(), self.computed)
+        self.by_column = {thing.lead: thing for thing in self.things}
+        named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
+        self.bands = usable_bands(findings, self.home, named | {*self.roles.first, *self.roles.others, *wishes.keep})
+
+    def _parts_of_keys(self) -> set[str]:
+        """The years and months that identify something together with another column, and so are stored."""
+        parts = {name for name, one in self.computed.items() if one.formula.operation == DATE_PART}
+        judged = judge(self.findings, self.key, self.computed.keys() - parts) if parts else ()
+        return parts.intersection(name for one in judged if one.believed and len(one.left) > 1 for name in one.left)
+
+    def _speaks_of(self) -> set[str]:
+        """The columns by which the sheet's rows name things and kinds of things."""
+        leads = {thing.lead[0] for thing in self.things if len(thing.lead) == 1 and self.home_of(thing) is None}
+        rows = self.findings.row_count
+        kinds = {one.name for one in self.findings.columns if is_lookup(one, rows, self.wishes.lookups)}
+        codes = {one.name for one in self.findings.columns if one.repeats and one.kind == TEXT and is_code(one)}
+        return leads | set(self.roles.first) | ((kinds | codes) - self.home.keys())
+
+    def _only_repeats(self, one: Computed) -> bool:
+        """Whether a text that could identify something is but the parts of a name put together, or part of a date."""
+        operation = one.formula.operation
+        return operation == DATE_PART or (operation == JOINED and not is_code(self.facts(one.name)))
+
+    def _parted(self) -> Parted | None:
+        """The independent lists, unless something else hangs on the sheet's rows."""
+        home = self._homes([thing for thing in self.things if len(thing.lead) == 1])
+        own = [
+            facts.name
+            for facts in self.findings.columns
+            for thing in [home.get(facts.name)]
+            if thing is None or (facts.name in thing.lead and self.home_of(thing) is None)
+        ]
+        if self.roles.inward or self.computed.keys() & {*own}:
+            return None
+        found = parted(self.findings, own, self.wishes.together)
+        composite = [thing.lead for thing in self.things if len(thing.lead) > 1]
+        return found if found is not None and all(found.header in lead for lead in composite) else None
+
+    def _homes(self, things: Iterable[Entity]) -> dict[str, Entity]:
+        """The thing to which each column belongs, or which it identifies."""
+        home = {name: thing for thing in things for name in (*thing.members, *thing.lead, *thing.alike)}
+        return home | {name: home[one] for name, one in self.roles.within.items() if one in home}
+
+    def _base_key(self) -> tuple[str, ...]:
+        """The key of the sheet's rows: the one that is wished for, if it is one, or the best."""
+        filled = {facts.name for facts in self.findings.columns if not facts.blanks}
+        wished = [(header,) for _, header in self.wishes.keys if header in filled and (header,) in self.findings.keys]
+        return wished[0] if wished else base_key(self.findings, self.computed, self.referred)
+
+    def facts(self, name: str) -> ColumnFacts:
+        return self.findings.by_name[name]
+
+    def letters(self, name: str) -> str:
+        return f"column_{column_letters(self.facts(name).position).lower()}"
+
+    def blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
+        """Whether the thing has content in rows where that key is blank."""
+        content = self._content(thing)
+        return any(one.left == key and one.blank_decides and one.right in content for one in self.findings.held)
+
+    def _content(self, thing: Entity) -> set[str]:
+        """What is said of a thing, by itself and by the things that it refers to."""
+        further = [one for one in self.things if one is not thing and {*one.lead} <= {*thing.members}]
+        return {*thing.lead, *thing.alike, *thing.members}.union(*map(self._content, further))
+
+    def blank_rows(self, thing: Entity) -> int:
+        """How many rows of the sheet speak of no such thing."""
+        if self.blank_decides(thing, thing.lead) or len(thing.lead) > 1:
+            return 0
+        return self.facts(thing.lead[0]).blanks
+
+    def home_of(self, thing: Entity) -> Entity | None:
+        """The thing that refers to this one; None if the sheet's own rows do."""
+        return next((other for other in self.things if thing.lead[0] in other.members), None)
+
+    def composite(self, header: str, inside: Entity | None) -> Entity | None:
+        """The thing that the header identifies together with others which also belong to the thing ``inside``."""
+        if inside is None:
+            return None
+        wholes = (
+            thing for thing in self.things if len(thing.lead) > 1 and header in thing.lead and thing is not inside
+        )
+        return next((thing for thing in wholes if set(thing.lead) <= set(inside.members)), None)
+
+    def is_kind(self, facts: ColumnFacts, rows: int) -> bool:
+        """Whether a column of a table with so many rows gets a list of its values."""
+        if facts.name in self.linked:
+            return False
+        first = self.roles.first.get(facts.name, facts.name)
+        return first in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups)
+
+    def names_part_of(self, header: str, inside: Entity | None) -> bool:
+        """Whether a header is the name of what identifies a thing with something else: the team of each year."""
+        if inside is None or len(inside.lead) < 2 or is_person(inside.lead):
+            return False
+        return bool(NAME.intersection(words(header))) and stem_of(header) in map(stem_of, inside.lead)
+
+    def plain(self, header: str) -> str:
+        """A header without the words for its role."""
+        return self.roles.names.get(header, header)
+
+    def tells_apart(self, header: str, thing: Entity) -> bool:
+        """Whether a column that belongs to a person decides who that is, too."""
+        decided = {one.right for one in self.findings.dependencies if one.left == (header,)}
+        return is_person(thing.lead) and {*thing.lead} <= decided and not self.facts(header).blanks

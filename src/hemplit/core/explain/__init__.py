@@ -1,0 +1,1 @@
+"""Why a design is as it is, told from the findings."""

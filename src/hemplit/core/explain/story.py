@@ -1,0 +1,142 @@
+"""The story of a design, normal form by normal form: what came out of what, and why the rest stayed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, lead_of, through
+from hemplit.core.explain.verdicts import said_of, verdicts_of
+from hemplit.core.model.design import FORMS
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from hemplit.core.model.design import Design, Passage, TablePlan
+    from hemplit.core.model.findings import Findings, Formula
+    from hemplit.core.model.relation import Relation
+TITLES = {
+    "first": "First normal form: one value in a cell, no repeating groups",
+    "second": "Second normal form: nothing hangs on a part of the key",
+    "third": "Third normal form: nothing but the key decides anything (Boyce–Codd form where no dependency is lost)",
+    "fourth": "Fourth normal form: no two independent lists under one key",
+}
+
+
+@dataclass(frozen=True)
+class Passing:
+    """One passage of the trail with the anomaly that it removes."""
+
+    passage: Passage
+    anomaly: Anomaly | None
+
+
+@dataclass(frozen=True)
+class Chapter:
+    """One normal form: the tables that there were before, and the passages that led to it."""
+
+    title: str
+    before: tuple[str, ...]
+    passings: tuple[Passing, ...]
+
+
+@dataclass(frozen=True)
+class Flat:
+    """A sheet before anything was done: its size, and how many of its cells say again what its tables say once."""
+
+    title: str
+    rows: int
+    columns: int
+    again: int
+
+
+@dataclass(frozen=True)
+class Story:
+    """The way of a whole design."""
+
+    flats: tuple[Flat, ...]
+    chapters: tuple[Chapter, ...]
+    independent: tuple[str, ...]
+    computed: tuple[tuple[str, Formula], ...]
+    not_followed: tuple[str, ...]
+    more_not_followed: int
+
+
+def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[str, Relation]) -> Story:
+    """The story of the design, whose sheets' findings and relations are given by their names."""
+    flats = []
+    findings = {name: found for name, found in findings.items() if design.united(name) is None}
+    for sheet in design.sheets:
+        if sheet.of is None and sheet.name in findings:
+            found = findings[sheet.name]
+            stored = _stored_cells(design, sheet.name, relations[sheet.name])
+            cells = sum(facts.filled for facts in found.columns)
+            flats.append(Flat(found.source.title, found.row_count, len(found.columns), max(cells - stored, 0)))
+    tables = [table.name for table in design.tables if table.each_row and _sheet_is_whole(design, table)]
+    tables += [sheet.name for sheet in design.sheets if design.lists_of(sheet.name)]
+    chapters = []
+    for form in FORMS:
+        passages = [one for one in design.trail if one.form == form and one.table in design.by_name]
+        passings = tuple(_passing(design, one, relations) for one in passages)
+        chapters.append(Chapter(TITLES[form], tuple(tables), passings))
+        tables += [one.table for one in passages]
+    sharing = [name for name in findings if not design.lists_of(name)]
+    free = tuple(line for name in sharing for line in _independent(findings[name]))
+    rest = [line for name in findings for line in _not_followed(design, name, findings[name])]
+    more = max(len(rest) - LISTED, 0)
+    return Story(tuple(flats), tuple(chapters), free, _computed(design), tuple(rest[:LISTED]), more)
+
+
+def _sheet_is_whole(design: Design, table: TablePlan) -> bool:
+    return any(sheet.name == table.sheet and sheet.of is None for sheet in design.sheets)
+
+
+def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
+    """How many cells the tables of a sheet hold of it."""
+    cells = 0
+    for table in design.tables_of(sheet):
+        headers = [header for column in table.stored if column.to is None for header in column.sources]
+        if table.each_row:
+            cells += sum(relation.by_name[header].filled for header in headers if header in relation.by_name)
+        else:
+            rows = _rows_of(design, table, relation)
+            cells += rows * sum(bool(column.sources) and column.to is None for column in table.stored)
+    return cells
+
+
+def _rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
+    if table.some_of is not None:
+        own = [column for column in table.stored if column.name not in table.key]
+        headers = [column.source or through(design, column) for column in own]
+        return max((relation.by_name[name].filled for name in headers if name in relation.by_name), default=0)
+    lead = lead_of(design, table)
+    return max((len(relation.by_name[header].values) for header in lead if header in relation.by_name), default=0)
+
+
+def _passing(design: Design, passage: Passage, relations: Mapping[str, Relation]) -> Passing:
+    table = design.by_name[passage.table]
+    return Passing(passage, anomaly_of(design, table, passage.headers, relations[table.sheet]))
+
+
+def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:
+    return tuple(
+        (str(column.source), column.formula)
+        for table in design.tables
+        for column in table.columns
+        if column.formula and not column.store
+    )
+
+
+def _independent(found: Findings) -> list[str]:
+    """The lists that combine freely under one column, and share a table all the same."""
+    return [
+        f"under each '{one.left[0]}' {' and '.join(' + '.join(part) for part in one.parts)} combine freely"
+        f" ({found.source.title}); they still share a table"
+        for one in found.multivalued
+    ]
+
+
+def _not_followed(design: Design, sheet: str, found: Findings) -> list[str]:
+    """The dependencies of single columns that hold and were not followed, those that look best first."""
+    dropped = [one for one in verdicts_of(design, sheet, found) if len(one.left) == 1 and not one.believed]
+    return [f"'{one.left[0]}' decides '{one.right}': {said_of(one.left, one.right, one, found)}" for one in dropped]

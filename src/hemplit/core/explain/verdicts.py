@@ -1,0 +1,39 @@
+"""What was decided of a dependency, in words."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.judge import judge, weight
+from hemplit.core.draft.keys import base_key
+from hemplit.core.draft.sorts import why_never
+
+if TYPE_CHECKING:
+    from hemplit.core.draft.judge import Verdict
+    from hemplit.core.model.design import Design
+    from hemplit.core.model.findings import Findings
+
+
+def verdicts_of(design: Design, sheet: str, found: Findings) -> tuple[Verdict, ...]:
+    """What was decided of each candidate of a sheet, the best first."""
+    computed = {
+        column.source or ""
+        for table in design.tables_of(sheet)
+        for column in table.columns
+        if column.formula is not None
+    }
+    verdicts = judge(found, base_key(found, computed), computed)
+    return tuple(sorted(verdicts, key=lambda one: (-weight((*one.of_thing, *one.of_pair)), one.left, one.right)))
+
+
+def said_of(left: tuple[str, ...], right: str, decided: Verdict | None, found: Findings) -> str:
+    """Why a dependency that holds was not followed."""
+    if left in found.keys:
+        return "it tells all rows apart, and so decides everything"
+    if any((band.by, band.name) == (left[0], right) for band in found.bands):
+        return "as a class follows from ranges of a number"
+    if any(other.left == (right,) and other.right == left[0] for other in found.dependencies):
+        return "the two identify the same thing"
+    if decided is not None:
+        return decided.why_not or "something nearer decides both"
+    return why_never(found.by_name[left[0]]) or f"no row repeats a '{left[0]}', so that none could say otherwise"

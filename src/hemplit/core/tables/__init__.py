@@ -1,0 +1,1 @@
+"""Design × relations → tables, and how these give the sheets back."""

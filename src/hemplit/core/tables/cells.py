@@ -1,0 +1,218 @@
+"""The cells of a column as they would be with one row per row of the sheet, and what a table keeps of them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.columns.codes import (
+    Grouping,
+    first_rows,
+    stack,
+)
+from hemplit.core.design import resolve
+from hemplit.core.design.calendar import CALENDAR
+from hemplit.core.design.ids import NUMBER, CodeBook
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT, Kind
+from hemplit.core.model.tables import TableColumn
+from hemplit.core.tables import across
+from hemplit.core.tables.filled import Filled, tables_of
+from hemplit.core.tables.refusals import (
+    row_said,
+    shown,
+)
+from hemplit.errors import DesignError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Relation
+
+ID = Kind("whole number")
+
+
+def reach_of(design: Design, plan: TablePlan, column: ColumnPlan) -> int:
+    """In how many of the roles of a table a column has content."""
+    pointed = resolve.target(design, plan, column)
+    if pointed is not None:
+        return 1 if column.source is not None else min(plan.role_count, pointed.table.role_count)
+    return len(column.sources) or plan.role_count
+
+
+def cells_of(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled]
+) -> TableColumn:
+    """The column as it would be with one row per row of the sheet, for each role one after the other."""
+    reach = reach_of(design, plan, column)
+    parts = [_cells_in_role(design, plan, column, relation, filled, role) for role in range(reach)]
+    if len({part.kind for part in parts}) > 1:
+        raise DesignError(
+            resolve.place(plan, column),
+            "its headers are of different kinds",
+            "give the same 'kind' to all, or part them",
+        )
+    blank = np.full((plan.role_count - reach) * relation.row_count, EMPTY, dtype=np.int32)
+    if len(parts) == 1 or all(part.values is parts[0].values for part in parts):
+        return replace(parts[0], codes=np.concatenate([*(part.codes for part in parts), blank]))
+    codes, values = stack([(part.codes, part.values) for part in parts])
+    return replace(parts[0], codes=np.concatenate([codes, blank]), values=values)
+
+
+def _cells_in_role(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled], role: int
+) -> TableColumn:
+    pointed = resolve.target(design, plan, column)
+    if column.unmatched is not None:
+        return across.unmatched(design, plan, column, relation, tables_of(filled))
+    if pointed is not None and resolve.is_across(plan, column, pointed):
+        return across.reference(design, plan, column, relation, tables_of(filled))
+    inward = pointed is not None and pointed.table.name == plan.name
+    header = column.source if inward else resolve.source(design, plan, column, role)
+    if header is not None:
+        cells = across.headed(plan, column, relation, header)
+        if pointed is None or inward or (pointed.table.sheet == plan.sheet and column.source is None):
+            return cells
+        key = filled[pointed.table.name].by_name(pointed.column.name)
+        kept = across.is_kept(design, plan, column)
+        return with_values_of(key, cells, plan, column, relation, kept=kept)
+    if pointed is None:
+        raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
+    if column.source is not None:
+        found = pointed.table.role_of(column.source)
+        if found is None:
+            raise DesignError(
+                resolve.place(plan, column),
+                f"no column of '{pointed.table.name}' comes from '{column.source}'",
+                f"add '{column.source}' to the 'from' of the column that names it there",
+            )
+        role = found
+    other = filled[pointed.table.name]
+    key = other.by_name(pointed.column.name)
+    if other.relation is relation:
+        start = role * relation.row_count if role < pointed.table.role_count else 0
+        rows = other.row_of[start : start + relation.row_count]
+    else:
+        rows = other.row_of[_rows_above(design, plan, column, relation, other.relation)]
+    # Where the key is made up, row and code are the same; where it refers to a made-up key itself, they are not.
+    codes = rows if pointed.column.ids is not None else np.append(key.codes, np.int32(EMPTY))[rows]
+    return TableColumn(column.name, key.kind, codes, key.values, column.required)
+
+
+def _rows_above(
+    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, above: Relation
+) -> npt.NDArray[np.int64]:
+    """For each row of a relation the row of the one from which it was taken: they stand in one row of the sheet."""
+    pointed = resolve.target(design, plan, column)
+    owner = next(sheet.of for sheet in design.sheets if sheet.name == plan.sheet)
+    if pointed is None or pointed.table.sheet != owner or not pointed.table.each_row:
+        raise DesignError(
+            resolve.place(plan, column),
+            f"rows of sheet '{plan.sheet}' cannot be told which row of '{column.to}' is theirs",
+            "refer to a key that stands in the sheet, or to the table of the rows that they were taken out of",
+        )
+    place = np.full(int(above.grid_rows.max(initial=-1)) + 1, EMPTY, dtype=np.int64)
+    place[above.grid_rows] = np.arange(above.row_count)
+    return place[relation.grid_rows]
+
+
+def with_values_of(
+    key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, relation: Relation, *, kept: bool
+) -> TableColumn:
+    """The column with the values of the key that it refers to; what is not there is an error unless it is kept."""
+    renumber = pc.fill_null(pc.index_in(cells.values, key.values), EMPTY).to_numpy(zero_copy_only=False)
+    codes = np.append(renumber.astype(np.int32), np.int32(EMPTY))[cells.codes]
+    orphan = (codes == EMPTY) & (cells.codes != EMPTY)
+    if orphan.any() and not kept:
+        row = int(orphan.argmax())
+        raise DesignError(
+            resolve.place(plan, column),
+            f"{relation.source.title} {row_said(relation, row)} has {shown(cells, row)}, which '{column.to}' has not",
+            "take 'to' off the column, or correct the sheet",
+        )
+    return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
+
+
+def column_of(
+    design: Design,
+    plan: TablePlan,
+    column: ColumnPlan,
+    cells: Mapping[str, TableColumn],
+    row_of: Codes,
+    first: npt.NDArray[np.int64],
+) -> TableColumn:
+    whole = cells[column.name]
+    required = column.required or column.name in plan.key
+    if reach_of(design, plan, column) < plan.role_count:
+        rows = reached(design, plan, column, row_of)
+        own = first_rows(Grouping(row_of[rows], len(first)))
+        codes = np.where(own == EMPTY, np.int32(EMPTY), whole.codes[rows[own]])
+    else:
+        codes = whole.codes[first]
+    return TableColumn(whole.name, whole.kind, codes, whole.values, required)
+
+
+def lowest(plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Filled) -> TableColumn:
+    """The smallest value of a number among the rows of each class."""
+    if column.lowest not in relation.by_name:
+        hint = nearest(str(column.lowest), relation.names)
+        raise DesignError(resolve.place(plan, column), f"{relation.source.title} has no column '{column.lowest}'", hint)
+    by = relation.by_name[column.lowest]
+    order = pc.sort_indices(by.values).to_numpy()
+    rank = np.empty(len(order), dtype=np.int64)
+    rank[order] = np.arange(len(order))
+    rows = np.flatnonzero((filled.row_of != EMPTY) & (by.codes != EMPTY))
+    smallest = np.full(len(filled.first), len(order), dtype=np.int64)
+    np.minimum.at(smallest, filled.row_of[rows], rank[by.codes[rows]])
+    codes = np.append(order, EMPTY)[smallest].astype(np.int32)
+    return TableColumn(column.name, by.kind, codes, by.values, True)
+
+
+def part_of_date(plan: TablePlan, column: ColumnPlan, columns: Sequence[TableColumn]) -> TableColumn:
+    """What a calendar says of the date that is the key."""
+    date = next(one for one in columns if one.name in plan.key)
+    if date.kind.word != "date":
+        raise DesignError(resolve.place(plan, column), f"'{date.name}' is no date", "make a date the key")
+    kind, told = CALENDAR[str(column.part)]
+    encoded = told(date.values).dictionary_encode()
+    codes = np.append(encoded.indices.to_numpy().astype(np.int32), np.int32(EMPTY))[date.codes]
+    return TableColumn(column.name, kind, codes, encoded.dictionary, True)
+
+
+def made_up(
+    plan: TablePlan,
+    column: ColumnPlan,
+    cells: Mapping[str, TableColumn],
+    first: npt.NDArray[np.int64],
+    books: dict[tuple[str, str], CodeBook],
+) -> TableColumn:
+    """Ids in the order of the rows: numbers from 1, or codes of a style, which a thing keeps in every sheet."""
+    rows = np.arange(len(first), dtype=np.int32)
+    if column.ids is None or column.ids == NUMBER:
+        return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1), True)
+    book = books.setdefault((column.ids, column.name), CodeBook(column.ids))
+    named = [cells[name] for name in resolve.identity(plan)] if not plan.each_row else []
+    texts = [[kinds.show(value, one.kind) for value in one.values.to_pylist()] for one in named]
+    names = (
+        tuple(text[one.codes[row]] for text, one in zip(texts, named, strict=True))
+        if named and all(one.codes[row] != EMPTY for one in named)
+        else None
+        for row in first.tolist()
+    )
+    return TableColumn(column.name, TEXT, rows, pa.array(book.codes(names), pa.string()), True)
+
+
+def reached(design: Design, plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:
+    """The rows, role after role, that speak of a thing and in which the column can have content."""
+    rows = len(row_of) // plan.role_count
+    reach = reach_of(design, plan, column)
+    return np.flatnonzero(row_of[: rows * reach] != EMPTY)

@@ -1,0 +1,81 @@
+"""Which rows of a sheet tell of one thing: they agree in what names it, and nothing contradicts."""
+
+from __future__ import annotations
+
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.columns.codes import (
+    Grouping,
+    by_first_appearance,
+    combine,
+    first_conflict,
+)
+from hemplit.core.design import resolve
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.tables import TableColumn
+from hemplit.core.tables.cells import reached
+from hemplit.core.tables.refusals import (
+    all_of,
+    check_key_filled,
+    conflict_error,
+    grouping_of,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Relation
+
+
+def rows_by_identity(
+    design: Design, plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn]
+) -> tuple[Codes, npt.NDArray[np.int64]]:
+    names = resolve.identity(plan)
+    rows_of_all = relation.row_count * plan.role_count
+    blank = {name: cell.codes == EMPTY for name, cell in cells.items()}
+    rest_blank = all_of([blank[name] for name in cells if name not in names], rows_of_all)
+    belongs_to = plan.list_of or plan.some_of
+    if belongs_to is not None:
+        own = [name for name in cells if (plan.by_name[name].target or ("",))[0] != belongs_to]
+        absent = all_of([blank[name] for name in own], rows_of_all)
+        if names == plan.key:
+            check_key_filled(plan, relation, cells, ~absent & ~all_of([~blank[name] for name in names], rows_of_all))
+    elif names == plan.key:
+        some_blank = ~all_of([~blank[name] for name in names], rows_of_all)
+        absent = some_blank & rest_blank
+        check_key_filled(plan, relation, cells, some_blank & ~rest_blank)
+    else:
+        absent = rest_blank & all_of([blank[name] for name in names], rows_of_all)
+    present = np.flatnonzero(~absent)
+    grouped = reduce(combine, (grouping_of(cells[name], present) for name in names))
+    if names != plan.key:
+        grouped = _unnamed_apart(grouped, [cells[name] for name in names], list(cells.values()), present)
+    grouping, first = by_first_appearance(grouped)
+    row_of = np.full(rows_of_all, EMPTY, dtype=np.int32)
+    row_of[present] = grouping.codes
+    for name in cells:
+        if name not in names:
+            rows = reached(design, plan, plan.by_name[name], row_of)
+            conflict = first_conflict(Grouping(row_of[rows], len(first)), cells[name].codes[rows])
+            if conflict is not None:
+                found = (int(rows[conflict[0]]), int(rows[conflict[1]]))
+                raise conflict_error(plan, relation, [cells[one] for one in names], cells[name], found)
+    return row_of, present[first]
+
+
+def _unnamed_apart(
+    grouped: Grouping, names: Sequence[TableColumn], cells: Sequence[TableColumn], rows: npt.NDArray[np.int64]
+) -> Grouping:
+    """The groups, with the rows that name nothing told apart by all that is said in them."""
+    unnamed = ~all_of([name.codes[rows] != EMPTY for name in names], len(rows))
+    if not unnamed.any():
+        return grouped
+    whole = reduce(combine, (grouping_of(cell, rows) for cell in cells))
+    return combine(grouped, Grouping(np.where(unnamed, whole.codes + 1, 0).astype(np.int32), whole.size + 1))

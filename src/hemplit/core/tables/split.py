@@ -1,0 +1,171 @@
+"""Relation × design → tables. Whatever a design asks for is either done without loss or refused with the cells that
+stand against it; nothing is ever dropped in silence.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core import kinds
+from hemplit.core.columns.codes import (
+    first_rows,
+    with_blank,
+)
+from hemplit.core.design import resolve
+from hemplit.core.design.ids import CodeBook
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.tables import Table, TableColumn, Tables
+from hemplit.core.tables import across
+from hemplit.core.tables.cells import cells_of, column_of, lowest, made_up, part_of_date, with_values_of
+from hemplit.core.tables.filled import Filled, tables_of
+from hemplit.core.tables.refusals import (
+    check_combinations,
+    check_filled,
+    check_operands,
+    check_rules,
+    check_unique,
+)
+from hemplit.core.tables.rows import rows_by_identity
+from hemplit.core.tables.same import check_told_alike, with_united
+from hemplit.core.tables.views import view_of
+from hemplit.errors import DesignError
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import ColumnPlan, Design, Rule, TablePlan
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Relation
+
+
+def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
+    """The tables that the design makes of the relations, which are given by sheet name.
+
+    Raises ``DesignError`` where the data contradict the design, naming the cells.
+    """
+    relations = with_united(design, relations)
+    check_told_alike(design, relations)
+    filled: dict[str, Filled] = {}
+    books: dict[tuple[str, str], CodeBook] = {}
+    for plan in resolve.filling_order(design, design.tables):
+        check_operands(plan, relations[plan.sheet])
+        filled[plan.name] = _fill(design, plan, relations, filled, books)
+    for sheet in design.sheets:
+        if design.lists_of(sheet.name):
+            rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
+            base = design.base_of(sheet.name)
+            check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)
+    # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
+    ordered = sorted((sheet for sheet in design.sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
+    views = tuple(view_of(design, sheet, relations) for sheet in ordered)
+    return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
+
+
+def _fill(
+    design: Design,
+    plan: TablePlan,
+    relations: Mapping[str, Relation],
+    filled: Mapping[str, Filled],
+    books: dict[tuple[str, str], CodeBook],
+) -> Filled:
+    """The table; ``books`` has the codes that were made up so far, by their style and the name of the key."""
+    relation = relations[plan.sheet]
+    cells = {
+        column.name: across.unlike(design, plan, column, relations, tables_of(filled))
+        if column.unlike is not None
+        else cells_of(design, plan, column, relation, filled)
+        for column in plan.stored
+        if not column.is_made
+    }
+    if plan.each_row:
+        row_of = np.arange(relation.row_count, dtype=np.int32)
+        first: npt.NDArray[np.int64] = np.arange(relation.row_count)
+    else:
+        row_of, first = rows_by_identity(design, plan, relation, cells)
+    columns = tuple(
+        lowest(plan, column, relation, Filled(row_of, first, relation))
+        if column.lowest
+        else made_up(plan, column, cells, first, books)
+        if column.ids is not None
+        else column_of(design, plan, column, cells, row_of, first)
+        for column in plan.stored
+        if not column.part
+    )
+    columns += tuple(part_of_date(plan, column, columns) for column in plan.stored if column.part)
+    references = resolve.references(design, plan)
+    columns = _inward(design, plan, columns, Filled(row_of, first, relation), relation)
+    rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
+    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
+    check_filled(plan, relation, table, first)
+    check_rules(plan, relation, table, first)
+    for columns_alike in (plan.key, *plan.unique):
+        check_unique(plan, relation, table, columns_alike, first)
+    return Filled(row_of, first, relation, table)
+
+
+def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mapping[str, Filled]) -> Rule:
+    """The rule with the keys of the things that its values name, where its column refers to these."""
+    pointed = resolve.target(design, plan, plan.by_name[rule.columns[-1]])
+    if not rule.values or pointed is None or pointed.table.name == plan.name:
+        return rule
+    other = filled[pointed.table.name]
+    name, key = other.by_name(resolve.identity(pointed.table)[0]), other.by_name(pointed.column.name)
+    texts = [kinds.show(value, name.kind) for value in name.values.to_pylist()]
+    named = [code != EMPTY and texts[code] in rule.values for code in name.codes.tolist()]
+    keys = key.values.take(pa.array(key.codes[np.array(named, dtype=bool)])).to_pylist()
+    return replace(rule, values=tuple(kinds.show(value, key.kind) for value in keys))
+
+
+def _inward(
+    design: Design, plan: TablePlan, columns: Sequence[TableColumn], filled: Filled, relation: Relation
+) -> tuple[TableColumn, ...]:
+    """The columns; one that refers to its own table with the keys of the rows that it names."""
+    by_name = {column.name: column for column in columns}
+    made = []
+    for column in columns:
+        said = plan.by_name[column.name]
+        pointed = resolve.target(design, plan, said)
+        if pointed is None or pointed.table.name != plan.name:
+            made.append(column)
+        elif pointed.column.ids is None:
+            kept = across.is_kept(design, plan, said)
+            key = by_name[pointed.column.name]
+            made.append(with_values_of(key, column, plan, said, relation, kept=kept))
+        else:
+            key = by_name[pointed.column.name]
+            codes = _rows_named(design, plan, said, column, by_name, filled)
+            made.append(replace(column, kind=key.kind, codes=codes, values=key.values))
+    return tuple(made)
+
+
+def _rows_named(
+    design: Design,
+    plan: TablePlan,
+    said: ColumnPlan,
+    column: TableColumn,
+    by_name: Mapping[str, TableColumn],
+    filled: Filled,
+) -> Codes:
+    """For each row of the table the row of it that the column names."""
+    relation = filled.relation
+    role = plan.role_of(str(said.source))
+    if role is not None:
+        start = role * relation.row_count
+        named = filled.row_of[start : start + relation.row_count][filled.first % relation.row_count]
+        return np.where(column.codes == EMPTY, np.int32(EMPTY), named)
+    names = resolve.identity(plan)
+    if len(names) != 1:
+        raise DesignError(
+            resolve.place(plan, said), f"{' + '.join(names)} together name a row", "name one column in 'unique'"
+        )
+    name = by_name[names[0]]
+    kept = across.is_kept(design, plan, said)
+    found = with_values_of(name, column, plan, said, relation, kept=kept)
+    rows = first_rows(with_blank(name.codes, len(name.values)))[: len(name.values)]
+    return np.append(rows, EMPTY).astype(np.int32)[found.codes]

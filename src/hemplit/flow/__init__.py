@@ -1,0 +1,71 @@
+"""The whole way in one place, and the Python interface: files, core and targets meet here and nowhere else.
+
+files ─read→ Grid ─shape→ Relation ─study→ Findings ─draft→ Design ─split→ Tables ─write→ target ─prove→ Proof
+       reading.py                      studying.py          designs.py     loading.py
+"""
+
+from hemplit.flow.designs import (
+    DESIGN_ENDING,
+    check_place,
+    default_design_path,
+    is_design,
+    is_edited_design,
+    redraft,
+    save_design,
+)
+from hemplit.flow.loading import (
+    LEFT_OUT_ENDING,
+    Loaded,
+    changes_of,
+    load_design,
+    load_sheets,
+    proposals_of,
+    prove_design,
+    prove_tables,
+    replaced,
+)
+from hemplit.flow.reading import Sheets, read, read_as_it_is, read_for, shape_grids
+from hemplit.flow.studying import (
+    Asked,
+    Explained,
+    draft,
+    explain,
+    findings,
+    stream_dependencies,
+    study_relation,
+    study_ties,
+    together,
+)
+
+__all__ = [
+    "DESIGN_ENDING",
+    "LEFT_OUT_ENDING",
+    "Asked",
+    "Explained",
+    "Loaded",
+    "Sheets",
+    "changes_of",
+    "check_place",
+    "default_design_path",
+    "draft",
+    "explain",
+    "findings",
+    "is_design",
+    "is_edited_design",
+    "load_design",
+    "load_sheets",
+    "proposals_of",
+    "prove_design",
+    "prove_tables",
+    "read",
+    "read_as_it_is",
+    "read_for",
+    "redraft",
+    "replaced",
+    "save_design",
+    "shape_grids",
+    "stream_dependencies",
+    "study_relation",
+    "study_ties",
+    "together",
+]

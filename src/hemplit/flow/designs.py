@@ -1,0 +1,108 @@
+"""Design files: where they go, what is never written over, and a draft over one that a person edited."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.redraft import Redrafted
+from hemplit.core.draft.redraft import redraft as redraft_design
+from hemplit.core.draft.wishes import NO_WISHES, Wishes
+from hemplit.core.study.dependencies import silent
+from hemplit.design_file.read import from_toml, text_of
+from hemplit.design_file.write import is_edited, to_toml, with_column
+from hemplit.disk import write_whole
+from hemplit.errors import DesignError
+from hemplit.flow.studying import draft
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import Design
+    from hemplit.core.model.progress import Progress
+    from hemplit.flow.reading import Sheets
+
+DESIGN_ENDING = ".design.toml"
+
+
+# Design files --------------------------------------------------------------------------------------------------------
+
+
+def default_design_path(path: str) -> Path:
+    """Where the design of a sheet or beside a target goes.
+
+    >>> default_design_path("yard/jobs.csv").name
+    'jobs.design.toml'
+    """
+    return Path(path).with_name(Path(path).name.rsplit(".", 1)[0] + DESIGN_ENDING)
+
+
+def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
+    """Writes the design, naming its sheets as seen from its own folder, and returns it as written.
+
+    Raises ``DesignError`` instead of overwriting a design that a person edited, unless told to.
+    """
+    check_place(path, over_edited=over_edited)
+    try:
+        moved = replace(
+            design,
+            sheets=tuple(
+                replace(sheet, file=_seen_from(path.parent, sheet.file)) if sheet.is_read else sheet
+                for sheet in design.sheets
+            ),
+        )
+        write_whole(path, to_toml(moved, path.name))
+    except OSError as error:
+        raise DesignError(str(path), f"it cannot be written ({error.strerror})", "choose another folder") from error
+    return moved
+
+
+def check_place(path: Path, *, over_edited: bool) -> None:
+    """Raises ``DesignError`` if a design may not be written there: what is no design is never overwritten."""
+    if path.is_dir():
+        raise DesignError(str(path), "this is a folder", f"name a file, such as {path / ('NAME' + DESIGN_ENDING)}")
+    if not is_design(str(path)):
+        raise DesignError(str(path), "a design is a file that ends in .toml", f"name it {path.stem}{DESIGN_ENDING}")
+    if not path.parent.is_dir() or not os.access(path.parent, os.W_OK):
+        raise DesignError(str(path), "its folder is not there, or may not be written to", "choose another folder")
+    if path.exists() and "[sheets." not in text_of(path):
+        raise DesignError(str(path), "there is another file of this name, which is no design", "name another file")
+    if not over_edited:
+        _refuse_edited(path)
+
+
+def is_edited_design(path: Path) -> bool:
+    """Whether there is a design that a person edited."""
+    return path.is_file() and is_edited(text_of(path))
+
+
+def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Redrafted:
+    """Adds to an edited design the columns that it does not know yet; what else a draft would do now is only told."""
+    text = text_of(path)
+    kept = from_toml(text, str(path))
+    made = redraft_design(kept, draft(sheets, progress, wishes))
+    for table, column in made.added:
+        text = with_column(text, kept.by_name[table], column)
+    if made.added:
+        from_toml(text, str(path))
+        write_whole(path, text)
+    return made
+
+
+def _refuse_edited(path: Path) -> None:
+    if is_edited_design(path):
+        raise DesignError(
+            str(path), "somebody has edited this design", "load it as it is, or draft over it with draft --replace"
+        )
+
+
+def _seen_from(folder: Path, file: str) -> str:
+    try:
+        return Path(os.path.relpath(file, folder)).as_posix()
+    except ValueError:  # on another drive
+        return Path(file).absolute().as_posix()
+
+
+def is_design(path: str) -> bool:
+    """Whether a file on the command line is a design and not a sheet."""
+    return path.lower().endswith(".toml")

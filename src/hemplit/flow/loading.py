@@ -1,0 +1,241 @@
+"""Design × relations → tables → target, and the proof of it."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.acts import Act
+from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
+from hemplit.core.proof.changes import changes, proposals
+from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
+from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.proof.strangers import strangers
+from hemplit.core.study.dependencies import silent
+from hemplit.core.tables.same import contradictions, with_united
+from hemplit.core.tables.split import split
+from hemplit.design_file.read import at_line, from_toml, text_of
+from hemplit.disk import write_whole
+from hemplit.errors import DesignError, TargetError
+from hemplit.flow.designs import check_place, default_design_path, save_design
+from hemplit.flow.reading import Sheets, read_for
+from hemplit.flow.studying import draft
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+
+    from hemplit.core.model.design import Design
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.progress import Progress
+    from hemplit.core.model.proof import Change
+    from hemplit.core.model.relation import Doubt
+    from hemplit.core.model.tables import Tables, View
+    from hemplit.targets.contract import Target
+LEFT_OUT_ENDING = ".left-out.csv"
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """What a target holds now, the proof of it, and what the steps found otherwise than when they were drafted."""
+
+    design: Design
+    tables: Tables
+    proof: Proof
+    sheets: Sheets
+    left_out: Path | None = None
+    """The file in which all rows stand that were left out, if there are more than a handful."""
+
+    @cached_property
+    def told(self) -> tuple[tuple[str, Doubt], ...]:
+        """By the title of the sheet."""
+        relations = self.sheets.relations
+        steps = ((relation.source.title, one) for relation in relations.values() for one in relation.told)
+        whole = with_united(self.design, relations)
+        return (*steps, *strangers(self.design, self.tables, whole), *contradictions(self.design, whole))
+
+    @property
+    def needs_a_look(self) -> bool:
+        """Whether a person must look at it: it is not proven, was told of something, or rows of data are left out."""
+        torn = any(row.step == Act.LONG_ROWS for ledger in self.proof.ledgers for row in ledger.rows)
+        return not self.proof.holds or bool(self.told) or torn
+
+
+# Loading and proving -------------------------------------------------------------------------------------------------
+
+
+def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
+    """Drafts, loads, proves, and writes the design beside the target."""
+    place = _free_target(target, replace_target)
+    check_place(default_design_path(target), over_edited=False)
+    loaded = _load(draft(sheets, progress), sheets, place, progress, over=replace_target)
+    save_design(loaded.design, default_design_path(target), over_edited=False)
+    return _with_left_out(loaded, target)
+
+
+def load_design(path: Path, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
+    """Loads what a design file says, and proves."""
+    place = _free_target(target, replace_target)
+    text = text_of(path)
+    design = from_toml(text, str(path))
+    try:
+        sheets = read_for(design, path.parent, progress)
+        return _with_left_out(_load(design, sheets, place, progress, over=replace_target), target)
+    except DesignError as error:
+        raise at_line(error, text, str(path)) from error
+
+
+def prove_design(path: Path, target: str, progress: Progress = silent) -> Loaded:
+    """Proves a design against what the target holds now."""
+    place = _target(target)
+    text = text_of(path)
+    design = from_toml(text, str(path))
+    try:
+        sheets = read_for(design, path.parent, progress)
+        tables = split(design, sheets.relations)
+    except DesignError as error:
+        raise at_line(error, text, str(path)) from error
+    return Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
+
+
+def changes_of(sheets: Sheets, name: str) -> Iterator[Change]:
+    """Every cell of a sheet that a step changed."""
+    children = [sheets.relations[child] for child, parent in sheets.parents.items() if parent == name]
+    return changes(sheets.grids[name], sheets.relations[name], children)
+
+
+def proposals_of(sheets: Sheets, name: str) -> Iterator[tuple[str, list[Change]]]:
+    """What each proposed step of a sheet would change."""
+    return proposals(sheets.grids[name], sheets.relations[name])
+
+
+def _with_left_out(loaded: Loaded, target: str) -> Loaded:
+    """Writes the rows that were left out into a file beside the target, if there are more than a handful."""
+    rows = [(ledger.sheet, row) for ledger in loaded.proof.ledgers for row in ledger.rows]
+    if len(rows) <= HANDFUL:
+        return loaded
+    path = Path(target).with_name(Path(target).name.rsplit(".", 1)[0] + LEFT_OUT_ENDING)
+    lines = [["sheet", "row", "left out by"], *([sheet, row.place, row.step, *row.texts] for sheet, row in rows)]
+    text = io.StringIO(newline="")
+    csv.writer(text).writerows(lines)
+    try:
+        write_whole(path, text.getvalue())
+    except OSError as error:
+        raise TargetError(
+            str(path), f"it cannot be written ({error.strerror})", "close it in other programs"
+        ) from error
+    return replace(loaded, left_out=path)
+
+
+def _target(text: str) -> Target:
+    # The database libraries take most of a second to import, and only loading and proving need them.
+    from hemplit.targets import target_for
+
+    return target_for(text)
+
+
+def _free_target(target: str, replace_target: bool) -> Target:
+    place = _target(target)
+    place.check()
+    if place.exists() and not replace_target:
+        raise TargetError(target, "it exists already", "load over it with --replace, or name another target")
+    return place
+
+
+def replaced(target: str) -> tuple[str, ...]:
+    """The tables and views that loading over a target replaces; all else in it stays."""
+    place = _target(target)
+    place.check()
+    return place.ours()
+
+
+def _load(design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool) -> Loaded:
+    progress("splitting", 0, 1)
+    tables = split(design, sheets.relations)
+    progress("proving", 0, 1)
+    proof = prove_tables(design, sheets, tables)
+    if not proof.holds:
+        raise _not_given_back(design, sheets, tables)
+    progress("writing", 0, 1)
+    target.write(tables, over=over)
+    try:
+        return Loaded(design, tables, _with_target(proof, sheets, tables, target, progress), sheets)
+    except KeyboardInterrupt as stopped:
+        raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
+
+
+def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:
+    """The error for tables that would not give the sheets back, before anything is written."""
+    for view in tables.views:
+        for column in view.columns:
+            header, relation = column.header, sheets.relations[view.sheet]
+            check = check_rejoin(relation, tables, view, only=header) if column.gathered is None else None
+            if check is not None and check.different:
+                first = check.differences[0]
+                places = [
+                    f"tables.{table.name}.columns.{one.name}"
+                    for table in design.tables_of(view.sheet)
+                    for one in table.columns
+                    if header in one.sources
+                ]
+                what = f"{first.place} says '{first.expected}', and the tables would give back '{first.found}'"
+                hint = "correct the formula, or write store = true"
+                return DesignError((places or [f"sheets.{view.sheet}"])[0], what, hint)
+    return DesignError(f"sheets.{tables.views[0].sheet}", "some of its cells would be in no account", "draft it again")
+
+
+def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
+    return _with_target(prove_tables(design, sheets, tables), sheets, tables, target, progress)
+
+
+def _with_target(proof: Proof, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
+    """The proof of the tables, and that the target holds them and gives the sheets back."""
+    progress("proving", 0, 1)
+    target.check_held()
+    structure = check_structure(*target.structure(tables))
+    expected = {table.name: target.expected(table) for table in tables.tables}
+    checks = [
+        _unless_torn(structure, "the tables", lambda: check_stored(tables, expected, target.read(tables))),
+        structure,
+        *(
+            _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
+            for view in tables.views
+        ),
+    ]
+    return Proof((*proof.checks, *checks), proof.ledgers, proof.rows)
+
+
+def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
+    order = target.order(tables.by_name[view.base])
+    return check_view(view, tables, sheets.relations, order, lambda: target.view(view, tables))
+
+
+def _unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:
+    """The check; what cannot be read because somebody changed the structure is a difference and no error."""
+    try:
+        return check()
+    except TargetError as error:
+        if not structure.different:
+            raise
+        return Check(f"{what} can be read", 1, "parts", 1, (Difference(what, "its rows", error.what),))
+
+
+def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
+    """Whether the tables, before they go anywhere, give the sheets back, and where every cell went."""
+    views = {view.sheet: view for view in tables.views}
+    plans = {sheet.name: sheet for sheet in design.sheets}
+    checks = []
+    members: dict[int, tuple[Grid, list[Member]]] = {}
+    for name, grid in sheets.grids.items():
+        family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
+        for one in family:
+            if any(column.own for column in sheets.relations[one].columns):
+                checks.append(check_cells(grid, sheets.relations[one]))
+            checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
+            _, of_grid = members.setdefault(id(grid), (grid, []))
+            of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
+    rows = sum(sheets.relations[name].row_count for name in sheets.grids)
+    return Proof(tuple(checks), tuple(ledger(grid, some) for grid, some in members.values()), rows)

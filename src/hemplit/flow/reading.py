@@ -1,0 +1,188 @@
+"""Files → grids → relations: the sheets that are given, and those that a design names."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit import files
+from hemplit.core import shape, study
+from hemplit.core.draft.naming import unused
+from hemplit.core.shape import CORRECTIONS
+from hemplit.core.study.dependencies import silent
+from hemplit.core.tables.same import kinds_united
+from hemplit.core.texts.words import snake, words
+from hemplit.errors import DesignError, InputError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
+
+    from hemplit.core.model.design import Design, SheetPlan
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.progress import Progress
+    from hemplit.core.model.relation import Kind, Relation
+    from hemplit.core.shape import Shaped
+#: What worksheets are called that nobody has named.
+NO_NAMES = frozenset("sheet tabelle feuille hoja blatt table".split())
+
+
+@dataclass(frozen=True)
+class Sheets:
+    """Sheets that were read and shaped, each under the name by which a design speaks of it.
+
+    ``parents`` names, for each relation that was taken out of another, that other; it has no grid of its own.
+    ``notes`` are worth saying before anything else, such as which sheets hold no table.
+    """
+
+    grids: Mapping[str, Grid]
+    relations: Mapping[str, Relation]
+    parents: Mapping[str, str] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+
+
+def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
+    """Reads and shapes all sheets of the files; ``uncorrected`` leaves every spelling as it is.
+
+    Raises ``InputError`` for the first that cannot be read.
+    """
+    grids: dict[str, Grid] = {}
+    taken: set[tuple[Path, str | None]] = set()
+    twice: list[str] = []
+    for path in paths:
+        progress(f"reading {path}", 0, 1)
+        found = files.read(path)
+        for grid in found:
+            place = Path(grid.source.path).absolute(), grid.source.sheet
+            if place in taken:
+                twice.append(f"{grid.source.title} was given twice and is read once")
+                continue
+            taken.add(place)
+            given = Path(grid.source.path)
+            stem = _stem(given)
+            several = sum(other.source.path == grid.source.path for other in found) > 1
+            own = words(grid.source.sheet or "") if several else ()
+            # A worksheet has its own name, unless that is none or another has it.
+            alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
+            grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
+    sheets = shape_grids(grids, progress, uncorrected=uncorrected)
+    return replace(sheets, notes=(*twice, *sheets.notes))
+
+
+def _stem(path: Path) -> tuple[str, ...]:
+    """The words for a sheet: from the file name, of a pattern from its whole words, else from the folder.
+
+    >>> _stem(Path("yard/jobs-2026-0*.csv")), _stem(Path("haul-outs/2026-0*.csv")), _stem(Path("Crew Roster.xlsx"))
+    (('jobs',), ('haul', 'outs'), ('crew', 'roster'))
+    """
+    before, starred, _ = path.name.split(".")[0].partition("*")
+    if not starred:
+        return words(before) or words(path.parent.name)
+    return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
+
+
+def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
+    """The relations of the grids, which come by the names of their sheets; a sheet without a table is left out.
+
+    Raises ``InputError`` if there is only that one.
+    """
+    shaped: dict[str, tuple[Grid, Shaped]] = {}
+    notes: list[str] = []
+    for name, grid in grids.items():
+        progress(f"shaping {grid.source.title}", 0, 1)
+        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
+        try:
+            tables = shape.shape(grid, CORRECTIONS if uncorrected else ())
+        except InputError as error:
+            if len(grids) == 1:
+                raise
+            notes.append(f"{error.where}: {error.what}; this sheet is left out")
+            continue
+        for one in tables:
+            title = one.relation.source.title
+            notes += [f"{title}: {cut}" for cut in study.limits(len(one.relation.columns))]
+            shaped[unused(name, shaped, "sheet")] = (grid, one)
+    if not shaped:
+        raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
+    return replace(_sheets(shaped), notes=tuple(notes))
+
+
+def _sheets(shaped: Mapping[str, tuple[Grid, Shaped]], names: Mapping[tuple[str, str], str] | None = None) -> Sheets:
+    """All relations under names of their own; ``names`` has those that a design gives to parts of a sheet."""
+    relations: dict[str, Relation] = {}
+    parents: dict[str, str] = {}
+    taken = {*shaped, *(names or {}).values()}
+    for name, (_, one) in shaped.items():
+        relations[name] = one.relation
+        for part, child in one.children:
+            given = (names or {}).get((name, part)) or unused(f"{name}_{snake(words(part))}", taken, "part")
+            taken.add(given)
+            relations[given] = child
+            parents[given] = name
+    return Sheets({name: grid for name, (grid, _) in shaped.items()}, relations, parents)
+
+
+def read_as_it_is(path: str) -> Relation:
+    """The relation of the one sheet of a file with every text unchanged; the first row is the header."""
+    grids = files.read(path)
+    if len(grids) > 1:
+        names = ", ".join(str(grid.source.sheet) for grid in grids)
+        raise InputError(path, f"it has {len(grids)} sheets ({names})", "save the one that is meant by itself")
+    return shape.take_as_it_is(grids[0])
+
+
+def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheets:
+    """Reads the sheets that a design names, and shapes them by its steps and kinds."""
+    shaped: dict[str, tuple[Grid, Shaped]] = {}
+    known: dict[str, dict[str | None, Grid]] = {}
+    notes: list[str] = []
+    parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
+    for sheet in design.sheets:
+        if not sheet.is_read:
+            continue
+        path = str(folder / sheet.file)
+        if path not in known:
+            progress(f"reading {path}", 0, 1)
+            known[path] = {grid.source.sheet: grid for grid in files.read(path)}
+        if sheet.sheet not in known[path]:
+            known[path] |= {grid.source.sheet: grid for grid in files.read(path, apart=True)}
+        if sheet.sheet not in known[path]:
+            raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
+        grid = known[path][sheet.sheet]
+        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
+        shaped[sheet.name] = (grid, shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts)))
+    sheets = replace(_sheets(shaped, parts), notes=tuple(dict.fromkeys(notes)))
+    for sheet in design.sheets:
+        if sheet.unites:
+            continue
+        if sheet.name not in sheets.relations:
+            raise DesignError(
+                f"sheets.{sheet.name}", f"no step of '{sheet.of}' takes '{sheet.part}' out of it", "delete it"
+            )
+        names = sheets.relations[sheet.name].names
+        unknown = next((header for header in sheet.leave_out if header not in names), None)
+        if unknown is not None:
+            what = f"{sheets.relations[sheet.name].source.title} has no column '{unknown}'"
+            raise DesignError(f"sheets.{sheet.name}.leave_out", what, nearest(unknown, names))
+    for name, parent in sheets.parents.items():
+        if not design.tables_of(name):
+            raise DesignError(
+                f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "strike that step"
+            )
+    return sheets
+
+
+def _decided_kinds(
+    design: Design, sheet: SheetPlan, parts: Mapping[tuple[str, str], str]
+) -> dict[tuple[str, str], Kind]:
+    names = {"": sheet.name} | {part: name for (of, part), name in parts.items() if of == sheet.name}
+    united = {("", header): kind for header, kind in kinds_united(design, sheet.name)}
+    return united | {
+        (part, header): column.kind
+        for part, name in names.items()
+        for table in design.tables_of(name)
+        for column in table.columns
+        if column.kind is not None
+        for header in column.sources
+    }
