@@ -29,6 +29,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/dependencies.py
 	$(BIN)/python benchmarks/wide_sheets.py
 	$(BIN)/python benchmarks/judgement.py
+	$(BIN)/python benchmarks/together.py
 
 shots: $(READY)
 	scripts/shots.sh

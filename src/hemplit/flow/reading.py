@@ -15,6 +15,7 @@ from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, words
 from hemplit.errors import DesignError, InputError, nearest
+from hemplit.flow.at_once import at_once
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
@@ -50,9 +51,10 @@ def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool
     grids: dict[str, Grid] = {}
     taken: set[tuple[Path, str | None]] = set()
     twice: list[str] = []
-    for path in paths:
-        progress(f"reading {path}", 0, 1)
-        found = files.read(path)
+    paths = list(paths)
+    progress(f"reading {paths[0] if paths else ''}", 0, len(paths))
+    for number, found in enumerate(at_once(files.read, paths), 1):
+        progress("reading sheets", number, len(paths))
         for grid in found:
             place = Path(grid.source.path).absolute(), grid.source.sheet
             if place in taken:
@@ -89,15 +91,20 @@ def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncor
     """
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     notes: list[str] = []
-    for name, grid in grids.items():
-        progress(f"shaping {grid.source.title}", 0, 1)
-        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
+
+    def made(grid: Grid) -> tuple[Shaped, ...] | InputError:
         try:
-            tables = shape.shape(grid, CORRECTIONS if uncorrected else ())
+            return shape.shape(grid, CORRECTIONS if uncorrected else ())
         except InputError as error:
+            return error
+
+    for (name, grid), tables in zip(grids.items(), at_once(made, list(grids.values())), strict=True):
+        progress(f"shaped {grid.source.title}", 0, 1)
+        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
+        if isinstance(tables, InputError):
             if len(grids) == 1:
-                raise
-            notes.append(f"{error.where}: {error.what}; this sheet is left out")
+                raise tables
+            notes.append(f"{tables.where}: {tables.what}; this sheet is left out")
             continue
         for one in tables:
             title = one.relation.source.title

@@ -16,6 +16,7 @@ from hemplit.core.tables.same import with_united
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.read import from_toml, text_of
 from hemplit.errors import InputError
+from hemplit.flow.at_once import at_once
 from hemplit.flow.reading import Sheets, read_for
 
 if TYPE_CHECKING:
@@ -32,10 +33,17 @@ DEPTH = 2
 
 def findings(sheets: Sheets, progress: Progress = silent, depth: int | None = DEPTH) -> dict[str, Findings]:
     """What the study of each sheet shows, under the name of the sheet; as deep as a draft needs it."""
-    return {
-        name: study_relation(relation, depth if len(relation.columns) <= study.WIDE or depth != DEPTH else 1, progress)
-        for name, relation in sheets.relations.items()
-    }
+    relations = list(sheets.relations.values())
+    told = progress if len(relations) == 1 else silent
+
+    def studied(relation: Relation) -> Findings:
+        return study_relation(relation, depth if len(relation.columns) <= study.WIDE or depth != DEPTH else 1, told)
+
+    found = {}
+    for number, (name, one) in enumerate(zip(sheets.relations, at_once(studied, relations), strict=True), 1):
+        progress(f"studied {one.source.title}", number, len(relations))
+        found[name] = one
+    return found
 
 
 def study_relation(relation: Relation, depth: int | None, progress: Progress = silent) -> Findings:

@@ -99,7 +99,7 @@ def tell_apart(columns: Sequence[tuple[Codes, int]]) -> bool:
     """
     rows = np.flatnonzero(np.logical_and.reduce([codes != EMPTY for codes, _ in columns]))
     whole = reduce(combine, (Grouping(codes[rows], size) for codes, size in columns))
-    return len(np.unique(whole.codes)) == len(rows)
+    return int(np.bincount(whole.codes, minlength=1).max(initial=0)) <= 1
 
 
 def stack(parts: Sequence[tuple[Codes, pa.Array]]) -> tuple[Codes, pa.Array]:

@@ -37,12 +37,12 @@ def partners(own: Sequence[Cells], theirs: Sequence[Cells], *, alike: bool = Fal
     if alike:
         return _by_all([described(own)], [described(theirs)])
     rows = _by_all(own, theirs)
-    filled = np.array([codes != EMPTY for codes, _ in own])
-    patterns = np.unique(filled, axis=1).T if len(own) > 1 else ()
-    for pattern in patterns:
-        some = np.flatnonzero(pattern)
+    # Which cells of a row are filled, a bit for each.
+    filled = reduce(np.bitwise_or, ((codes != EMPTY).astype(np.int64) << place for place, (codes, _) in enumerate(own)))
+    for pattern in np.flatnonzero(np.bincount(filled)).tolist():
+        some = np.array([place for place in range(len(own)) if pattern >> place & 1])
         if 0 < len(some) < len(own):
-            these = (filled == pattern[:, None]).all(axis=0)
+            these = filled == pattern
             by_some = _by_all([own[place] for place in some.tolist()], [theirs[place] for place in some.tolist()])
             rows = np.where(these, by_some, rows)
     return rows

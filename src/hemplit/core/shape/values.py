@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 #: A number of so many digits may be a year, under which things are counted with so many digits; and other parts go
 #: past this digit only where they are no fraction.
 YEAR, PADDED, LAST_DIGIT = 4, 3, 9
+#: No book has more sections, and no register more entries of a year, than a person would number so.
+MOST_PARTS = 20_000
 
 
 def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -> Column:
@@ -57,6 +59,8 @@ def is_numbering(header: str, texts: Sequence[str]) -> bool:
     >>> is_numbering("No", [f"2.{part}" for part in range(1, 12)]), is_numbering("Key", ["1998.001", "1998.002"])
     (True, True)
     """
+    if len(texts) > MOST_PARTS:
+        return False
     parts = [text.partition(".")[::2] for text in texts]
     changed = any(fraction.endswith("0") for _, fraction in parts)
     even = len({len(fraction) for _, fraction in parts}) == 1

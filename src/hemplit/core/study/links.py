@@ -8,6 +8,7 @@ without zeros in front, in other capitals, and with the parts of a name in one c
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import reduce
 from itertools import pairwise, product
 from typing import TYPE_CHECKING
 
@@ -15,7 +16,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import first_rows, tell_apart, with_blank
+from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart, with_blank
 from hemplit.core.columns.partners import described, partners, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
@@ -268,9 +269,14 @@ def _link(child: str, columns: Sequence[Column], parent: str, key: Sequence[Colu
     own = [(column.codes, column.values) for column in columns]
     theirs = [(column.codes, column.values) for column in key]
     rows = partners(own, theirs, alike=alike)
-    said, _ = described(own)
+    if alike:
+        said, _ = described(own)
+        whole = with_blank(said, int(said.max(initial=0)) + 1)
+    else:
+        said = np.max([codes for codes, _ in own], axis=0)
+        whole = reduce(combine, (with_blank(codes, len(values)) for codes, values in own))
     filled = np.flatnonzero(said != EMPTY)
-    different = first_rows(with_blank(said[filled], int(said.max(initial=0)) + 1))
+    different = first_rows(Grouping(whole.codes[filled], whole.size))
     different = filled[different[different != EMPTY]]
     return Link(
         child,

@@ -76,7 +76,7 @@ def breaking_share(left: Grouping, right: Grouping) -> float:
     >>> breaking_share(Grouping(np.array([0, 0, 0, 1]), 2), Grouping(np.array([0, 0, 1, 1]), 2))
     0.5
     """
-    present = len(np.unique(left.codes))
+    present = int(np.count_nonzero(np.bincount(left.codes, minlength=left.size)))
     repeats = len(left.codes) - present
     if not repeats:
         return 1.0

@@ -44,7 +44,7 @@ def differs_in_a_sign(one: str, other: str) -> bool:
     >>> differs_in_a_sign("N01", "N02"), differs_in_a_sign("Loft A", "Loft B"), differs_in_a_sign("Teal", "Tael")
     (True, True, False)
     """
-    return any(told(one) != told(other) for told in (_signs, _numbers, _letters_alone))
+    return any(told(one) != told(other) for told in (_signs, _numbers)) or _differ_in_letters_alone(one, other)
 
 
 def sharing_a_half(texts: Sequence[str]) -> list[list[int]]:
@@ -81,8 +81,11 @@ def _signs(text: str) -> list[str]:
     return [letter for letter in text if not letter.isalnum() and not letter.isspace() and letter not in BETWEEN]
 
 
-def _letters_alone(text: str) -> list[str]:
-    return [word for word in re.findall(r"[^\W\d_]+", text.casefold()) if len(word) == 1]
+def _differ_in_letters_alone(one: str, other: str) -> bool:
+    """Whether the same words stand beside other letters; a space typed too early makes a letter stand alone in one."""
+    said, wanted = one.casefold().split(), other.casefold().split()
+    pairs = [pair for pair in zip(said, wanted, strict=False) if pair[0] != pair[1]]
+    return len(said) == len(wanted) and bool(pairs) and all(len(word) == 1 for pair in pairs for word in pair)
 
 
 def _numbers(text: str) -> tuple[list[str], list[str]]:
