@@ -115,3 +115,17 @@ def test_what_cannot_be_united_is_refused_in_a_line(folder: Path, old: str, new:
     design.write_text(text.replace(old, new), encoding="utf-8")
     ran = load(folder, "boats.design.toml")
     assert (ran.code, wanted in ran.err) == (2, True), ran.err
+
+
+def test_each_sheet_writes_its_dates_in_its_own_form(tmp_path: Path) -> None:
+    days = [(at, f"2026-{at % 12 + 1:02}-{at + 13}") for at in range(14)]
+    write(tmp_path, "yard.csv", "Boat Reg,Launched", [(f"MQ-{at:02}", day) for at, day in days])
+    dotted = [(f"MQ-{at:02}", ".".join(reversed(day.split("-"))), at * 3) for at, day in days[1:]]
+    write(tmp_path, "insured.csv", "Reg,Launched On,Premium", dotted)
+    assert load(tmp_path, sheets="yard insured").code == 0
+    assert rows(tmp_path, "SELECT count(*), count(launched) FROM boats") == [(14, 14)]
+    assert load(tmp_path, "boats.design.toml").code == 0
+    assert same_cells(tmp_path / "insured.csv", tmp_path / "boats.sqlite", "insured_sheet")
+    write(tmp_path, "insured.csv", "Reg,Launched On,Premium", [*dotted, ("", "30.12.2026", 8)])
+    ran = load(tmp_path, "boats.design.toml")
+    assert (ran.code, "insured.csv row 15" in ran.err) == (2, True), ran.err

@@ -262,3 +262,47 @@ def test_a_sheet_of_records_may_speak_of_a_thing_twice(tmp_path: Path) -> None:
     found, out = loaded(tmp_path, path, write(tmp_path, "lifts.csv", "Lift,Boat Reg,Next Boat Reg", lifts))
     assert [one[0] for one in found["lifts"]] == ["boats", "boats"]
     assert "stands in" not in out
+
+
+def months(folder: Path, **further: tuple[str, list[tuple[object, ...]]]) -> Path:
+    """A folder of lifts by month, of which May has a column more, and further files."""
+    lifts = folder / "lifts"
+    lifts.mkdir(exist_ok=True)
+    write(lifts, "2026-04.csv", "Lift,Boat Reg,Hours", [(at, BOATS[at % 6][0], at % 4 + 0.5) for at in range(1, 9)])
+    crane = [(at, at % 4 + 0.5, BOATS[at % 6][0], "AB"[at % 2]) for at in range(9, 17)]
+    write(lifts, "2026-05.csv", "Lift,Hours,Boat Reg,Crane", crane)
+    write(lifts, "2026-06.csv", "Lift,Boat Reg,Hours", [(at, BOATS[at % 6][0], at % 4 + 0.5) for at in range(17, 25)])
+    for name, (header, cells) in further.items():
+        write(lifts, f"{name}.csv", header, cells)
+    return lifts
+
+
+def test_months_of_which_one_has_a_column_more_are_one_table(tmp_path: Path) -> None:
+    ran = hemplit("load", months(tmp_path), "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "all 24 rows" in ran.out) == (0, True), ran.err
+    assert rows(tmp_path, 'SELECT count(*), count("Crane") FROM lifts_sheet') == [(24, 8)]
+
+
+def test_an_odd_file_is_told_and_the_rest_stays_together(tmp_path: Path) -> None:
+    folder = months(tmp_path, ropes=("Rope,Metres", [("hemp", 20), ("nylon", 40), ("wire", 60)]))
+    ran = hemplit("load", folder, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "ropes.csv: it has other columns than the 3 files beside it" in ran.err) == (0, True)
+    assert {*references(tmp_path / "yard.sqlite")} == {"lifts", "ropes", "hemplit_objects"}
+    months(tmp_path, sails=("Sail,Area", [("jib", 20), ("main", 40)]))
+    write(folder, "2027-01.csv", "Lift,Boat Reg,Hours", [(90, "MQ-11", 2.5)])
+    again = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path)
+    assert (again.code, "sails.csv has other columns than the files beside it" in again.out) == (1, True)
+    assert rows(tmp_path, "SELECT count(*) FROM lifts") == [(25,)]
+
+
+def test_a_broken_file_of_a_folder_is_left_out_only_when_asked(tmp_path: Path) -> None:
+    folder = months(tmp_path)
+    (folder / "2026-07.xlsx").write_bytes(b"no workbook at all")
+    ran = hemplit("load", folder, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "2026-07.xlsx" in ran.err, "--skip-broken" in ran.err) == (2, True, True)
+    asked = hemplit("load", folder, "--into", "yard.sqlite", "--skip-broken", folder=tmp_path)
+    assert (asked.code, "Nothing was lost" in asked.out) == (1, False)
+    assert "On purpose: 2026-07.xlsx (this is not a workbook) not read" in " ".join(asked.out.split())
+    again = ["yard.design.toml", "--into", "yard.sqlite"]
+    assert hemplit("prove", *again, folder=tmp_path).code == 2
+    assert hemplit("prove", *again, "--skip-broken", folder=tmp_path).code == 1

@@ -7,6 +7,7 @@ import csv
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.cli import options
 from hemplit.errors import DONE
 
 if TYPE_CHECKING:
@@ -44,6 +45,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     wishes.add_argument(
         "--dates", action="store_true", help="a table of dates with year, quarter, month, week, weekday"
     )
+    options.skip_broken(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -74,7 +76,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     out = Path(given.out) if given.out else flow.default_design_path(given.sheets[0])
     flow.check_place(out, over_edited=True)
-    sheets = flow.read(given.sheets, screen.progress)
+    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken)
     for note in sheets.notes:
         screen.note(note)
     wishes = Wishes(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.cli import options
 from hemplit.errors import DONE, LOOK_AT_IT, InputError
 
 if TYPE_CHECKING:
@@ -28,6 +29,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="replace the tables that Hemplit made in a database that is there already; others stay",
     )
+    options.skip_broken(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -43,9 +45,15 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if designs and len(given.inputs) > 1:
         raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
     if designs:
-        loaded = flow.load_design(Path(designs[0]), given.into, replace_target=given.replace, progress=screen.progress)
+        loaded = flow.load_design(
+            Path(designs[0]),
+            given.into,
+            replace_target=given.replace,
+            skip_broken=given.skip_broken,
+            progress=screen.progress,
+        )
     else:
-        sheets = flow.read(given.inputs, screen.progress)
+        sheets = flow.read(given.inputs, screen.progress, skip_broken=given.skip_broken)
         for note in sheets.notes:
             screen.note(note)
         loaded = flow.load_sheets(sheets, given.into, replace_target=given.replace, progress=screen.progress)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.cli import options
 from hemplit.errors import DONE
 
 if TYPE_CHECKING:
@@ -24,6 +25,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         metavar="SHEET",
         help="a sheet, a workbook, FILE.xlsx#WORKSHEET, a folder of sheets, or a pattern such as 'haul-outs/*.csv'",
     )
+    options.skip_broken(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -31,7 +33,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each sheet."""
     from hemplit import flow
 
-    sheets = flow.read(given.sheets, screen.progress)
+    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken)
     found = flow.findings(sheets, screen.progress)
     together = flow.together(sheets, found)
     screen.close()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.cli import options
 from hemplit.errors import DONE, LOOK_AT_IT
 
 if TYPE_CHECKING:
@@ -21,6 +22,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument("design", metavar="DESIGN", help="the design that was loaded")
     parser.add_argument("--into", required=True, metavar="TARGET", help="the database it was loaded into")
+    options.skip_broken(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -28,7 +30,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the proof."""
     from hemplit import flow
 
-    loaded = flow.prove_design(Path(given.design), given.into, screen.progress)
+    loaded = flow.prove_design(Path(given.design), given.into, screen.progress, skip_broken=given.skip_broken)
     screen.close()
     for note in loaded.sheets.notes:
         screen.note(note)

@@ -5,6 +5,7 @@ Nothing is given a meaning here: a reader hands on every cell with its place.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,18 +18,20 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Grid
 
+__all__ = ["ENDINGS", "FORMATS", "is_pattern", "read"]
+
 FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
 
 
-def read(path: str, *, apart: bool = False) -> tuple[Grid, ...]:
+def read(path: str, *, apart: bool = False, skip_broken: bool = False) -> tuple[Grid, ...]:
     """All sheets with content of a file, or of the files of a folder or a pattern, those of the same columns as one.
 
-    ``apart`` gives each worksheet of a workbook by itself. Raises ``InputError`` if there is no such file or it is not
-    what its name says.
+    ``apart`` gives each worksheet of a workbook by itself; ``skip_broken`` leaves out the files of a folder that cannot
+    be read, and notes it. Raises ``InputError`` if there is no such file or it is not what its name says.
     """
     try:
-        found = _read(path)
+        found = _read(path, skip_broken=skip_broken)
         return found if apart or len({grid.source.path for grid in found}) != 1 else of_one_layout(found)
     except OSError as error:
         hint = "close it in other programs and try again"
@@ -39,17 +42,17 @@ def read(path: str, *, apart: bool = False) -> tuple[Grid, ...]:
         raise InputError(path, f"this is no name of a file ({error})", "correct the name") from error
 
 
-def _read(path: str) -> tuple[Grid, ...]:
+def _read(path: str, *, skip_broken: bool) -> tuple[Grid, ...]:
     file, sign, sheet = path.rpartition("#")
     if sign and not Path(path).exists() and Path(file).is_file():
         return _one_sheet(file, sheet)
     if is_pattern(path):
-        return _read_all(path, path, matching(path))
+        return _read_all(path, path, matching(path), skip_broken=skip_broken)
     if Path(path).is_dir():
         files = [file for file in matching(str(Path(path) / "*")) if Path(file).suffix.lower() in ENDINGS]
         endings = {Path(file).suffix for file in files}
         pattern = str(Path(path) / ("*" + endings.pop() if len(endings) == 1 else "*"))
-        return _read_all(path, pattern, files)
+        return _read_all(path, pattern, files, skip_broken=skip_broken)
     return _read_file(path)
 
 
@@ -61,10 +64,23 @@ def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
     return (found[sheet],)
 
 
-def _read_all(path: str, pattern: str, files: Sequence[str]) -> tuple[Grid, ...]:
+def _read_all(path: str, pattern: str, files: Sequence[str], *, skip_broken: bool) -> tuple[Grid, ...]:
     if not files:
         raise InputError(path, "there is no sheet of that name", f"these are read: {', '.join(ENDINGS)}")
-    grids = [grid for file in files for grid in _read_file(file)]
+    grids: list[Grid] = []
+    broken: list[InputError] = []
+    for file in files:
+        try:
+            grids += _read_file(file)
+        except InputError as error:
+            broken.append(error)
+            if not skip_broken:
+                hint = f"{error.hint}; or go on without it with --skip-broken" if error.hint else "--skip-broken"
+                raise InputError(error.where, error.what, hint if len(files) > 1 else error.hint) from error
+    if not grids:
+        raise broken[0]
+    skipped = tuple(f"{Path(error.where).name} ({error.what})" for error in broken)
+    grids[0] = replace(grids[0], skipped=skipped)
     return together(pattern, grids) if len(files) > 1 else tuple(grids)
 
 

@@ -1,7 +1,8 @@
 """Several files or worksheets of the same columns → one grid, in their order, each row knowing where it was.
 
-The columns may stand in another order in each file; they are put into the order of the first. Each file's rows come
-whole, headers and titles too, so that every cell keeps its place and shaping finds what to do with it.
+The columns may stand in another order in each file, and some may have one more; they are put into the order of the
+first. Each file's rows come whole, headers and titles too, so that every cell keeps its place and shaping finds what to
+do with it.
 """
 
 from __future__ import annotations
@@ -20,13 +21,15 @@ from hemplit.core.shape.looks import DEEPEST, MONTHS, header_row
 from hemplit.core.shape.working import stacked, start
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
 
     from hemplit.core.model.grid import GridColumn
 
 
 #: Stands for all worksheets of one layout; no worksheet can be called so.
 ALL = "*"
+#: So large a share of the columns may be in some of the files only.
+MORE = 0.25
 
 
 def is_pattern(path: str) -> bool:
@@ -42,21 +45,50 @@ def matching(pattern: str) -> list[str]:
 
 
 def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
-    """The grids, those of the same columns in one; ``pattern`` is the name under which they were asked for."""
-    groups: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
-    for grid in grids:
-        names = _header(grid)
-        groups.setdefault(frozenset(names) if names else frozenset({grid.source.title}), []).append((grid, names))
+    """The grids, those of the same columns in one; ``pattern`` is the name under which they were asked for.
+
+    Where not all are of the same columns, the most have the pattern's name, and the odd ones their own, with a note.
+    """
+    groups = _of_same_columns(grids, lambda grid: Path(grid.source.path).stem)
+    most = max(groups, key=len)
     made: list[Grid] = []
-    for group in groups.values():
+    for group in groups:
         paths = [grid.source.path for grid, _ in group]
         one_each = len(set(paths)) == len(paths)
-        name = pattern if len(groups) == 1 else _pattern_of(paths, [grid.source.path for grid in grids])
+        whole = len(groups) == 1 or (group is most and len(group) > len(grids) - len(group))
+        # Next year's files may begin otherwise than all that are there, so that most files have the whole pattern.
+        name = pattern if whole else _pattern_of(paths, [grid.source.path for grid in grids])
         if len(group) > 1 and one_each and name:
             made.append(_stacked(name, group))
+        elif len(most) > len(grids) - len(most):
+            odd = f"it has other columns than the {len(most)} files beside it, and is a sheet of its own"
+            made += [replace(grid, notes=(*grid.notes, odd)) if one_each else grid for grid, _ in group]
         else:
             made += [grid for grid, _ in group]
     return tuple(made)
+
+
+def _of_same_columns(grids: Sequence[Grid], name_of: Callable[[Grid], str]) -> list[list[tuple[Grid, list[str]]]]:
+    """The grids with their headers, those together that have the same; or nearly, if their names make a series."""
+    groups: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
+    for grid in grids:
+        header = _header(grid)
+        groups.setdefault(frozenset(header) if header else frozenset({grid.source.title}), []).append((grid, header))
+    order = {id(grid): place for place, grid in enumerate(grids)}
+    made: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
+    for names, group in sorted(groups.items(), key=lambda one: (-len(one[1]), order[id(one[1][0][0])])):
+        main = next((known for known in made if _nearly_same(known, names)), None)
+        if main is not None and _is_series([name_of(grid) for grid, _ in (*made[main], *group)]):
+            made[main] = sorted((*made[main], *group), key=lambda part: order[id(part[0])])
+        else:
+            made[names] = group
+    return sorted(made.values(), key=lambda group: order[id(group[0][0])])
+
+
+def _nearly_same(one: frozenset[str], other: frozenset[str]) -> bool:
+    """Whether one has all the columns of the other, and few more."""
+    more = len(one ^ other)
+    return (one < other or other < one) and len(one & other) > 1 and more <= max(MORE * len(one | other), 1)
 
 
 def of_one_layout(grids: Sequence[Grid]) -> tuple[Grid, ...]:
@@ -64,12 +96,9 @@ def of_one_layout(grids: Sequence[Grid]) -> tuple[Grid, ...]:
 
     Two lists under the same headers are two lists, as long as their names say so: Units, Departments.
     """
-    groups: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
-    for grid in grids:
-        names = _header(grid)
-        if len(names) > 1 and len(set(names)) == len(names):
-            groups.setdefault(frozenset(names), []).append((grid, names))
-    series = [group for group in groups.values() if _is_series([str(grid.source.sheet) for grid, _ in group])]
+    groups = _of_same_columns(grids, lambda grid: str(grid.source.sheet))
+    usable = [group for group in groups if all(len(names) > 1 and len({*names}) == len(names) for _, names in group)]
+    series = [group for group in usable if _is_series([str(grid.source.sheet) for grid, _ in group])]
     if len(series) != 1:
         return tuple(grids)
     inside = {id(grid) for grid, _ in series[0]}
@@ -120,9 +149,10 @@ def _header(grid: Grid) -> list[str]:
 
 
 def _stacked(name: str, group: Sequence[tuple[Grid, list[str]]]) -> Grid:
-    first = [text for text in group[0][1] if text]
-    width = max(len(grid.columns) for grid, _ in group)
-    orders = [_order(names, first, len(grid.columns), width) for grid, names in group]
+    first = list(dict.fromkeys(text for _, names in group for text in names if text))
+    orders = [_order(names, first, len(grid.columns)) for grid, names in group]
+    width = max(map(len, orders))
+    orders = [order + [None] * (width - len(order)) for order in orders]
     counts = [grid.row_count for grid, _ in group]
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).tolist()
     columns = tuple(
@@ -140,15 +170,14 @@ def _stacked(name: str, group: Sequence[tuple[Grid, list[str]]]) -> Grid:
     taken = ", ".join(dict.fromkeys(grid.source.taken_as for grid, _ in group if grid.source.taken_as))
     parts = tuple((grid.source.path, offset) for (grid, _), offset in zip(group, starts, strict=True))
     source = Source(name, taken_as=f"{len(group)} files" + (f", {taken}" if taken else ""), parts=parts)
-    return Grid(source, columns, sum(counts), tuple(merged), tuple(too_long), tuple(notes))
+    skipped = tuple(one for grid, _ in group for one in grid.skipped)
+    return Grid(source, columns, sum(counts), tuple(merged), tuple(too_long), tuple(notes), skipped)
 
 
-def _order(names: Sequence[str], first: Sequence[str], own: int, width: int) -> list[int | None]:
+def _order(names: Sequence[str], first: Sequence[str], own: int) -> list[int | None]:
     """For each place of the result the column of this file that belongs there, None where it has none."""
-    order: list[int | None] = [names.index(name) for name in first]
-    rest = [column for column in range(own) if column not in order]
-    order += rest
-    return order + [None] * (width - len(order))
+    order: list[int | None] = [names.index(name) if name in names else None for name in first]
+    return order + [column for column in range(own) if column not in order]
 
 
 def _cells(grid: Grid, place: int | None) -> tuple[GridColumn | None, int]:

@@ -61,7 +61,7 @@ class Loaded:
     def needs_a_look(self) -> bool:
         """Whether a person must look at it: it is not proven, was told of something, or rows of data are left out."""
         torn = any(row.step == Act.LONG_ROWS for ledger in self.proof.ledgers for row in ledger.rows)
-        return not self.proof.holds or bool(self.told) or torn
+        return not self.proof.holds or bool(self.told) or torn or bool(self.proof.skipped)
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------
@@ -76,25 +76,27 @@ def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: 
     return _with_left_out(loaded, target)
 
 
-def load_design(path: Path, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
+def load_design(
+    path: Path, target: str, *, replace_target: bool, skip_broken: bool = False, progress: Progress = silent
+) -> Loaded:
     """Loads what a design file says, and proves."""
     place = _free_target(target, replace_target)
     text = text_of(path)
     design = from_toml(text, str(path))
     try:
-        sheets = read_for(design, path.parent, progress)
+        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
         return _with_left_out(_load(design, sheets, place, progress, over=replace_target), target)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
 
 
-def prove_design(path: Path, target: str, progress: Progress = silent) -> Loaded:
+def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_broken: bool = False) -> Loaded:
     """Proves a design against what the target holds now."""
     place = _target(target)
     text = text_of(path)
     design = from_toml(text, str(path))
     try:
-        sheets = read_for(design, path.parent, progress)
+        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
         tables = split(design, sheets.relations)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
@@ -205,7 +207,7 @@ def _with_target(proof: Proof, sheets: Sheets, tables: Tables, target: Target, p
             for view in tables.views
         ),
     ]
-    return Proof((*proof.checks, *checks), proof.ledgers, proof.rows)
+    return replace(proof, checks=(*proof.checks, *checks))
 
 
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
@@ -238,4 +240,5 @@ def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
             _, of_grid = members.setdefault(id(grid), (grid, []))
             of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
     rows = sum(sheets.relations[name].row_count for name in sheets.grids)
-    return Proof(tuple(checks), tuple(ledger(grid, some) for grid, some in members.values()), rows)
+    ledgers = tuple(ledger(grid, some) for grid, some in members.values())
+    return Proof(tuple(checks), ledgers, rows, tuple(one for grid, _ in members.values() for one in grid.skipped))

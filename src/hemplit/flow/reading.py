@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit import files
 from hemplit.core import shape, study
 from hemplit.core.draft.naming import unused
+from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import kinds_united
@@ -43,8 +45,11 @@ class Sheets:
     notes: tuple[str, ...] = ()
 
 
-def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
-    """Reads and shapes all sheets of the files; ``uncorrected`` leaves every spelling as it is.
+def read(
+    paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool = False, skip_broken: bool = False
+) -> Sheets:
+    """Reads and shapes all sheets of the files; ``uncorrected`` leaves every spelling as it is, ``skip_broken`` leaves
+    out the files of a folder that cannot be read.
 
     Raises ``InputError`` for the first that cannot be read.
     """
@@ -53,7 +58,7 @@ def read(paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool
     twice: list[str] = []
     paths = list(paths)
     progress(f"reading {paths[0] if paths else ''}", 0, len(paths))
-    for number, found in enumerate(at_once(files.read, paths), 1):
+    for number, found in enumerate(at_once(partial(files.read, skip_broken=skip_broken), paths), 1):
         progress("reading sheets", number, len(paths))
         for grid in found:
             place = Path(grid.source.path).absolute(), grid.source.sheet
@@ -100,7 +105,7 @@ def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncor
 
     for (name, grid), tables in zip(grids.items(), at_once(made, list(grids.values())), strict=True):
         progress(f"shaped {grid.source.title}", 0, 1)
-        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
+        notes += _notes(grid)
         if isinstance(tables, InputError):
             if len(grids) == 1:
                 raise tables
@@ -139,10 +144,11 @@ def read_as_it_is(path: str) -> Relation:
     return shape.take_as_it_is(grids[0])
 
 
-def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheets:
+def read_for(design: Design, folder: Path, progress: Progress = silent, *, skip_broken: bool = False) -> Sheets:
     """Reads the sheets that a design names, and shapes them by its steps and kinds."""
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     known: dict[str, dict[str | None, Grid]] = {}
+    beside: dict[str, list[Grid]] = {}
     notes: list[str] = []
     parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
     for sheet in design.sheets:
@@ -151,14 +157,20 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
         path = str(folder / sheet.file)
         if path not in known:
             progress(f"reading {path}", 0, 1)
-            known[path] = {grid.source.sheet: grid for grid in files.read(path)}
+            # Where a pattern stands for several layouts, the one of most files has its name and goes last.
+            found = sorted(files.read(path, skip_broken=skip_broken), key=lambda grid: grid.source.path == path)
+            known[path] = {grid.source.sheet: grid for grid in found}
+            beside[path] = [grid for grid in found if files.is_pattern(path) and grid.source.path != path]
         if sheet.sheet not in known[path]:
             known[path] |= {grid.source.sheet: grid for grid in files.read(path, apart=True)}
         if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
         grid = known[path][sheet.sheet]
-        notes += [f"{grid.source.title}: {note}" for note in grid.notes]
-        shaped[sheet.name] = (grid, shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts)))
+        notes += _notes(grid)
+        made = shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts))
+        told = tuple(_not_taken(one) for one in beside.get(path, ()) if not _takes(design, folder, one))
+        made = replace(made, relation=replace(made.relation, told=(*made.relation.told, *told)))
+        shaped[sheet.name] = (grid, made)
     sheets = replace(_sheets(shaped, parts), notes=tuple(dict.fromkeys(notes)))
     for sheet in design.sheets:
         if sheet.unites:
@@ -178,6 +190,22 @@ def read_for(design: Design, folder: Path, progress: Progress = silent) -> Sheet
                 f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "strike that step"
             )
     return sheets
+
+
+def _notes(grid: Grid) -> list[str]:
+    """What is worth saying of a grid."""
+    skipped = [f"not read: {one}" for one in grid.skipped]
+    return [f"{grid.source.title}: {note}" for note in (*skipped, *grid.notes)]
+
+
+def _takes(design: Design, folder: Path, grid: Grid) -> bool:
+    """Whether a sheet of the design is that file."""
+    return any(str(folder / sheet.file) == grid.source.path for sheet in design.sheets if sheet.is_read)
+
+
+def _not_taken(grid: Grid) -> Doubt:
+    what = f"{grid.source.title} has other columns than the files beside it, and no sheet of the design takes it"
+    return Doubt(what, (), "draft it, or put it into another folder")
 
 
 def _decided_kinds(

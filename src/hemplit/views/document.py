@@ -240,6 +240,7 @@ def proof(given: Proof) -> dict[str, Any]:
     """What was compared, and where every cell went."""
     return {
         "proven": given.holds,
+        "skipped": list(given.skipped),
         "checks": [
             {
                 "what": check.what,

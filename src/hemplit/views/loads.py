@@ -66,11 +66,12 @@ def show_proof(console: Console, proof: Proof, left_out: str = "") -> None:
             (changed, f"{counted(changed, 'cell')} changed"),
             (rows, f"{counted(rows, 'row')} left out"),
             (cells, f"{counted(cells, 'cell')} left out by the design"),
+            (len(proof.skipped), f"{', '.join(proof.skipped)} not read"),
         )
         if many
     ]
     rest = f" On purpose: {', '.join(said)}; see above." if said else " Nothing was lost."
-    console.print(f"[{GOOD}]Verified:[/] {_rebuilt(proof)}.{rest}")
+    console.print(f"[{GOOD}]Verified:[/] {_rebuilt(proof)}.{plain(rest)}")
 
 
 def _rebuilt(proof: Proof) -> str:

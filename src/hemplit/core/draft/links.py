@@ -110,6 +110,24 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
 
 
+def why_not(one: Link, chosen: Link, findings: Mapping[str, Findings]) -> str:
+    """Why a column does not refer to what a link says, but to what was chosen for it."""
+    facts = [findings[one.child].by_name[name] for name in one.headers]
+    facts += [findings[one.parent].by_name[name] for name in one.key]
+    measured = next((each for each in facts if _is_measure(each)), None)
+    if measured is not None:
+        return f"'{measured.name}' measures something"
+    if _is_meant(one, findings):
+        if _is_named(chosen) and not _is_named(one):
+            return "no header speaks of it"
+        if _lists(chosen, findings) and not _lists(one, findings):
+            return "its rows speak of such things, and list none"
+        return "it has fewer of the values, or lists more that is not spoken of"
+    if not _is_named(one) and not any(_speaks_for_itself(each, one) for each in facts[: len(one.headers)]):
+        return "no header speaks of it, and values such as these stand in every list"
+    return "both name their own rows by it" if _is_unique(one, findings) else "too few of the values stand there"
+
+
 def _is_measure(facts: ColumnFacts) -> bool:
     said = words(facts.name)
     return facts.kind.word != "text" and bool(MEASURE.intersection(said)) and not is_identifier(said[-1:])

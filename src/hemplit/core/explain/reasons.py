@@ -10,6 +10,7 @@ import numpy as np
 from hemplit.core.design import resolve
 from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_not_deciding
+from hemplit.core.explain.across import why_across
 from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, lead_of, through
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.grid import EMPTY
@@ -178,7 +179,9 @@ def of_column(
     facts = found.by_name[header]
     listed = design.united(table.sheet) is not None
     considered = () if listed else _column_considered(design, table, column, facts, found)
-    return Reasons(place, _column_title(table, column, header), _column_evidence(column, facts), considered)
+    known, others = why_across(design, table, column, findings, relations) if not listed else ([], [])
+    evidence = (*known, *_column_evidence(column, facts))
+    return Reasons(place, _column_title(table, column, header), evidence, (*others, *considered))
 
 
 def _column_title(table: TablePlan, column: ColumnPlan, header: str) -> str:

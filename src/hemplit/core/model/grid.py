@@ -117,7 +117,7 @@ class Grid:
     """All cells of one sheet, column by column; the first row of the sheet is row 0.
 
     ``merged`` are the merged ranges; ``too_long`` the rows of a text file that have more cells than its lines usually
-    have; ``notes`` what the reader found worth saying.
+    have; ``notes`` what the reader found worth saying; ``skipped`` the files beside it that were left out when asked.
     """
 
     source: Source
@@ -126,6 +126,7 @@ class Grid:
     merged: tuple[Range, ...] = ()
     too_long: tuple[int, ...] = ()
     notes: tuple[str, ...] = ()
+    skipped: tuple[str, ...] = ()
 
     @property
     def cell_count(self) -> int:

@@ -97,6 +97,8 @@ class Proof:
     ledgers: tuple[Ledger, ...]
     rows: int = 0
     """How many rows the sheets have as shaped."""
+    skipped: tuple[str, ...] = ()
+    """Files beside the sheets that could not be read, and were left out when asked."""
 
     @property
     def holds(self) -> bool:

@@ -102,7 +102,7 @@ def _spans(working: Working, top: Sequence[Sequence[str]], upper: int, lower: in
 def _joined(working: Working, rows: Sequence[int], top: Sequence[Sequence[str]]) -> list[str]:
     """What the rows of the header say over each column."""
     if len(rows) == 1:
-        return [_tidy(text) for text in top[rows[0]]]
+        return _with_further(working, [_tidy(text) for text in top[rows[0]]])
     above, below = ([_tidy(text) for text in top[row]] for row in rows)
     upper_row = int(working.grid_rows[rows[0]])
     reach = {}
@@ -114,6 +114,19 @@ def _joined(working: Working, rows: Sequence[int], top: Sequence[Sequence[str]])
         spread = above[index] or (last if column.position in reach or not working.merged else "")
         last = above[index] or spread
         names.append(" ".join(part for part in (spread if below[index] else above[index], below[index]) if part))
+    return names
+
+
+def _with_further(working: Working, names: list[str]) -> list[str]:
+    """The names, with those that only the header of a further file has, as that has a column more."""
+    for _, start in working.source.parts[1:] if "" in names else ():
+        first = int(np.searchsorted(working.grid_rows, start))
+        for row in range(first, min(first + DEEPEST, working.row_count)):
+            texts = [_tidy(text) for text in working.row_texts(row)]
+            named = [(name, text) for name, text in zip(names, texts, strict=True) if name]
+            if len(named) > 1 and sum(name == text for name, text in named) > len(named) / 2:
+                names = [name or (text if is_word(text) else "") for name, text in zip(names, texts, strict=True)]
+                break
     return names
 
 

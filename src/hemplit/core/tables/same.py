@@ -138,7 +138,7 @@ def check_told_alike(design: Design, relations: Mapping[str, Relation]) -> None:
             if header in kept:
                 continue
             own, whole, rows = relations[sheet].by_name[header], relations[plan.name].by_name[name], rows_of[sheet]
-            differs = np.flatnonzero(differing(own, whole, rows))
+            differs = np.flatnonzero(differing(own, whole, rows) & (rows != EMPTY))
             if len(differs):
                 row = int(differs[0])
                 blank = bool((own.codes[differs] == EMPTY).any())
@@ -165,7 +165,9 @@ def contradictions(design: Design, relations: Mapping[str, Relation]) -> Iterato
         for (sheet, header), name in given.items():
             relation, whole = relations[sheet], relations[plan.name].by_name[name]
             own = relation.by_name[header]
-            differs = np.flatnonzero(differing(own, whole, rows_of[sheet]) & (own.codes != EMPTY))
+            differs = np.flatnonzero(
+                differing(own, whole, rows_of[sheet]) & (own.codes != EMPTY) & (rows_of[sheet] != EMPTY)
+            )
             for row in differs[:MOST].tolist():
                 thing = int(rows_of[sheet][row])
                 keys = ", ".join(text(relation.by_name[key], row) for key in _keys(plan, sheet))
