@@ -129,3 +129,25 @@ def test_each_sheet_writes_its_dates_in_its_own_form(tmp_path: Path) -> None:
     write(tmp_path, "insured.csv", "Reg,Launched On,Premium", [*dotted, ("", "30.12.2026", 8)])
     ran = load(tmp_path, "boats.design.toml")
     assert (ran.code, "insured.csv row 15" in ran.err) == (2, True), ran.err
+
+
+def test_what_a_sheet_names_in_vain_can_be_added_to_the_list(tmp_path: Path) -> None:
+    """A sheet of jobs names boats, too: united with the list by its key alone, it adds those that the list has not."""
+    write(tmp_path, "yard.csv", "Boat Reg,Boat", [(f"MQ-{at:02}", f"Tern {at}") for at in range(6)])
+    write(tmp_path, "jobs.csv", "Job,Boat Reg,Hours", [(at + 1, f"MQ-{at * 7 % 8:02}", at % 5) for at in range(30)])
+    assert load(tmp_path, sheets="yard jobs").code == 1
+    design = tmp_path / "boats.design.toml"
+    text = design.read_text(encoding="utf-8")
+    united = '[sheets.all]\nunites = ["yard", "jobs"]\nby = [["Boat Reg", "Boat Reg"]]\n\n'
+    listed = '[tables.listed]\nsheet = "yard"\neach_row = true\npurpose = "record"\nkey = ["boat_reg"]\n'
+    listed += 'columns.boat_reg = { from = "Boat Reg", to = "boats" }\n\n'
+    text = text.replace("[tables.boats]", f"{united}{listed}[tables.boats]").replace(
+        'sheet = "yard"\npurpose', 'sheet = "all"\npurpose'
+    )
+    text = "\n".join(line for line in text.splitlines() if "unmatched" not in line)
+    design.write_text(text.replace('from = "Boat", kind = "text", required = true', 'from = "Boat"'), encoding="utf-8")
+    ran = load(tmp_path, "boats.design.toml")
+    assert ran.code == 0, ran.out + ran.err
+    assert rows(tmp_path, "SELECT count(*), count(name) FROM boats") == [(8, 6)]
+    assert rows(tmp_path, "SELECT count(*) FROM jobs JOIN boats ON boats.boat_reg = jobs.boat_reg") == [(30,)]
+    assert same_cells(tmp_path / "yard.csv", tmp_path / "boats.sqlite", "yard_sheet")

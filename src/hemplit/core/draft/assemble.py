@@ -215,9 +215,13 @@ class Drafting:
         elif self.decided.is_kind(facts, rows) and not self.decided.names_part_of(header, inside):
             named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
-            name = column_name(self.decided.plain(header), named.stem, named.taken, self.decided.letters(header))
+            name = self._column_name(named, header)
             further = self.decided.roles.others.get(header, ())
             named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required, roles=further))
+
+    def _column_name(self, named: Named, header: str) -> str:
+        plain, letters = self.decided.plain(header), self.decided.letters(header)
+        return column_name(plain, named.stem, named.taken, letters, is_text=self.decided.facts(header).kind == TEXT)
 
     def _role_name(self, header: str, to: Named) -> str:
         """The name of a reference to one of several roles: as the header says, and an id where the key is one."""
@@ -281,11 +285,7 @@ class Drafting:
         unique: list[tuple[str, ...]] = []
         for header in identifying:
             inner = self._referred(header, thing)
-            name = (
-                inner.key[0]
-                if inner
-                else column_name(self.decided.plain(header), named.stem, named.taken, self.decided.letters(header))
-            )
+            name = inner.key[0] if inner else self._column_name(named, header)
             required = self.decided.facts(header).blanks == self.decided.blank_rows(thing)
             column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
             named.columns.append(column)

@@ -110,6 +110,13 @@ def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:
     return unused(longer if plain in taken and parts else plain, taken, "rows")
 
 
-def column_name(header: str, table: Sequence[str], taken: Container[str], fallback: str) -> str:
-    """The name of a column inside the table of that stem."""
-    return unused(snake(without(words(header), table)), taken, fallback)
+def column_name(
+    header: str, table: Sequence[str], taken: Container[str], fallback: str, *, is_text: bool = True
+) -> str:
+    """The name of a column inside the table of that stem; numbers and dates are nobody's name.
+
+    >>> column_name("Job", ("job",), (), "column_a"), column_name("Job", ("job",), (), "column_a", is_text=False)
+    ('name', 'job')
+    """
+    said = without(words(header), table)
+    return unused(snake(said if is_text or said != ("name",) else words(header)), taken, fallback)

@@ -162,7 +162,10 @@ def contradictions(design: Design, relations: Mapping[str, Relation]) -> Iterato
             continue
         given = headers_in(plan, {sheet: relations[sheet].names for sheet in plan.unites})
         rows_of = rows_of_things(plan, relations)
+        shared = {(sheet, header) for group in plan.same for sheet, header in zip(plan.unites, group, strict=True)}
         for (sheet, header), name in given.items():
+            if (sheet, header) not in shared:
+                continue
             relation, whole = relations[sheet], relations[plan.name].by_name[name]
             own = relation.by_name[header]
             differs = np.flatnonzero(
