@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-import inflection
-
+from hemplit.core.texts import nouns
 from hemplit.core.texts.words import snake, stem_of, words
 
 if TYPE_CHECKING:
@@ -59,7 +58,7 @@ def singular(parts: Sequence[str]) -> tuple[str, ...]:
     >>> singular(("hull", "classes"))
     ('hull', 'class')
     """
-    return (*parts[:-1], inflection.singularize(parts[-1])) if parts else ()
+    return (*parts[:-1], nouns.singular(parts[-1])) if parts else ()
 
 
 def plural(parts: Sequence[str]) -> tuple[str, ...]:
@@ -71,7 +70,7 @@ def plural(parts: Sequence[str]) -> tuple[str, ...]:
     one = singular(parts)
     if one and one[-1] in UNCOUNTABLE | OPEN:
         return one
-    return (*one[:-1], inflection.pluralize(one[-1])) if one else ()
+    return (*one[:-1], nouns.plural(one[-1])) if one else ()
 
 
 def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:

@@ -1,0 +1,63 @@
+"""Singular and plural of English nouns, as they stand in headers and names of sheets.
+
+A library knows the rules; what it gets wrong on the words of offices, yards and registers stands here.
+"""
+
+from __future__ import annotations
+
+import inflection
+
+#: Nouns of which the library knows no or a wrong other form.
+IRREGULAR = """
+    foot:feet tooth:teeth goose:geese mouse:mice ox:oxen man:men woman:women child:children person:people
+    genus:genera criterion:criteria phenomenon:phenomena bacterium:bacteria medium:media
+    axis:axes analysis:analyses crisis:crises oasis:oases thesis:theses diagnosis:diagnoses
+    base:bases appendix:appendices index:indices matrix:matrices vertex:vertices
+    hero:heroes echo:echoes cargo:cargoes tomato:tomatoes potato:potatoes veto:vetoes
+    shoe:shoes canoe:canoes toe:toes hoe:hoes tie:ties pie:pies die:dies lie:lies movie:movies cookie:cookies
+    calorie:calories zombie:zombies rookie:rookies selfie:selfies quiz:quizzes lens:lenses yes:yeses plus:pluses
+    knife:knives life:lives wife:wives wolf:wolves shelf:shelves half:halves calf:calves leaf:leaves loaf:loaves
+    thief:thieves elf:elves self:selves sheaf:sheaves scarf:scarves hoof:hooves wharf:wharves dwarf:dwarves
+"""
+#: Nouns in -s that are one thing, and take -es.
+ONE_IN_S = """
+    status campus virus bonus census consensus corpus focus octopus apparatus chorus circus prospectus surplus nexus
+    crocus abacus radius syllabus terminus bus walrus cactus iris trellis pelvis gas atlas canvas alias bias
+"""
+PLURALS = dict(pair.split(":") for pair in IRREGULAR.split()) | {word: f"{word}es" for word in ONE_IN_S.split()}
+SINGULARS = {many: one for one, many in PLURALS.items()}
+#: The same in both numbers.
+SAME = frozenset("series species chassis news means sheep fish aircraft data rice information equipment".split())
+#: Plurals in -us and -is; what else ends so is one thing.
+IN_US = frozenset("menus emus gnus gurus taxis skis kiwis alibis bikinis".split())
+
+
+def singular(word: str) -> str:
+    """A noun in the singular.
+
+    >>> [singular(word) for word in ("valves", "knives", "status", "rotas", "lens", "boats", "canoes")]
+    ['valve', 'knife', 'status', 'rota', 'lens', 'boat', 'canoe']
+    """
+    if word in SINGULARS:
+        return SINGULARS[word]
+    if word in SAME or word in PLURALS or (word.endswith(("us", "is", "ss", "a")) and word not in IN_US):
+        return word
+    # The library would make valf of valves, lense of lenses, excus of excuses, and rotum of rota.
+    if word.endswith(("ves", "uses", "as", "us", "is")):
+        return word[:-1]
+    return str(inflection.singularize(word))
+
+
+def plural(word: str) -> str:
+    """A noun in the plural.
+
+    >>> [plural(word) for word in ("valve", "knife", "status", "rota", "lens", "boat", "canvas")]
+    ['valves', 'knives', 'statuses', 'rotas', 'lenses', 'boats', 'canvases']
+    """
+    if word in PLURALS:
+        return PLURALS[word]
+    if word in SAME or word in SINGULARS:
+        return word
+    if word.endswith(("us", "is", "ss")) and word not in IN_US:
+        return f"{word}es"
+    return f"{word}s" if word.endswith("a") else str(inflection.pluralize(word))
