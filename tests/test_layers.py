@@ -35,7 +35,7 @@ INSIDE_CORE = {
     "design": {"model", "kinds"},
     "shape": {"model", "kinds", "columns", "texts"},
     "study": {"model", "kinds", "columns", "texts", "design"},
-    "tables": {"model", "kinds", "columns", "design", "shape"},
+    "tables": {"model", "kinds", "columns", "texts", "design", "shape"},
     "proof": {"model", "kinds", "columns", "design", "shape", "study", "tables"},
     "draft": {"model", "kinds", "columns", "texts", "theory", "design", "shape", "study", "tables"},
     "explain": {"model", "kinds", "columns", "design", "study", "tables", "draft"},

@@ -63,6 +63,14 @@ class DesignError(HemplitError):
     """The design file contradicts itself or its sheets."""
 
 
+class DataError(DesignError):
+    """A row of a sheet contradicts the design; without that row it could be done. ``row`` is its place in the grid."""
+
+    def __init__(self, where: str, what: str, hint: str = "", row: int = -1) -> None:
+        super().__init__(where, what, hint)
+        self.row = row
+
+
 class TargetError(HemplitError):
     """The target cannot be written or read."""
 

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Grid
 
-__all__ = ["ENDINGS", "FORMATS", "is_pattern", "read"]
+__all__ = ["ENDINGS", "FORMATS", "each_file", "is_pattern", "read"]
 
 FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
@@ -42,6 +42,18 @@ def read(path: str, *, apart: bool = False, skip_broken: bool = False) -> tuple[
         raise InputError(path, f"this is no name of a file ({error})", "correct the name") from error
 
 
+def each_file(path: str) -> tuple[str, ...]:
+    """The files of a folder or a pattern, one by one; anything else is itself."""
+    if is_pattern(path):
+        return tuple(matching(path)) or (path,)
+    return (_sheets_of(path) if Path(path).is_dir() else ()) or (path,)
+
+
+def _sheets_of(folder: str) -> tuple[str, ...]:
+    """The files of a folder that could be sheets."""
+    return tuple(file for file in matching(str(Path(folder) / "*")) if Path(file).suffix.lower() in ENDINGS)
+
+
 def _read(path: str, *, skip_broken: bool) -> tuple[Grid, ...]:
     file, sign, sheet = path.rpartition("#")
     if sign and not Path(path).exists() and Path(file).is_file():
@@ -49,7 +61,7 @@ def _read(path: str, *, skip_broken: bool) -> tuple[Grid, ...]:
     if is_pattern(path):
         return _read_all(path, path, matching(path), skip_broken=skip_broken)
     if Path(path).is_dir():
-        files = [file for file in matching(str(Path(path) / "*")) if Path(file).suffix.lower() in ENDINGS]
+        files = _sheets_of(path)
         endings = {Path(file).suffix for file in files}
         pattern = str(Path(path) / ("*" + endings.pop() if len(endings) == 1 else "*"))
         return _read_all(path, pattern, files, skip_broken=skip_broken)

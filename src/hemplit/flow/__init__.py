@@ -13,8 +13,8 @@ from hemplit.flow.designs import (
     redraft,
     save_design,
 )
+from hemplit.flow.further import Conflicts, How
 from hemplit.flow.loading import (
-    LEFT_OUT_ENDING,
     Loaded,
     changes_of,
     load_design,
@@ -24,6 +24,7 @@ from hemplit.flow.loading import (
     prove_tables,
     replaced,
 )
+from hemplit.flow.noted import LEFT_OUT_ENDING
 from hemplit.flow.reading import Sheets, read, read_as_it_is, read_for, shape_grids
 from hemplit.flow.studying import (
     Asked,
@@ -36,14 +37,18 @@ from hemplit.flow.studying import (
     study_ties,
     together,
 )
+from hemplit.flow.topping import Topped, topup
 
 __all__ = [
     "DESIGN_ENDING",
     "LEFT_OUT_ENDING",
     "Asked",
+    "Conflicts",
     "Explained",
+    "How",
     "Loaded",
     "Sheets",
+    "Topped",
     "changes_of",
     "check_place",
     "default_design_path",
@@ -68,4 +73,5 @@ __all__ = [
     "study_relation",
     "study_ties",
     "together",
+    "topup",
 ]

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
+from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
+from hemplit.core.model.tables import Tables
 from hemplit.core.proof.changes import changes, proposals
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
@@ -19,23 +19,23 @@ from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line, from_toml, text_of
-from hemplit.disk import write_whole
 from hemplit.errors import DesignError, TargetError
 from hemplit.flow.designs import check_place, default_design_path, save_design
+from hemplit.flow.further import proof_of, replayed
+from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt
-    from hemplit.core.model.tables import Tables, View
+    from hemplit.core.model.tables import View
     from hemplit.targets.contract import Target
-LEFT_OUT_ENDING = ".left-out.csv"
 
 
 @dataclass(frozen=True)
@@ -48,6 +48,8 @@ class Loaded:
     sheets: Sheets
     left_out: Path | None = None
     """The file in which all rows stand that were left out, if there are more than a handful."""
+    added: tuple[tuple[str, Doubt], ...] = ()
+    """What is to be told of what was added since it was loaded."""
 
     @cached_property
     def told(self) -> tuple[tuple[str, Doubt], ...]:
@@ -55,13 +57,13 @@ class Loaded:
         relations = self.sheets.relations
         steps = ((relation.source.title, one) for relation in relations.values() for one in relation.told)
         whole = with_united(self.design, relations)
-        return (*steps, *strangers(self.design, self.tables, whole), *contradictions(self.design, whole))
+        return (*steps, *self.added, *strangers(self.design, self.tables, whole), *contradictions(self.design, whole))
 
     @property
     def needs_a_look(self) -> bool:
         """Whether a person must look at it: it is not proven, was told of something, or rows of data are left out."""
         torn = any(row.step == Act.LONG_ROWS for ledger in self.proof.ledgers for row in ledger.rows)
-        return not self.proof.holds or bool(self.told) or torn or bool(self.proof.skipped)
+        return not self.proof.holds or bool(self.told) or torn or bool(self.proof.on_purpose)
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------
@@ -98,9 +100,44 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
     try:
         sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
         tables = split(design, sheets.relations)
+        place.check_held()
+        further = [one for one in place.loads() if one.topup]
+        if further:
+            return _prove_with_further(design, sheets, tables, place, further)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
     return Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
+
+
+def _prove_with_further(
+    design: Design, sheets: Sheets, tables: Tables, target: Target, further: Sequence[Load]
+) -> Loaded:
+    """Proves what was loaded and all that was added since, as far as the files are there."""
+    proof = prove_tables(design, sheets, tables)
+    steps, told = replayed(design, tables, target, further)
+    added = proof_of(design, steps)
+    whole = Tables(tuple(steps[-1].merged.tables.values()) if steps else tables.tables, tables.views)
+    structure = check_structure(*target.structure(tables))
+    if told:
+        counts = {name: rows.num_rows for name, rows in target.held(whole).items()}
+        wrong = [
+            Difference(f"table {name}", f"{further[-1].counts[name]:,} rows", f"{count:,} rows")
+            for name, count in counts.items()
+            if further[-1].counts.get(name) != count
+        ]
+        held = Check("the tables have as many rows as were added", len(counts), "tables", len(wrong), tuple(wrong))
+    else:
+        expected = {table.name: target.expected(table) for table in whole.tables}
+        held = _unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
+    checks = (*proof.checks, *added.checks, held, structure)
+    proof = replace(
+        proof,
+        checks=checks,
+        ledgers=(*proof.ledgers, *added.ledgers),
+        rows=proof.rows + added.rows,
+        on_purpose=(*proof.on_purpose, *added.on_purpose),
+    )
+    return Loaded(design, whole, proof, sheets, added=tuple(told))
 
 
 def changes_of(sheets: Sheets, name: str) -> Iterator[Change]:
@@ -119,17 +156,7 @@ def _with_left_out(loaded: Loaded, target: str) -> Loaded:
     rows = [(ledger.sheet, row) for ledger in loaded.proof.ledgers for row in ledger.rows]
     if len(rows) <= HANDFUL:
         return loaded
-    path = Path(target).with_name(Path(target).name.rsplit(".", 1)[0] + LEFT_OUT_ENDING)
-    lines = [["sheet", "row", "left out by"], *([sheet, row.place, row.step, *row.texts] for sheet, row in rows)]
-    text = io.StringIO(newline="")
-    csv.writer(text).writerows(lines)
-    try:
-        write_whole(path, text.getvalue())
-    except OSError as error:
-        raise TargetError(
-            str(path), f"it cannot be written ({error.strerror})", "close it in other programs"
-        ) from error
-    return replace(loaded, left_out=path)
+    return replace(loaded, left_out=write_left_out(target, rows))
 
 
 def _target(text: str) -> Target:
@@ -162,11 +189,27 @@ def _load(design: Design, sheets: Sheets, target: Target, progress: Progress, *,
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
     progress("writing", 0, 1)
-    target.write(tables, over=over)
+    target.write(tables, _loads(design, sheets, tables, target), over=over)
     try:
         return Loaded(design, tables, _with_target(proof, sheets, tables, target, progress), sheets)
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
+
+
+def _loads(design: Design, sheets: Sheets, tables: Tables, target: Target) -> list[Load]:
+    """What is noted of the sheets that are loaded: each file by itself."""
+    counts = {table.name: table.row_count for table in tables.tables}
+    place = Path(target.text).absolute().parent
+    loads = []
+    for name, grid in sheets.grids.items():
+        source = grid.source
+        files_of = [path for path, _ in source.parts] if source.parts and source.sheet is None else [source.path]
+        for file in map(Path, files_of):
+            rows = sheets.relations[name].row_count
+            mark = mark_of(file) if file.is_file() else ""
+            load = Load(seen_from(place, file), source.sheet or "", name, mark, rows, now(), counts=counts)
+            loads.append(load)
+    return loads
 
 
 def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:
@@ -241,4 +284,5 @@ def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
             of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
     rows = sum(sheets.relations[name].row_count for name in sheets.grids)
     ledgers = tuple(ledger(grid, some) for grid, some in members.values())
-    return Proof(tuple(checks), ledgers, rows, tuple(one for grid, _ in members.values() for one in grid.skipped))
+    skipped = tuple(f"{one} not read" for grid, _ in members.values() for one in grid.skipped)
+    return Proof(tuple(checks), ledgers, rows, skipped)

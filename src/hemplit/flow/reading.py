@@ -105,7 +105,7 @@ def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncor
 
     for (name, grid), tables in zip(grids.items(), at_once(made, list(grids.values())), strict=True):
         progress(f"shaped {grid.source.title}", 0, 1)
-        notes += _notes(grid)
+        notes += notes_of(grid)
         if isinstance(tables, InputError):
             if len(grids) == 1:
                 raise tables
@@ -150,7 +150,7 @@ def read_for(design: Design, folder: Path, progress: Progress = silent, *, skip_
     known: dict[str, dict[str | None, Grid]] = {}
     beside: dict[str, list[Grid]] = {}
     notes: list[str] = []
-    parts = {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
+    parts = _parts(design)
     for sheet in design.sheets:
         if not sheet.is_read:
             continue
@@ -166,8 +166,8 @@ def read_for(design: Design, folder: Path, progress: Progress = silent, *, skip_
         if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
         grid = known[path][sheet.sheet]
-        notes += _notes(grid)
-        made = shape.replay(grid, sheet.steps, _decided_kinds(design, sheet, parts))
+        notes += notes_of(grid)
+        made = shape.replay(grid, sheet.steps, decided_kinds(design, sheet))
         told = tuple(_not_taken(one) for one in beside.get(path, ()) if not _takes(design, folder, one))
         made = replace(made, relation=replace(made.relation, told=(*made.relation.told, *told)))
         shaped[sheet.name] = (grid, made)
@@ -192,7 +192,16 @@ def read_for(design: Design, folder: Path, progress: Progress = silent, *, skip_
     return sheets
 
 
-def _notes(grid: Grid) -> list[str]:
+def take_apart(design: Design, name: str, grid: Grid, shaped: Shaped) -> Sheets:
+    """One sheet of a design with the relations that were taken out of it, under the names that it has for them."""
+    return _sheets({name: (grid, shaped)}, _parts(design))
+
+
+def _parts(design: Design) -> dict[tuple[str, str], str]:
+    return {(str(sheet.of), sheet.part): sheet.name for sheet in design.sheets if sheet.of is not None}
+
+
+def notes_of(grid: Grid) -> list[str]:
     """What is worth saying of a grid."""
     skipped = [f"not read: {one}" for one in grid.skipped]
     return [f"{grid.source.title}: {note}" for note in (*skipped, *grid.notes)]
@@ -208,10 +217,9 @@ def _not_taken(grid: Grid) -> Doubt:
     return Doubt(what, (), "draft it, or put it into another folder")
 
 
-def _decided_kinds(
-    design: Design, sheet: SheetPlan, parts: Mapping[tuple[str, str], str]
-) -> dict[tuple[str, str], Kind]:
-    names = {"": sheet.name} | {part: name for (of, part), name in parts.items() if of == sheet.name}
+def decided_kinds(design: Design, sheet: SheetPlan) -> dict[tuple[str, str], Kind]:
+    """The kinds that a design decides for the columns of a sheet and of its parts."""
+    names = {"": sheet.name} | {one.part: one.name for one in design.sheets if one.of == sheet.name}
     united = {("", header): kind for header, kind in kinds_united(design, sheet.name)}
     return united | {
         (part, header): column.kind

@@ -11,12 +11,16 @@ if TYPE_CHECKING:
     import numpy.typing as npt
     import pyarrow as pa
 
+    from hemplit.core.model.loads import Load
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Table, Tables, View
 
 
 class Target(Protocol):
     """A place for tables."""
+
+    text: str
+    """What it is called on the command line."""
 
     def __init__(self, text: str) -> None: ...
 
@@ -36,8 +40,10 @@ class Target(Protocol):
     def check_held(self) -> None:
         """Raises ``TargetError`` if there is nothing that could be read."""
 
-    def write(self, tables: Tables, *, over: bool) -> None:
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
         """Makes the target hold these tables and views; with ``over``, instead of those that Hemplit made before.
+
+        It remembers what was loaded.
 
         Wholly or, with a ``TargetError``, not at all; what others keep there stays. Without ``over`` there must be
         nothing yet.
@@ -48,6 +54,18 @@ class Target(Protocol):
 
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         """What it holds now of each table; ``TargetError`` if it cannot say."""
+
+    def held(self, tables: Tables) -> dict[str, pa.Table]:
+        """All rows that it holds of each table, in the order in which they were written."""
+
+    def loads(self) -> tuple[Load, ...]:
+        """What was loaded into it, in that order."""
+
+    def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
+        """Puts rows behind those that are held, and others in the place of those with their key, and remembers it.
+
+        Wholly or, with a ``TargetError``, not at all.
+        """
 
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """How many parts of the structure were looked at, and where it is not as it was written."""

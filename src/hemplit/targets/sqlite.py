@@ -8,11 +8,13 @@ Two copies of SQLite are at work in this process, whose locks do not know each o
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
+from dataclasses import asdict, fields, replace
 from difflib import SequenceMatcher
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -26,6 +28,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects import sqlite
 
 from hemplit.core.kinds.calendar import directives
+from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import Difference
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
@@ -50,6 +53,12 @@ UNFINISHED = ("PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF")
 MOST_COLUMNS = 2_000
 OBJECTS = "hemplit_objects"
 CREATE_OBJECTS = f"CREATE TABLE {OBJECTS} (name TEXT PRIMARY KEY NOT NULL, kind TEXT NOT NULL)"
+LOADS = "hemplit_loads"
+CREATE_LOADS = f"""CREATE TABLE {LOADS} (
+    load INTEGER PRIMARY KEY NOT NULL, file TEXT NOT NULL, worksheet TEXT NOT NULL, sheet TEXT NOT NULL,
+    mark TEXT NOT NULL, rows INTEGER NOT NULL, at TEXT NOT NULL, topup INTEGER NOT NULL, how TEXT NOT NULL,
+    counts TEXT NOT NULL
+)"""
 #: From so many rows a view is read in pieces, two at a time, so that it needs little memory; the pieces have so many.
 #: Measured at 1,048,575 x 28: 4.1 s instead of 7.7.
 LARGE, PIECE, THREADS = 200_000, 1 << 16, 2
@@ -120,7 +129,7 @@ class SqliteTarget:
     def _open(self) -> sqlite3.Connection:
         return sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, isolation_level=None)
 
-    def write(self, tables: Tables, *, over: bool) -> None:
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
         for name, columns in [
             *((table.name, table.columns) for table in tables.tables),
@@ -131,9 +140,9 @@ class SqliteTarget:
                 raise TargetError(self.text, what, "leave some out, or turn columns into rows")
         try:
             if over and self.exists():
-                self._write_over(tables)
+                self._write_over(tables, loads)
             else:
-                self._write_new(tables)
+                self._write_new(tables, loads)
         except OSError as error:
             raise self._unwritable(error) from error
         except (sqlite3.Error, adbc_driver_manager.Error) as error:
@@ -144,7 +153,7 @@ class SqliteTarget:
                 raise TargetError(self.text, f"it cannot be written ({said})", "look at the disk") from error
             raise TargetError(self.text, f"the database refuses the tables ({said})", "look at the design") from error
 
-    def _write_new(self, tables: Tables) -> None:
+    def _write_new(self, tables: Tables, loads: Sequence[Load]) -> None:
         try:
             with unfinished(self.path) as made:
                 with (
@@ -154,12 +163,13 @@ class SqliteTarget:
                     for pragma in UNFINISHED:
                         cursor.execute(pragma)
                     _fill(cursor, tables)
+                    _note(cursor, loads)
                 put_new(made, self.path)
         except FileExistsError as error:
             what = "another program made this file in the meantime"
             raise TargetError(self.text, what, "nothing was written; load with --replace, or name another") from error
 
-    def _write_over(self, tables: Tables) -> None:
+    def _write_over(self, tables: Tables, loads: Sequence[Load]) -> None:
         with (
             adbc_driver_sqlite.dbapi.connect(str(self.path.absolute()), autocommit=False) as connection,
             connection.cursor() as cursor,
@@ -172,9 +182,10 @@ class SqliteTarget:
                 self._check_others(there, ours, tables, _rows_of(cursor))
                 for kind in ("view", "table"):
                     for name, (its_kind, _, _) in there.items():
-                        if its_kind == kind and (name in ours or name == OBJECTS):
+                        if its_kind == kind and (name in ours or name in (OBJECTS, LOADS)):
                             cursor.execute(f"DROP {kind.upper()} {_quote(name)}")
                 _fill(cursor, tables)
+                _note(cursor, loads)
                 connection.commit()
             except BaseException:
                 connection.rollback()
@@ -185,7 +196,7 @@ class SqliteTarget:
         wanted = {name.lower() for name in (*tables.by_name, *(view.name for view in tables.views))}
         gone = {name.lower() for name in ours}
         for name, (kind, of, sql) in there.items():
-            if name in ours or of in ours or OBJECTS in (name, of) or not sql:
+            if name in ours or of in ours or {OBJECTS, LOADS} & {name, of} or not sql:
                 continue
             if name.lower() in wanted:
                 what = f"it holds a {kind} '{name}' that Hemplit did not make"
@@ -217,13 +228,70 @@ class SqliteTarget:
             raise TargetError(self.text, what, "load the design again") from error
         return held
 
+    def held(self, tables: Tables) -> dict[str, pa.Table]:
+        """All rows of each table, in the order in which they were written."""
+        try:
+            with closing(self._open()) as connection:
+                counts = {
+                    table.name: connection.execute(f"SELECT count(*) FROM {_quote(table.name)}").fetchone()[0]
+                    for table in tables.tables
+                }
+        except sqlite3.Error as error:
+            what = f"it does not hold the tables of the design ({error})"
+            raise TargetError(self.text, what, "load the design into it first") from error
+        return self.read(
+            replace(tables, tables=tuple(replace(one, row_count=counts[one.name]) for one in tables.tables))
+        )
+
+    def loads(self) -> tuple[Load, ...]:
+        """What was loaded into it; nothing is known of a target that is older than this list."""
+        names = ", ".join(field.name for field in fields(Load))
+        try:
+            with closing(self._open()) as connection:
+                if LOADS not in _catalogue(connection.execute):
+                    return ()
+                rows = connection.execute(f"SELECT {names} FROM {LOADS} ORDER BY load").fetchall()
+        except sqlite3.Error as error:
+            raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
+        found = (dict(zip((field.name for field in fields(Load)), row, strict=True)) for row in rows)
+        return tuple(Load(**{**one, "topup": bool(one["topup"]), "counts": json.loads(one["counts"])}) for one in found)
+
+    def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
+        """Puts rows behind those that are held, and others in the place of those with their key, or does nothing."""
+        with (
+            adbc_driver_sqlite.dbapi.connect(str(self.path.absolute()), autocommit=False) as connection,
+            connection.cursor() as cursor,
+        ):
+            try:
+                for table in added:
+                    if table.row_count:
+                        cursor.adbc_ingest(table.name, _rows(table), mode="append")
+                for table in changed:
+                    _update(cursor, table)
+                _note(cursor, loads)
+                for table in added:
+                    cursor.execute(f"PRAGMA foreign_key_check({_quote(table.name)})")
+                    if cursor.fetchall():
+                        raise TargetError(
+                            self.text, f"a new row of '{table.name}' refers to nothing", "nothing was written"
+                        )
+                connection.commit()
+            except adbc_driver_manager.Error as error:
+                connection.rollback()
+                raise TargetError(
+                    self.text, f"the database refuses the rows ({_reason(error)})", "nothing was written"
+                ) from error
+            except BaseException:
+                connection.rollback()
+                raise
+
     def _arrow(self) -> Any:
         return adbc_driver_sqlite.dbapi.connect(f"{self.path.absolute().as_uri()}?mode=ro")
 
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares the statements in the catalogue, which hold all that there is to a table, an index or a view."""
         expected = _expected_objects(tables)
-        ours = {name.lower() for name in (OBJECTS, *tables.by_name, *(view.name for view in tables.views))}
+        ours = {name.lower() for name in (OBJECTS, LOADS, *tables.by_name, *(view.name for view in tables.views))}
         try:
             with closing(self._open()) as connection:
                 there = _catalogue(connection.execute)
@@ -239,7 +307,7 @@ class SqliteTarget:
         for name, (kind, of, sql) in there.items():
             if of.lower() in ours and name not in expected and sql:
                 found.append(Difference(f"{kind} {name} on {of}", "nothing", " ".join(sql.split())))
-        wanted = {(name, kind) for name, (kind, _) in expected.items() if name != OBJECTS}
+        wanted = {(name, kind) for name, (kind, _) in expected.items() if name not in (OBJECTS, LOADS)}
         for name, kind in sorted(wanted ^ objects):
             there_now = (name, kind) in objects
             found.append(Difference(f"{OBJECTS} {name}", *(("nothing", kind) if there_now else (kind, "nothing"))))
@@ -317,7 +385,7 @@ def _ours(there: Catalogue, run: Run) -> Iterator[str]:
 def _expected_objects(tables: Tables) -> dict[str, tuple[str, str]]:
     """The statements by the names of what they make, as the catalogue keeps them."""
     described, dialect = schema.metadata(tables), sqlite.dialect()
-    made = {OBJECTS: ("table", CREATE_OBJECTS)}
+    made = {OBJECTS: ("table", CREATE_OBJECTS), LOADS: ("table", CREATE_LOADS)}
     for table, statement in zip(tables.tables, schema.create_tables(described, tables, dialect), strict=True):
         made[table.name] = ("table", statement)
     for statement in schema.create_indexes(described, tables, dialect):
@@ -407,6 +475,7 @@ def _fill(cursor: Any, tables: Tables) -> None:
     """Creates all, writes the rows, and looks whether every reference leads somewhere."""
     described, dialect = schema.metadata(tables), sqlite.dialect()
     cursor.execute(CREATE_OBJECTS)
+    cursor.execute(CREATE_LOADS)
     for statement in schema.create_tables(described, tables, dialect):
         cursor.execute(statement)
     for table in tables.tables:
@@ -415,7 +484,7 @@ def _fill(cursor: Any, tables: Tables) -> None:
         cursor.execute(statement)
     for view in tables.views:
         cursor.execute(schema.create_view(described, view, dialect, _written))
-    made = [(name, kind) for name, (kind, _) in _expected_objects(tables).items() if name != OBJECTS]
+    made = [(name, kind) for name, (kind, _) in _expected_objects(tables).items() if name not in (OBJECTS, LOADS)]
     listed = pa.table({"name": [name for name, _ in made], "kind": [kind for _, kind in made]})
     cursor.adbc_ingest(OBJECTS, listed, mode="append")
     for table in tables.tables:
@@ -424,6 +493,25 @@ def _fill(cursor: Any, tables: Tables) -> None:
         if broken:
             what = f"table '{broken[0][0]}' has a reference to '{broken[0][2]}' that leads nowhere"
             raise TargetError(table.name, what)
+
+
+def _note(cursor: Any, loads: Sequence[Load]) -> None:
+    """Writes down what was loaded."""
+    if loads:
+        rows = [{**asdict(one), "topup": int(one.topup), "counts": json.dumps(dict(one.counts))} for one in loads]
+        cursor.adbc_ingest(LOADS, pa.Table.from_pylist(rows), mode="append")
+
+
+def _update(cursor: Any, table: Table) -> None:
+    """Gives the rows of these keys the values that they have here."""
+    others = [column.name for column in table.columns if column.name not in table.key]
+    if not others or not table.row_count:
+        return
+    told = ", ".join(f"{_quote(name)} = ?" for name in others)
+    keys = " AND ".join(f"{_quote(name)} = ?" for name in table.key)
+    rows = _rows(table).select([*others, *table.key]).to_pylist()
+    for row in rows:
+        cursor.execute(f"UPDATE {_quote(table.name)} SET {told} WHERE {keys}", list(row.values()))
 
 
 def _rows(table: Table) -> pa.Table:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Mapping, Sequence
 
     from hemplit.core.draft.redraft import Redrafted
     from hemplit.core.draft.sheets import Together
@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.proof import Change, Proof
     from hemplit.core.model.relation import Doubt, Relation
     from hemplit.core.model.tables import Tables
+    from hemplit.core.tables.merge import Conflict
 
 
 def _sheet(found: Findings) -> dict[str, Any]:
@@ -236,11 +237,34 @@ def design(given: Design) -> dict[str, Any]:
     }
 
 
+def topped(
+    added: Mapping[str, tuple[int, int, Sequence[str]]], conflicts: Sequence[tuple[str, Conflict]], given: Proof
+) -> dict[str, Any]:
+    """What a topup added to each table, and what contradicts."""
+    return {
+        "tables": [
+            {"name": name, "new": new, "rows": rows, "names": list(names)} for name, (new, rows, names) in added.items()
+        ],
+        "conflicts": [
+            {
+                "sheet": title,
+                "table": one.table,
+                "row": list(one.names),
+                "column": one.column,
+                "held": one.held,
+                "now": one.further,
+            }
+            for title, one in conflicts
+        ],
+        **proof(given),
+    }
+
+
 def proof(given: Proof) -> dict[str, Any]:
     """What was compared, and where every cell went."""
     return {
         "proven": given.holds,
-        "skipped": list(given.skipped),
+        "on_purpose": list(given.on_purpose),
         "checks": [
             {
                 "what": check.what,

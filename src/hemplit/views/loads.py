@@ -66,7 +66,7 @@ def show_proof(console: Console, proof: Proof, left_out: str = "") -> None:
             (changed, f"{counted(changed, 'cell')} changed"),
             (rows, f"{counted(rows, 'row')} left out"),
             (cells, f"{counted(cells, 'cell')} left out by the design"),
-            (len(proof.skipped), f"{', '.join(proof.skipped)} not read"),
+            (len(proof.on_purpose), ", ".join(proof.on_purpose)),
         )
         if many
     ]

@@ -34,6 +34,7 @@ class Act(StrEnum):
     SIDEWAYS = "stand up"
     LISTS = "take lists apart"
     PARTS = "take into parts"
+    HELD = "keep what is held"
 
     @property
     def number(self) -> int:

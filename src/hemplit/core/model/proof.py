@@ -97,8 +97,8 @@ class Proof:
     ledgers: tuple[Ledger, ...]
     rows: int = 0
     """How many rows the sheets have as shaped."""
-    skipped: tuple[str, ...] = ()
-    """Files beside the sheets that could not be read, and were left out when asked."""
+    on_purpose: tuple[str, ...] = ()
+    """What was done as asked, and stands in no ledger: files that were not read, cells of known rows replaced."""
 
     @property
     def holds(self) -> bool:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+import numpy as np
 
 from hemplit.core.model.grid import EMPTY, Source
 
 if TYPE_CHECKING:
-    import numpy as np
     import numpy.typing as npt
     import pyarrow as pa
 
@@ -148,6 +149,22 @@ class Relation:
     @cached_property
     def by_name(self) -> dict[str, Column]:
         return {column.name: column for column in self.columns}
+
+    def without(self, rows: npt.NDArray[np.int64], aside: Cells | None = None) -> Relation:
+        """The relation without the rows that came from those of the grid; ``aside`` says what became of their cells."""
+        kept = np.flatnonzero(~np.isin(self.grid_rows, rows))
+        columns = tuple(
+            replace(one, codes=one.codes[kept], changed=None if one.changed is None else one.changed[kept])
+            for one in self.columns
+        )
+        account = [replace(part, rows=part.rows[~np.isin(part.rows, rows)]) for part in self.account]
+        return replace(
+            self,
+            columns=columns,
+            grid_rows=self.grid_rows[kept],
+            block=None if self.block is None else self.block[kept],
+            account=(*account, *([aside] if aside is not None else [])),
+        )
 
     def address(self, row: int, column: Column) -> str:
         """The address of the cell in the sheet from which a value came."""

@@ -49,6 +49,18 @@ def check_rejoin(relation: Relation, tables: Tables, view: View, only: str | Non
     return Check(what, relation.row_count * len(given), "cells", wrong, tuple(shown))
 
 
+def rows_not_given_back(relation: Relation, tables: Tables, view: View) -> list[tuple[int, str]]:
+    """The rows of a sheet that the tables, joined again, would give back otherwise, each with its first such cell."""
+    found: dict[int, str] = {}
+    for name, column in rejoin(tables, view).items():
+        original = relation.by_name[name]
+        for row in np.flatnonzero(_differs(original, column)).tolist():
+            said = f"{relation.address(row, original)} says '{_cell(original, row)}'"
+            if len(original.codes) == len(column.codes):
+                found.setdefault(row, f"{said}, and the tables would give back '{_cell(column, row)}'")
+    return sorted(found.items())
+
+
 def _in_order_of(relation: Relation, given: Mapping[str, Column]) -> dict[str, Column]:
     """The rows given back in the order of the sheet, as lists have no order: to each row the first that is the same.
 

@@ -5,26 +5,24 @@ It knows nothing of how the tables were made, so that what it gives back is evid
 
 from __future__ import annotations
 
-from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, combine, first_rows, stack, with_blank
+from hemplit.core.columns.codes import combine, first_rows, stack, with_blank
 from hemplit.core.design.arithmetic import compute, numbers
 from hemplit.core.design.calendar import PARTS
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
 from hemplit.core.model.tables import Reference
+from hemplit.core.tables.match import match
 
 if TYPE_CHECKING:
-    import numpy.typing as npt
-
     from hemplit.core.model.grid import Codes
-    from hemplit.core.model.tables import Table, TableColumn, Tables, View, ViewColumn
+    from hemplit.core.model.tables import Table, Tables, View, ViewColumn
 
 
 def rejoin(tables: Tables, view: View) -> dict[str, Column]:
@@ -150,25 +148,3 @@ def _combinations(tables: Tables, view: View) -> dict[tuple[Reference, ...], Cod
         at = np.where(counts[rows[()]] > 0, start[rows[()]] + place, EMPTY)
         rows[(down,)] = order[at].astype(np.int32)
     return rows
-
-
-def match(table: Table, reference: Reference, other: Table) -> Codes:
-    """For each row of the table the row of the other to which the reference points, ``EMPTY`` for none."""
-    pointing = [table.by_name[name] for name in reference.columns]
-    pointed = [other.by_name[name] for name in reference.table_columns]
-    shared = [_shared(one, two) for one, two in zip(pointing, pointed, strict=True)]
-    both = reduce(combine, shared)
-    rows = table.row_count
-    blank = reduce(np.logical_or, (column.codes == EMPTY for column in pointing))
-    place: npt.NDArray[np.int64] = first_rows(Grouping(both.codes[rows:], both.size))
-    return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)
-
-
-def _shared(pointing: TableColumn, pointed: TableColumn) -> Grouping:
-    """Both columns one after the other, coded alike."""
-    if pointing.values is pointed.values:
-        codes = pointing.codes
-    else:
-        same = pc.fill_null(pc.index_in(pointing.values, pointed.values), EMPTY)
-        codes = np.append(same.to_numpy(zero_copy_only=False).astype(np.int32), np.int32(EMPTY))[pointing.codes]
-    return with_blank(np.concatenate([codes, pointed.codes]), len(pointed.values))

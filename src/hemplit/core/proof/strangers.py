@@ -32,16 +32,21 @@ NEAR = 1 / 5
 
 
 def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation]) -> tuple[tuple[str, Doubt], ...]:
-    """For each different name that finds no row, by the title of its sheet, a doubt with where it stands."""
+    """For each different name that finds no row, by the title of its sheet, a doubt with where it stands.
+
+    Of sheets whose relations are not given nothing is said.
+    """
     found = []
     for plan in design.tables:
+        if plan.sheet not in relations:
+            continue
         relation = relations[plan.sheet]
         for column in plan.columns:
             pointed = resolve.target(design, plan, column)
             if pointed is None or column.source is None or (len(pointed.table.key) > 1 and not _is_first(plan, column)):
                 continue
             if resolve.is_across(plan, column, pointed):
-                listed = relations[pointed.table.sheet]
+                listed = relations.get(pointed.table.sheet, relation)
                 found += [(listed.source.title, one) for one in _doubled(design, plan, column, listed, tables)]
             if pointed.table is plan or resolve.is_across(plan, column, pointed):
                 headers = resolve.naming(design, plan, column)[0] if pointed.table is not plan else column.sources

@@ -13,9 +13,9 @@ from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
-from hemplit.core.tables.refusals import all_of, row_said, shown
+from hemplit.core.tables.refusals import all_of, grid_row, row_said, shown
 from hemplit.core.tables.same import differing, headers_in
-from hemplit.errors import DesignError, nearest
+from hemplit.errors import DataError, DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -42,7 +42,7 @@ def reference(
         cells = ", ".join(shown(headed(plan, column, relation, header), row) for header in headers)
         what = f"{relation.source.title} {row_said(relation, row)} has {cells}, which '{column.to}' has not"
         hint = f'correct the sheet, or keep such cells beside it: {{ from = "{column.source}", unmatched = '
-        raise DesignError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}')
+        raise DataError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}', grid_row(relation, row))
     key = tables[pointed.table.name].by_name[pointed.column.name]
     return TableColumn(column.name, key.kind, np.append(key.codes, np.int32(EMPTY))[rows], key.values, column.required)
 

@@ -24,10 +24,11 @@ from hemplit.core.model.tables import TableColumn
 from hemplit.core.tables import across
 from hemplit.core.tables.filled import Filled, tables_of
 from hemplit.core.tables.refusals import (
+    grid_row,
     row_said,
     shown,
 )
-from hemplit.errors import DesignError, nearest
+from hemplit.errors import DataError, DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -134,10 +135,11 @@ def with_values_of(
     orphan = (codes == EMPTY) & (cells.codes != EMPTY)
     if orphan.any() and not kept:
         row = int(orphan.argmax())
-        raise DesignError(
+        raise DataError(
             resolve.place(plan, column),
             f"{relation.source.title} {row_said(relation, row)} has {shown(cells, row)}, which '{column.to}' has not",
             "take 'to' off the column, or correct the sheet",
+            grid_row(relation, row),
         )
     return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
 

@@ -13,7 +13,7 @@ from hemplit.core.design import resolve
 from hemplit.core.design.formulas import computable
 from hemplit.core.design.rules import LEAST, breaking
 from hemplit.core.model.grid import EMPTY
-from hemplit.errors import DesignError
+from hemplit.errors import DataError, DesignError
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -46,6 +46,11 @@ def shown(column: TableColumn, row: int) -> str:
     return "a blank" if code == EMPTY else f"'{kinds.show(column.values[code].as_py(), column.kind)}'"
 
 
+def grid_row(relation: Relation, row: int) -> int:
+    """The place in the grid of a row; in a table of several roles, all rows come once for each."""
+    return int(relation.grid_rows[row % relation.row_count])
+
+
 def row_said(relation: Relation, row: int) -> str:
     """The row of the sheet; in a table of several roles, all rows come once for each."""
     return relation.row(row % relation.row_count)
@@ -57,10 +62,11 @@ def conflict_error(
     """The error for two rows that say different things of one key."""
     same_said = ", ".join(f"{one.name} {shown(one, rows[0])}" for one in same)
     values = " and ".join(f"{shown(column, row)} in {row_said(relation, row)}" for row in rows)
-    return DesignError(
+    return DataError(
         f"{resolve.place(plan)}.columns.{column.name}",
         f"{relation.source.title} has two values for {same_said}: {values}",
         "correct the sheet, or move the column to a table whose key decides it",
+        grid_row(relation, rows[1]),
     )
 
 
@@ -91,11 +97,12 @@ def check_key_filled(
     if faulty.any():
         row = int(faulty.argmax())
         name = next(name for name in plan.key if cells[name].codes[row] == EMPTY)
-        raise DesignError(
+        raise DataError(
             f"{resolve.place(plan)}.key",
             f"{relation.source.title} {row_said(relation, row)} has no value for '{name}',"
             " yet the table has content there",
             "fill the cell, or use a made-up key such as \"id = { ids = 'number' }\"",
+            grid_row(relation, row),
         )
 
 
@@ -104,11 +111,13 @@ def check_filled(plan: TablePlan, relation: Relation, table: Table, first: npt.N
     for column in table.columns:
         blank = column.codes == EMPTY
         if column.required and blank.any():
-            raise DesignError(
+            row = int(first[int(blank.argmax())])
+            raise DataError(
                 f"{resolve.place(plan)}.columns.{column.name}",
-                f"{relation.source.title} {row_said(relation, int(first[int(blank.argmax())]))} is blank there, "
+                f"{relation.source.title} {row_said(relation, row)} is blank there, "
                 "and the column is in the key or required",
                 "fill the cell, or take 'required' or the key off the column",
+                grid_row(relation, row),
             )
 
 
@@ -125,10 +134,11 @@ def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.ND
         if broken.any():
             row = int(broken.argmax())
             cells = ", ".join(f"{name} {shown(table.by_name[name], row)}" for name in rule.columns)
-            raise DesignError(
+            raise DataError(
                 f"{resolve.place(plan)}.rules",
                 f"{relation.source.title} {row_said(relation, int(first[row]))} breaks the rule '{rule.kind}': {cells}",
                 "correct the sheet, or strike the rule",
+                grid_row(relation, int(first[row])),
             )
 
 
@@ -178,9 +188,10 @@ def check_unique(
     if len(again):
         one, two = int(earlier[again[0]]), int(complete[again[0]])
         cells = ", ".join(f"{column.name} {shown(column, one)}" for column in columns)
-        raise DesignError(
+        raise DataError(
             resolve.place(plan),
             f"{' + '.join(names)} is not unique: {relation.source.title} has {cells} in "
             f"{row_said(relation, int(first[one]))} and in {row_said(relation, int(first[two]))}",
             "choose another key, or correct the sheet",
+            grid_row(relation, int(first[two])),
         )

@@ -44,27 +44,39 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
 
 
-def split(design: Design, relations: Mapping[str, Relation]) -> Tables:
+def split(design: Design, relations: Mapping[str, Relation], held: Mapping[str, Table] | None = None) -> Tables:
     """The tables that the design makes of the relations, which are given by sheet name.
 
-    Raises ``DesignError`` where the data contradict the design, naming the cells.
+    Where ``held`` tables are given, these are all that is known of the sheets that are not. Raises ``DesignError``
+    where the data contradict the design, naming the cells.
     """
-    relations = with_united(design, relations)
-    check_told_alike(design, relations)
+    if held is None:
+        relations = with_united(design, relations)
+        check_told_alike(design, relations)
     filled: dict[str, Filled] = {}
     books: dict[tuple[str, str], CodeBook] = {}
     for plan in resolve.filling_order(design, design.tables):
+        if plan.sheet not in relations and held is not None:
+            filled[plan.name] = _held(held[plan.name], relations)
+            continue
         check_operands(plan, relations[plan.sheet])
         filled[plan.name] = _fill(design, plan, relations, filled, books)
-    for sheet in design.sheets:
+    sheets = [sheet for sheet in design.sheets if sheet.name in relations]
+    for sheet in sheets:
         if design.lists_of(sheet.name):
             rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
             base = design.base_of(sheet.name)
             check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
-    ordered = sorted((sheet for sheet in design.sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
+    ordered = sorted((sheet for sheet in sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
     views = tuple(view_of(design, sheet, relations) for sheet in ordered)
     return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
+
+
+def _held(table: Table, relations: Mapping[str, Relation]) -> Filled:
+    """A table of a sheet that is not given: no row of those that are stands for one of its rows by itself."""
+    none = np.zeros(0, dtype=np.int64)
+    return Filled(none.astype(np.int32), none, replace(next(iter(relations.values())), columns=()), table)
 
 
 def _fill(

@@ -1,0 +1,61 @@
+"""``hemplit topup``: adds what is new in further sheets to what is loaded."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hemplit.errors import DONE, LOOK_AT_IT
+
+if TYPE_CHECKING:
+    import argparse
+
+    from hemplit.cli.screen import Screen
+
+NAME = "topup"
+HELP = "add what is new in further sheets to what is loaded, and prove it; ids that are there stay"
+EXAMPLE = "hemplit topup demo/boatyard.design.toml demo/jobs.csv --into demo/boatyard.sqlite"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """What the command takes."""
+    parser.add_argument("design", metavar="DESIGN", help="the design that was loaded")
+    parser.add_argument(
+        "sheets", nargs="+", metavar="SHEET", help="further sheets; of a folder those that were not loaded yet"
+    )
+    parser.add_argument("--into", required=True, metavar="TARGET", help="the database it was loaded into")
+    parser.add_argument(
+        "--conflicts",
+        choices=("stop", "keep", "update"),
+        default="stop",
+        help="where a known row says something else now: change nothing (stop), keep what is held, or update it",
+    )
+    parser.add_argument("--strict", action="store_true", help="add nothing if a row contradicts the design")
+    parser.add_argument("--dry-run", action="store_true", help="say what would be added, and write nothing")
+    parser.add_argument("--json", action="store_true", help="write JSON for a program")
+
+
+def run(given: argparse.Namespace, screen: Screen) -> int:
+    """Adds, and shows what is new."""
+    from hemplit import flow
+
+    how = flow.How(flow.Conflicts(given.conflicts), strict=given.strict, dry_run=given.dry_run)
+    topped = flow.topup(Path(given.design), given.sheets, given.into, how, screen.progress)
+    screen.close()
+    for note in topped.notes:
+        screen.note(note)
+    if screen.as_json:
+        from hemplit.views import document
+
+        shown = document.topped(topped.added, topped.conflicts, topped.proof)
+        screen.write_json(
+            {"target": given.into, "written": topped.written, **shown, "told": document.told(topped.like)}
+        )
+    else:
+        from hemplit.views import topups
+
+        topups.show_added(screen.console, topped.sheets, topped.added, topped.like)
+        topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""))
+        topups.show_conflicts(screen.console, topped.conflicts, given.conflicts)
+        topups.show_verdict(screen.console, topped.proof, given.into, written=topped.written, why_not=topped.why_not)
+    return LOOK_AT_IT if topped.needs_a_look else DONE

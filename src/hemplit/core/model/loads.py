@@ -1,0 +1,25 @@
+"""What was loaded into a target: the files, in their order, and what the tables held then."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True)
+class Load:
+    """One sheet that was loaded: the file as seen from the target's folder, the worksheet, the sheet of the design.
+
+    ``mark`` is a hash of the file, ``at`` when it was, ``rows`` how many it had, and ``counts`` how many rows each
+    table had then. The first loads of a target have ``topup`` false. ``how`` is what was done with conflicts.
+    """
+
+    file: str
+    worksheet: str
+    sheet: str
+    mark: str
+    rows: int
+    at: str
+    topup: bool = False
+    how: str = ""
+    counts: Mapping[str, int] = field(default_factory=dict)

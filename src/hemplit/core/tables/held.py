@@ -1,0 +1,69 @@
+"""Rows as a target holds them → the tables of a design, in the values that its sheets are read in."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core import kinds
+from hemplit.core.design import resolve
+from hemplit.core.design.calendar import CALENDAR
+from hemplit.core.design.ids import NUMBER
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT, Kind
+from hemplit.core.model.tables import Table, TableColumn
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+
+
+def empty_tables(design: Design) -> dict[str, Table]:
+    """The tables of a design without rows, each after those it refers to."""
+    made = {}
+    for plan in resolve.filling_order(design, design.tables):
+        columns = tuple(_column(design, plan, column) for column in plan.stored)
+        made[plan.name] = Table(
+            plan.name, plan.purpose, columns, plan.key, plan.unique, resolve.references(design, plan), 0
+        )
+    return made
+
+
+def held_table(like: Table, stored: pa.Table) -> Table:
+    """The table with the rows that a target holds, in the order in which it gives them; ``like`` has their kinds."""
+    columns = tuple(_encoded(column, stored.column(column.name).combine_chunks()) for column in like.columns)
+    return replace(like, columns=columns, row_count=stored.num_rows)
+
+
+def _encoded(like: TableColumn, stored: pa.Array) -> TableColumn:
+    wanted = like.values.type
+    if pa.types.is_boolean(wanted) and not pa.types.is_boolean(stored.type):
+        stored = pc.cast(stored, pa.int64())
+    encoded = pc.cast(stored, wanted).dictionary_encode()
+    codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
+    return replace(like, codes=codes, values=encoded.dictionary)
+
+
+def _column(design: Design, plan: TablePlan, column: ColumnPlan) -> TableColumn:
+    kind = kind_of(design, plan, column)
+    required = column.required or column.name in plan.key
+    return TableColumn(column.name, kind, np.zeros(0, np.int32), kinds.parse(pa.array([], pa.string()), kind), required)
+
+
+def kind_of(design: Design, plan: TablePlan, column: ColumnPlan) -> Kind:
+    """What the values of a stored column are."""
+    pointed = resolve.target(design, plan, column)
+    if pointed is not None:
+        return kind_of(design, pointed.table, pointed.column)
+    if column.ids is not None:
+        return Kind("whole number") if column.ids == NUMBER else TEXT
+    if column.part is not None:
+        return CALENDAR[column.part][0]
+    if column.lowest is not None:
+        tables = design.tables_of(plan.sheet)
+        given = [one.kind for table in tables for one in table.columns if column.lowest in one.sources]
+        return next((kind for kind in given if kind is not None), Kind("decimal"))
+    return column.kind or TEXT

@@ -1,0 +1,359 @@
+"""Tables that are held × tables of a further sheet → what is known, what is new, and what contradicts.
+
+    held: boats (1 Teal, berth A3)      further: boats (1 Teal, berth B7), (2 Knot, berth A3)
+    →     boat 1 is known and contradicts in its berth; Knot is new and gets the next id, 2
+
+Things are known by what names them, records by their key or, where that is made up, by all their cells. What refers to
+a known thing refers to the one that is held.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import reduce
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+
+from hemplit.core import kinds
+from hemplit.core.columns.codes import Grouping, combine, stack, tell_apart, with_blank
+from hemplit.core.design import resolve
+from hemplit.core.design.ids import NUMBER, CodeBook
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT, Doubt
+from hemplit.core.model.tables import Reference, Table, TableColumn
+from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.tables.match import match
+from hemplit.core.texts.twins import are_twins
+from hemplit.errors import DesignError
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.grid import Codes
+
+    Rows = npt.NDArray[np.int64]
+
+#: Of more names than this none is compared with all others.
+MOST_NAMES = 5_000
+
+
+@dataclass(frozen=True)
+class Conflict:
+    """A cell of a known row that says something else now: which row by what names it, and both values."""
+
+    table: str
+    names: tuple[str, ...]
+    column: str
+    held: str
+    further: str
+    row: int
+    further_row: int
+
+
+@dataclass(frozen=True)
+class Merged:
+    """The tables as they become, the new rows behind those that are held.
+
+    ``place`` gives for each row of a further table its row in the merged one; ``held`` how many were there before.
+    """
+
+    tables: Mapping[str, Table]
+    place: Mapping[str, Rows]
+    held: Mapping[str, int]
+    conflicts: tuple[Conflict, ...]
+
+    def added(self, name: str) -> Table:
+        """The new rows of a table."""
+        table, before = self.tables[name], self.held[name]
+        columns = tuple(replace(column, codes=column.codes[before:]) for column in table.columns)
+        return replace(table, columns=columns, row_count=table.row_count - before)
+
+    @property
+    def changed(self) -> Mapping[str, Rows]:
+        """The held rows of each table that conflicts speak of."""
+        names = dict.fromkeys(one.table for one in self.conflicts)
+        return {name: np.unique([one.row for one in self.conflicts if one.table == name]) for name in names}
+
+
+def merge(design: Design, held: Mapping[str, Table], further: Mapping[str, Table], *, update: bool = False) -> Merged:
+    """What the tables become by those of a further sheet; with ``update``, what contradicts replaces what is held.
+
+    Raises ``DesignError`` if two rows would be alike in what is to be unique.
+    """
+    merging = _Merging(design, dict(held), further, update=update)
+    for plan in resolve.filling_order(design, design.tables):
+        if plan.name in further:
+            merging.table(plan)
+    counts = {name: held[name].row_count for name in further}
+    return Merged(merging.tables, merging.place, counts, tuple(merging.conflicts))
+
+
+@dataclass(frozen=True)
+class _Compared:
+    """A column of held and further rows in codes of the same values, and the held row of each further one."""
+
+    column: TableColumn
+    mine: Codes
+    theirs: Codes
+    values: pa.Array
+    known: Rows
+
+
+class _Merging:
+    def __init__(self, design: Design, tables: dict[str, Table], further: Mapping[str, Table], *, update: bool) -> None:
+        self.design, self.tables, self.further, self.update = design, tables, further, update
+        self.counts = {name: table.row_count for name, table in tables.items()}
+        self.place: dict[str, Rows] = {}
+        self.conflicts: list[Conflict] = []
+
+    def table(self, plan: TablePlan) -> None:
+        """One table, after all that it refers to."""
+        before, given = self.tables[plan.name], self.further[plan.name]
+        if any(column.lowest for column in plan.columns):
+            # The limits that are known hold; what does not follow from them would not be given back.
+            self.place[plan.name] = np.full(given.row_count, EMPTY, dtype=np.int64)
+            return
+        own = self._with_held_keys(plan, given)
+        said = [column for column in plan.stored if not _is_numbered(column)]
+        names = self._names(plan, said)
+        known = self._known(before, own, names, [column.name for column in said], plan)
+        new = np.flatnonzero(known == EMPTY)
+        place = known.copy()
+        place[new] = before.row_count + np.arange(len(new))
+        self.place[plan.name] = place
+        self._check_entries(plan, own, known)
+        columns = []
+        for column in plan.stored:
+            one, other = before.by_name[column.name], own[column.name]
+            if _is_numbered(column):
+                columns.append(self._numbered(column, one, other, new))
+                continue
+            if column.to == plan.name:
+                other = self._own_rows(plan, column, given, place, columns)
+            codes, values = stack([(one.codes, one.values), (other.codes, other.values)])
+            mine, theirs = codes[: before.row_count], codes[before.row_count :]
+            if column.name not in names:
+                named = [own[name] for name in names]
+                self._compare(plan, named, _Compared(one, mine, theirs, values, known))
+            if self.update:
+                rows = np.flatnonzero(known != EMPTY)
+                mine = mine.copy()
+                mine[known[rows]] = theirs[rows]
+            columns.append(
+                TableColumn(column.name, one.kind, np.concatenate([mine, theirs[new]]), values, one.required)
+            )
+        merged = replace(before, columns=tuple(columns), row_count=before.row_count + len(new))
+        for alike in (plan.key, *plan.unique):
+            self._check_unique(plan, merged, alike)
+        self.tables[plan.name] = merged
+
+    def _names(self, plan: TablePlan, said: Sequence[ColumnPlan]) -> tuple[str, ...]:
+        """What a row is known by."""
+        sayable = {column.name for column in said}
+        names = resolve.identity(plan)
+        if not sayable.issuperset(names):
+            names = next((columns for columns in plan.unique if sayable.issuperset(columns)), ())
+        others = tuple(column.name for column in said if column.to != plan.name)
+        return names or others
+
+    def _with_held_keys(self, plan: TablePlan, given: Table) -> dict[str, TableColumn]:
+        """The columns of a further table; what refers to others names the rows that these have become."""
+        own = {column.name: column for column in given.columns}
+        for reference in given.references:
+            if reference.table == plan.name or reference.table not in self.place:
+                continue
+            rows = match(given, reference, self.further[reference.table])
+            became = np.append(self.place[reference.table], EMPTY)[rows]
+            for name, key in zip(reference.columns, reference.table_columns, strict=True):
+                there = self.tables[reference.table].by_name[key]
+                codes = np.append(there.codes, np.int32(EMPTY))[became]
+                own[name] = replace(own[name], codes=codes, values=there.values, kind=there.kind)
+        return own
+
+    def _known(
+        self,
+        before: Table,
+        own: Mapping[str, TableColumn],
+        names: Sequence[str],
+        said: Sequence[str],
+        plan: TablePlan,
+    ) -> Rows:
+        """For each further row the row that is held of the same thing; of equal records each counts once."""
+        known = _partners(before, own, names)
+        blank = np.logical_or.reduce([own[name].codes == EMPTY for name in names])
+        if blank.any() and tuple(names) != plan.key:
+            known[blank] = _partners(before, own, said)[blank]
+        return known
+
+    def _numbered(self, column: ColumnPlan, one: TableColumn, other: TableColumn, new: Rows) -> TableColumn:
+        """Ids that go on behind those that are held."""
+        if column.ids is not None and column.ids != NUMBER:
+            taken = set(one.values.to_pylist())
+            book = CodeBook(column.ids)
+            codes = (code for _ in range(len(taken) + len(new)) for code in book.codes([None]))
+            further = [code for code in codes if code not in taken][: len(new)]
+            values = pa.concat_arrays([one.values, pa.array(further, one.values.type)])
+        else:
+            first = max((value for value in one.values.to_pylist() if value is not None), default=0) + 1
+            if column.source == ROW_NUMBER:
+                numbers = other.values.take(pa.array(other.codes[new])).to_pylist()
+                further_numbers = [first - 1 + int(number) for number in numbers]
+            else:
+                further_numbers = list(range(first, first + len(new)))
+            values = pa.concat_arrays([one.values, pa.array(further_numbers, one.values.type)])
+        codes_of_new = len(one.values) + np.arange(len(new), dtype=np.int32)
+        return replace(one, codes=np.concatenate([one.codes, codes_of_new]).astype(np.int32), values=values)
+
+    def _own_rows(
+        self, plan: TablePlan, column: ColumnPlan, given: Table, place: Rows, columns: Sequence[TableColumn]
+    ) -> TableColumn:
+        """A reference to the table's own rows, by the key that they have become."""
+        key = next((one for one in columns if one.name == plan.key[0]), None)
+        if key is None:
+            what = "the key of a table whose rows refer to each other must stand before that reference"
+            raise DesignError(resolve.place(plan, column), what, "move its line up")
+        rows = match(given, Reference((column.name,), plan.name, plan.key), given)
+        codes = np.append(key.codes, np.int32(EMPTY))[np.append(place, EMPTY)[rows]]
+        return replace(given.by_name[column.name], codes=codes, values=key.values, kind=key.kind)
+
+    def _check_entries(self, plan: TablePlan, own: Mapping[str, TableColumn], known: Rows) -> None:
+        """New entries under a row that is known contradict it: its list was another."""
+        sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
+        if sheet.of is None or not plan.each_row:
+            return
+        above = self.design.base_of(sheet.of)
+        reference = next((one for one in self.further[plan.name].references if one.table == above.name), None)
+        if reference is None or above.name not in self.place:
+            return
+        rows = match(self.further[plan.name], reference, self.further[above.name])
+        owner = np.append(self.place[above.name], EMPTY)[rows]
+        was_there = (owner != EMPTY) & (owner < self.counts[above.name])
+        for row in np.flatnonzero(was_there & (known == EMPTY)).tolist():
+            others = [column for column in own.values() if column.name not in reference.columns]
+            said = tuple(self._said(plan, column.name, _text(column, row)) for column in others)
+            owned = tuple(self._said(plan, name, _text(own[name], row)) for name in reference.columns)
+            self.conflicts.append(
+                Conflict(plan.name, owned, " + ".join(own), "no such entry", ", ".join(said), -1, row)
+            )
+
+    def _compare(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> None:
+        """The cells of known rows that say something else."""
+        rows = np.flatnonzero(cells.known != EMPTY)
+        for row in rows[cells.mine[cells.known[rows]] != cells.theirs[rows]].tolist():
+            there = int(cells.known[row])
+            said = tuple(self._said(plan, column.name, _text(column, row)) for column in named)
+            one, other = (
+                self._said(plan, cells.column.name, "" if code == EMPTY else _shown(cells, code))
+                for code in (int(cells.mine[there]), int(cells.theirs[row]))
+            )
+            header = self._header(plan, cells.column.name)
+            self.conflicts.append(Conflict(plan.name, said, header, one, other, there, row))
+
+    def _header(self, plan: TablePlan, name: str) -> str:
+        """The header of the sheet for a column, or of what names the thing that it refers to."""
+        column = plan.by_name[name]
+        header = column.source or resolve.source(self.design, plan, column)
+        pointed = resolve.target(self.design, plan, column)
+        if header is None and pointed is not None:
+            return self._header(pointed.table, resolve.identity(pointed.table)[0])
+        return header or name
+
+    def _said(self, plan: TablePlan, name: str, text: str) -> str:
+        """What a cell says to a person: of a made-up id the name of the thing that has it."""
+        pointed = resolve.target(self.design, plan, plan.by_name[name])
+        if not text or pointed is None or pointed.column.ids is None:
+            return text
+        table = self.tables[pointed.table.name]
+        key = table.by_name[pointed.column.name]
+        rows = (row for row in range(table.row_count) if _text(key, row) == text)
+        row = next(rows, None)
+        if row is None:
+            return text
+        named = [table.by_name[one] for one in resolve.identity(pointed.table) if one != pointed.column.name]
+        return ", ".join(self._said(pointed.table, one.name, _text(one, row)) for one in named) or text
+
+    def _check_unique(self, plan: TablePlan, merged: Table, names: Sequence[str]) -> None:
+        columns = [merged.by_name[name] for name in names]
+        if not tell_apart([(column.codes, len(column.values)) for column in columns]):
+            what = f"{' + '.join(names)} would no longer tell its rows apart"
+            raise DesignError(resolve.place(plan), what, "look for rows that say the same under another name")
+
+
+def new_names(design: Design, table: Table, before: int) -> list[str]:
+    """What the new rows of a table of things or kinds are called, as far as one column names them."""
+    plan = design.by_name[table.name]
+    names = resolve.identity(plan)
+    if plan.each_row or len(names) > 1:
+        return []
+    column = table.by_name[names[0]]
+    return [_text(column, row) for row in range(before, table.row_count)]
+
+
+def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[str, int]) -> list[Doubt]:
+    """The new names of things and kinds that are a slip away from one that is held."""
+    found = []
+    for plan in design.tables:
+        table = tables[plan.name]
+        names = resolve.identity(plan)
+        column = table.by_name[names[0]]
+        new = column.codes[before[plan.name] :]
+        # A code that is like another is another.
+        is_name = column.kind == TEXT and names != plan.key
+        if plan.each_row or len(names) > 1 or not is_name or not len(new) or table.row_count > MOST_NAMES:
+            continue
+        held = [column.values[int(code)].as_py() for code in column.codes[: before[plan.name]] if code != EMPTY]
+        header = resolve.source(design, plan, plan.by_name[names[0]]) or names[0]
+        for code in new:
+            text = "" if code == EMPTY else column.values[int(code)].as_py()
+            twin = next((other for other in held if text and are_twins(text, other)), None)
+            if twin is not None:
+                step = f'{{ act = "correct spelling", column = "{header}", instead = "{twin}", of = "{text}" }}'
+                what = f"{plan.name} has now '{text}', which is like '{twin}'"
+                found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
+    return found
+
+
+def _shown(cells: _Compared, code: int) -> str:
+    return kinds.show(cells.values[code].as_py(), cells.column.kind)
+
+
+def _is_numbered(column: ColumnPlan) -> bool:
+    """Whether the values of a column only count: made-up ids and the numbers of rows."""
+    return column.ids is not None or column.source == ROW_NUMBER
+
+
+def _partners(before: Table, own: Mapping[str, TableColumn], names: Sequence[str]) -> Rows:
+    """For each further row a held one that is the same in those columns, each of equal ones once, else ``EMPTY``."""
+    rows = before.row_count
+    parts = []
+    for name in names:
+        one, other = before.by_name[name], own[name]
+        codes, values = stack([(one.codes, one.values), (other.codes, other.values)])
+        parts.append(with_blank(codes, len(values)))
+    whole: Grouping = reduce(combine, parts)
+    mine, theirs = whole.codes[:rows], whole.codes[rows:]
+    counts = np.bincount(mine, minlength=whole.size)
+    starts = np.cumsum(counts) - counts
+    in_order = np.append(np.argsort(mine, kind="stable"), EMPTY)
+    rank = _rank(theirs, whole.size)
+    return np.where(rank < counts[theirs], in_order[np.minimum(starts[theirs] + rank, rows)], EMPTY).astype(np.int64)
+
+
+def _rank(codes: Codes, size: int) -> Rows:
+    """The how manieth of its group each row is, counted from 0."""
+    order = np.argsort(codes, kind="stable")
+    counts = np.bincount(codes, minlength=size)
+    starts = np.cumsum(counts) - counts
+    rank = np.empty(len(codes), dtype=np.int64)
+    rank[order] = np.arange(len(codes)) - starts[codes[order]]
+    return rank
+
+
+def _text(column: TableColumn, row: int) -> str:
+    code = int(column.codes[row])
+    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)

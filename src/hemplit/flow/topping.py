@@ -1,0 +1,221 @@
+"""Further sheets × design × what a target holds → what is added to it: next month's file, with the same design.
+
+Each sheet is shaped by the steps of the design, split, and met with what is held; all of it is added in one go or
+nothing is. What was loaded is noted in the target, so that no file is taken twice and the proof knows all of them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.model.loads import Load
+from hemplit.core.model.proof import Check, Proof
+from hemplit.core.model.relation import Doubt
+from hemplit.core.model.tables import Tables
+from hemplit.core.proof.compare import check_stored
+from hemplit.core.proof.strangers import strangers
+from hemplit.core.study.dependencies import silent
+from hemplit.core.tables.held import empty_tables, held_table
+from hemplit.core.tables.merge import nearly_known, new_names
+from hemplit.design_file.read import at_line, from_toml, text_of
+from hemplit.errors import DesignError
+from hemplit.flow.further import How, Step, added, file_of, in_order, proof_of, tables_seen, title_of
+from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping
+
+    from hemplit.core.model.design import Design, SheetPlan
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.progress import Progress
+    from hemplit.core.model.proof import LeftOutRow
+    from hemplit.core.model.tables import Table
+    from hemplit.core.tables.merge import Conflict
+    from hemplit.targets.contract import Target
+
+
+@dataclass(frozen=True)
+class Topped:
+    """What a topup did, or would do: the steps, the tables with their new rows, the proof, and what is to be told."""
+
+    design: Design
+    steps: tuple[Step, ...]
+    tables: Mapping[str, Table]
+    before: Mapping[str, int]
+    proof: Proof
+    notes: tuple[str, ...]
+    told: tuple[tuple[str, Doubt], ...]
+    written: bool
+    left_out: Path | None = None
+    """The file in which the rows stand that were left out."""
+
+    @property
+    def why_not(self) -> str:
+        """Why nothing was written."""
+        if not self.steps:
+            return "there is nothing new"
+        return "it was not asked to be" if not any(step.stops for step in self.steps) else "there are contradictions"
+
+    @property
+    def conflicts(self) -> tuple[tuple[str, Conflict], ...]:
+        """All of them, with the title of the sheet."""
+        return tuple((step.title, one) for step in self.steps for one in step.merged.conflicts)
+
+    @property
+    def aside(self) -> tuple[tuple[str, LeftOutRow], ...]:
+        """The rows that were left out as they contradict the design, with the title of their sheet."""
+        reasons = {why for step in self.steps for _, why in step.aside}
+        rows = ((one.sheet, row) for one in self.proof.ledgers for row in one.rows)
+        return tuple((title, row) for title, row in rows if row.step in reasons)
+
+    @property
+    def sheets(self) -> tuple[tuple[str, int, int], ...]:
+        """Of each sheet its title, its rows, and how many of them were there already."""
+        return tuple((step.title, len(step.is_new), step.known) for step in self.steps)
+
+    @property
+    def added(self) -> dict[str, tuple[int, int, list[str]]]:
+        """Of each table how many rows are new, how many there are then, and what new things and kinds are called."""
+        return {
+            name: (
+                table.row_count - self.before[name],
+                table.row_count,
+                new_names(self.design, table, self.before[name]),
+            )
+            for name, table in self.tables.items()
+            if self.steps
+        }
+
+    @property
+    def like(self) -> tuple[tuple[str, Doubt], ...]:
+        """What is new in a list and nearly like something that it has, and all else that is to be told."""
+        return (*self.told, *(("new", one) for one in nearly_known(self.design, self.tables, self.before)))
+
+    @property
+    def needs_a_look(self) -> bool:
+        """Whether a person must look at it."""
+        return bool(self.conflicts) or bool(self.like) or any(step.aside for step in self.steps) or not self.proof.holds
+
+
+def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, progress: Progress = silent) -> Topped:
+    """Adds what is new in further sheets to a target that holds a design's tables.
+
+    Raises ``InputError`` for a sheet that fits no sheet of the design, ``DesignError`` where its data contradict the
+    design, ``TargetError`` if the target does not hold the tables.
+    """
+    # The database libraries take most of a second to import.
+    from hemplit.targets import target_for
+
+    text = text_of(path)
+    design = from_toml(text, str(path))
+    target = target_for(into)
+    target.check_held()
+    progress("reading what is held", 0, 1)
+    empty = empty_tables(design)
+    stored = target.held(Tables(tuple(empty.values()), ()))
+    held = {name: held_table(table, stored[name]) for name, table in empty.items()}
+    topping = _Topping(design, target, how or How(), held)
+    try:
+        for grid, plan in in_order(design, paths, topping.notes):
+            progress(f"adding {grid.source.title}", 0, 1)
+            topping.add(grid, plan)
+    except DesignError as error:
+        raise at_line(error, text, str(path)) from error
+    topped = topping.topped()
+    if topped.written:
+        progress("writing", 0, 1)
+        updates = _changed_rows(topped) if topping.how.updates else ()
+        target.append(_new_rows(topped), updates, topping.loads)
+        checks = (*topped.proof.checks, _check_held(target, topped))
+        topped = replace(topped, proof=replace(topped.proof, checks=checks))
+    if topped.aside and not topping.how.dry_run:
+        return replace(topped, left_out=write_left_out(into, topped.aside))
+    return topped
+
+
+class _Topping:
+    """The work of one topup: what was added so far, and what will be noted of it."""
+
+    def __init__(self, design: Design, target: Target, how: How, held: Mapping[str, Table]) -> None:
+        self.design, self.how, self.held = design, how, held
+        self.before = {name: table.row_count for name, table in held.items()}
+        self.place = Path(target.text).absolute().parent
+        self.noted = target.loads()
+        # What was kept once may be updated later.
+        earlier = [one for one in self.noted if not how.updates or one.how in ("", how.conflicts.value)]
+        self.known = {(one.mark, one.worksheet, one.sheet) for one in earlier}
+        self.notes: list[str] = []
+        self.steps: list[Step] = []
+        self.loads: list[Load] = []
+
+    def add(self, grid: Grid, plan: SheetPlan) -> None:
+        """One further sheet, unless it was loaded already."""
+        file, title, worksheet = file_of(grid), title_of(grid), str(grid.source.sheet or "")
+        load = Load(seen_from(self.place, file), worksheet, plan.name, mark_of(file), 0, now(), topup=True)
+        if (load.mark, worksheet, plan.name) in self.known:
+            self.notes.append(f"{title} was loaded already, and is passed over")
+            return
+        changed = next((one for one in self.noted if (one.file, one.worksheet) == (load.file, worksheet)), None)
+        if changed is not None:
+            self.notes.append(f"{title} has changed since it was loaded on {changed.at[:10]}")
+        step = added(self.design, plan, grid, self.held, self.how)
+        self.steps.append(step)
+        self.held = dict(step.merged.tables)
+        counts = {name: table.row_count for name, table in self.held.items()}
+        self.loads.append(replace(load, rows=len(step.is_new), how=self.how.conflicts.value, counts=counts))
+        self.known.add((load.mark, worksheet, plan.name))
+
+    def topped(self) -> Topped:
+        """What came of all of them. Raises ``DesignError`` if the tables would not give the sheets back."""
+        stopped = any(step.stops for step in self.steps)
+        proof = Proof((), ()) if stopped else proof_of(self.design, self.steps)
+        if not proof.holds:
+            raise _not_given_back(proof)
+        told = [one for step in self.steps for one in strangers(self.design, tables_seen(step), step.sheets.relations)]
+        told += [(step.title, one) for step in self.steps for one in step.sheets.relations[step.sheet].told]
+        write = bool(self.loads) and not stopped and not self.how.dry_run
+        steps, notes = tuple(self.steps), tuple(self.notes)
+        return Topped(self.design, steps, self.held, self.before, proof, notes, tuple(told), write)
+
+
+def _not_given_back(proof: Proof) -> DesignError:
+    first = next((check for check in proof.checks if check.different), None)
+    if first is None or not first.differences:
+        return DesignError("the design", "some cells of the sheet would be in no account", "draft it again")
+    one = first.differences[0]
+    what = f"{one.place} says '{one.expected}', and the tables would give back '{one.found}'"
+    return DesignError("the design", what, "correct the sheet, or load all sheets anew")
+
+
+def _new_rows(topped: Topped) -> list[Table]:
+    """The rows to add to each table, tables after those that they refer to."""
+    order = [name for name in topped.tables if topped.tables[name].row_count > topped.before[name]]
+    return [
+        _rows_from(topped.tables[name], np.arange(topped.before[name], topped.tables[name].row_count)) for name in order
+    ]
+
+
+def _changed_rows(topped: Topped) -> list[Table]:
+    """The held rows that were updated."""
+    rows: dict[str, set[int]] = {}
+    for step in topped.steps:
+        for one in step.merged.conflicts:
+            if 0 <= one.row < topped.before[one.table]:
+                rows.setdefault(one.table, set()).add(one.row)
+    return [_rows_from(topped.tables[name], np.array(sorted(some))) for name, some in rows.items()]
+
+
+def _rows_from(table: Table, rows: np.ndarray[tuple[int], np.dtype[np.int64]]) -> Table:
+    columns = tuple(replace(column, codes=column.codes[rows]) for column in table.columns)
+    return replace(table, columns=columns, row_count=len(rows))
+
+
+def _check_held(target: Target, topped: Topped) -> Check:
+    """Whether the target holds now what it should."""
+    tables = Tables(tuple(topped.tables.values()), ())
+    expected = {table.name: target.expected(table) for table in tables.tables}
+    return check_stored(tables, expected, target.read(tables))

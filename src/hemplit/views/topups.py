@@ -1,0 +1,85 @@
+"""What a topup added, what is new, and what contradicts."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.views.loads import show_told
+from hemplit.views.style import BAD, GOOD, NAME, QUIET, counted, grid, plain
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from rich.console import Console
+
+    from hemplit.core.model.proof import LeftOutRow, Proof
+    from hemplit.core.model.relation import Doubt
+    from hemplit.core.tables.merge import Conflict
+
+#: So many conflicts are shown one by one.
+SHOWN = 20
+#: So many new names are shown of a table.
+NAMES = 5
+DONE = {
+    "stop": "Say --conflicts keep to leave what is held, or --conflicts update to take what the sheet says now.",
+    "keep": "What is held stays.",
+    "update": "What is held is replaced.",
+}
+
+
+def show_added(
+    console: Console,
+    sheets: Sequence[tuple[str, int, int]],
+    added: Mapping[str, tuple[int, int, Sequence[str]]],
+    like: Sequence[tuple[str, Doubt]],
+) -> None:
+    """Of each sheet its rows and how many were known; of each table how many rows are new, and how many there are."""
+    for title, rows, known in sheets:
+        rest = f", of which {known:,} are known" if known else ""
+        console.print(f"[{NAME}]{plain(title)}[/]  {counted(rows, 'row')}{rest}")
+    table = grid("table", "new rows", "rows then", "such as", numbers=("new rows", "rows then"))
+    for name, (new, now, names) in added.items():
+        such = ", ".join(names[:NAMES]) + (", …" if len(names) > NAMES else "")
+        table.add_row(f"[{NAME}]{plain(name)}[/]", f"+{new:,}" if new else "·", f"{now:,}", plain(such))
+    if added:
+        console.print(table)
+    show_told(console, like)
+
+
+def show_aside(console: Console, aside: Sequence[tuple[str, LeftOutRow]], file: str) -> None:
+    """The rows that were left out, and why."""
+    if not aside:
+        return
+    where = f", and stand in {plain(file)}" if file else ""
+    console.print(f"[{BAD}]![/] {counted(len(aside), 'row')} left out, as they contradict the design{where}")
+    for _, row in aside[:SHOWN]:
+        console.print(f"  {plain(row.step)}")
+
+
+def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], how: str) -> None:
+    """What is held against what a further sheet says."""
+    if not conflicts:
+        return
+    table = grid("row", "column", "held", "now")
+    for _, one in conflicts[:SHOWN]:
+        said = f"{one.table} {', '.join(filter(None, one.names))}"
+        values = (plain(one.held or "blank"), plain(one.further or "blank"))
+        table.add_row(f"[{NAME}]{plain(said)}[/]", plain(one.column), *values)
+    console.print(f"[{BAD}]![/] {counted(len(conflicts), 'cell')} of known rows say something else now")
+    console.print(table)
+    if len(conflicts) > SHOWN:
+        console.print(f"  [{QUIET}]and {len(conflicts) - SHOWN:,} more[/]")
+    console.print(f"  {DONE[how]}")
+
+
+def show_verdict(console: Console, proof: Proof, target: str, *, written: bool, why_not: str) -> None:
+    """Whether it was written, and whether the new rows can be rebuilt."""
+    if not proof.holds:
+        console.print(f"[{BAD}]NOT verified: look at the differences.[/]")
+        for one in (one for check in proof.checks for one in check.differences):
+            said = f"{one.expected} was expected, and there is {one.found}"
+            console.print(f"  {plain(one.place)}: {plain(said)}")
+    elif written:
+        console.print(f"[{GOOD}]Verified:[/] all new rows can be rebuilt from the tables.")
+    else:
+        console.print(f"Nothing was written to {plain(target)}: {why_not}.")

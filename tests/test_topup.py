@@ -1,0 +1,215 @@
+"""Next month's file is added to what is loaded: known things keep their ids, and nothing is silent."""
+
+from __future__ import annotations
+
+import json
+import random
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from conftest import Ran, hemplit, same_cells
+
+HEADER = "Job,Boat Reg,Boat,Owner,Berth,Status,Hours,Rate,Cost"
+OWNERS = ["Elske Visser", "Aldo Brandt", "Ines Sund", "Gerrit Tamsin", "Nuala Keel"]
+
+
+def job(number: int, boat: int, **other: str) -> str:
+    chance = random.Random(number)
+    hours, rate, status = chance.randrange(1, 9), chance.choice([20, 30, 40]), chance.choice(["open", "done", "paid"])
+    cells = {
+        "Job": str(number),
+        "Boat Reg": f"MQ-{boat:02}",
+        "Boat": f"Tern of Wick {boat * 37}",
+        "Owner": OWNERS[boat % 5],
+        "Berth": f"B{boat % 6}",
+        "Status": status,
+        "Hours": str(hours),
+        "Rate": str(rate),
+        "Cost": str(hours * rate),
+    }
+    return ",".join((cells | {name.replace("_", " "): cell for name, cell in other.items()}).values())
+
+
+def write(folder: Path, name: str, *lines: str) -> None:
+    (folder / name).write_text("\n".join([HEADER, *lines]) + "\n", encoding="utf-8")
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    write(tmp_path, "may.csv", *(job(at, at * 5 % 12) for at in range(400, 460)))
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    return tmp_path
+
+
+def topup(folder: Path, *given: str) -> Ran:
+    return hemplit("topup", "yard.design.toml", *given, "--into", "yard.sqlite", folder=folder)
+
+
+def prove(folder: Path) -> Ran:
+    return hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=folder)
+
+
+def rows(folder: Path, query: str) -> list[tuple[object, ...]]:
+    with sqlite3.connect(folder / "yard.sqlite") as database:
+        return database.execute(query).fetchall()
+
+
+def said(ran: Ran) -> str:
+    return " ".join(ran.out.split())
+
+
+def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
+    before = rows(folder, "SELECT owner_id, name FROM owners")
+    lines = [*(job(at, at % 12) for at in range(460, 480)), job(480, 31, Owner="Zoe Marsh", Status="on hold")]
+    write(folder, "june.csv", job(459, 459 * 5 % 12), *lines)
+    ran = topup(folder, "june.csv")
+    assert ran.code == 0, ran.out + ran.err
+    assert "22 rows, of which 1 are known" in said(ran)
+    assert "owners +1 6 Zoe Marsh" in said(ran)
+    assert rows(folder, "SELECT owner_id, name FROM owners")[:5] == before
+    assert rows(folder, "SELECT owner_id FROM owners WHERE name = 'Zoe Marsh'") == [(6,)]
+    write(folder, "all.csv", *(job(at, at * 5 % 12) for at in range(400, 460)), *lines)
+    assert same_cells(folder / "all.csv", folder / "yard.sqlite", "may_sheet")
+    assert (prove(folder).code, "all 82 rows" in said(prove(folder))) == (0, True)
+
+
+def test_the_same_file_twice_changes_nothing(folder: Path) -> None:
+    write(folder, "june.csv", job(470, 3))
+    assert topup(folder, "june.csv", "june.csv").code == 0
+    content = (folder / "yard.sqlite").read_bytes()
+    again = topup(folder, "june.csv", "may.csv")
+    assert (again.code, again.err.count("was loaded already")) == (0, 2)
+    assert (folder / "yard.sqlite").read_bytes() == content
+    write(folder, "june.csv", job(470, 3), job(471, 4))
+    changed = topup(folder, "june.csv")
+    assert ("has changed since it was loaded" in changed.err, "jobs +1 62" in said(changed)) == (True, True)
+
+
+@pytest.mark.parametrize(("how", "berth", "count"), [("stop", "B3", 60), ("keep", "B3", 62), ("update", "Z9", 62)])
+def test_what_contradicts_is_told_and_handled_as_asked(folder: Path, how: str, berth: str, count: int) -> None:
+    write(folder, "june.csv", job(470, 3, Berth="Z9"), job(471, 4))
+    content = (folder / "yard.sqlite").read_bytes()
+    ran = topup(folder, "june.csv", "--conflicts", how)
+    assert ran.code == 1
+    assert "boats MQ-03 Berth B3 Z9" in said(ran)
+    assert rows(folder, "SELECT berth FROM boats WHERE boat_reg = 'MQ-03'") == [(berth,)]
+    assert rows(folder, "SELECT count(*) FROM jobs") == [(count,)]
+    assert ((folder / "yard.sqlite").read_bytes() == content) == (how == "stop")
+    proven = prove(folder)
+    assert (proven.code, "Nothing was lost" in proven.out) == (0 if how == "stop" else 1, how == "stop"), proven.out
+
+
+def test_rows_that_contradict_the_design_are_left_out_and_the_rest_goes_in(folder: Path) -> None:
+    lines = [job(470, 3), job(471, 4, Job=""), job(472, 5), job(472, 6), job(473, 7, Cost="1")]
+    write(folder, "june.csv", *lines)
+    strict = topup(folder, "june.csv", "--strict")
+    assert (strict.code, rows(folder, "SELECT count(*) FROM jobs")) == (2, [(60,)])
+    ran = topup(folder, "june.csv")
+    assert (ran.code, "3 rows left out" in said(ran)) == (1, True)
+    left = (folder / "yard.left-out.csv").read_text(encoding="utf-8")
+    assert [line.split(",")[:2] for line in left.splitlines()[1:]] == [["june.csv", f"row {row}"] for row in (3, 5, 6)]
+    assert rows(folder, "SELECT count(*) FROM jobs") == [(62,)]
+    assert "On purpose: 3 rows left out" in said(prove(folder))
+
+
+def test_a_new_name_that_is_like_a_known_one_is_told_with_the_line_that_corrects_it(folder: Path) -> None:
+    write(folder, "june.csv", job(470, 3), job(471, 40, Owner="Elske Viser"))
+    ran = topup(folder, "june.csv")
+    assert (ran.code, "owners has now 'Elske Viser', which is like 'Elske Visser'" in said(ran)) == (1, True)
+    assert 'instead = "Elske Visser", of = "Elske Viser"' in said(ran)
+
+
+def test_a_dry_run_says_all_and_writes_nothing(folder: Path) -> None:
+    write(folder, "june.csv", job(470, 30))
+    content = (folder / "yard.sqlite").read_bytes()
+    ran = topup(folder, "june.csv", "--dry-run", "--json")
+    told = json.loads(ran.out)
+    assert {one["name"]: one["new"] for one in told["tables"]} | {"jobs": 1, "boats": 1} == {
+        one["name"]: one["new"] for one in told["tables"]
+    }
+    assert (told["written"], (folder / "yard.sqlite").read_bytes() == content) == (False, True)
+
+
+def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
+    months = tmp_path / "months"
+    months.mkdir()
+    for month, first in (("2026-04", 400), ("2026-05", 430)):
+        write(months, f"{month}.csv", *(job(at, at * 5 % 12) for at in range(first, first + 30)))
+    assert hemplit("load", "months", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    write(months, "2026-06.csv", *(job(at, at * 5 % 12) for at in range(460, 480)))
+    ran = topup(tmp_path, "months")
+    assert (ran.code, ran.err.count("was loaded already")) == (0, 2), ran.out + ran.err
+    assert rows(tmp_path, "SELECT count(*) FROM jobs") == [(80,)]
+
+
+def test_the_proof_knows_what_was_added_and_who_changed_it(folder: Path) -> None:
+    write(folder, "june.csv", job(470, 3), job(471, 4))
+    topup(folder, "june.csv")
+    with sqlite3.connect(folder / "yard.sqlite") as database:
+        database.execute("UPDATE jobs SET hours = 99 WHERE job = 471")
+    assert (prove(folder).code, "jobs.hours [471]" in said(prove(folder))) == (1, True)
+    (folder / "june.csv").unlink()
+    gone = prove(folder)
+    assert (gone.code, "june.csv: it was added on" in said(gone), "no longer there" in said(gone)) == (1, True, True)
+
+
+@pytest.mark.parametrize(
+    ("name", "lines", "wanted"),
+    [
+        ("june.csv", ["Rope,Metres", "hemp,20"], "its columns are those of no sheet of the design ('may')"),
+        ("june.csv", [HEADER + ",Crane", job(470, 3) + ",A"], "column 'Crane' of june.csv is in no table"),
+        ("june.csv", [HEADER, job(470, 3, Hours="about 3")], "june.csv G2: 'about 3' under 'Hours'"),
+        ("nowhere.csv", None, "there is no such file"),
+    ],
+)
+def test_what_cannot_be_added_is_refused_in_a_line(
+    folder: Path, name: str, lines: list[str] | None, wanted: str
+) -> None:
+    if lines is not None:
+        (folder / name).write_text("\n".join(lines) + "\n", encoding="utf-8")
+    content = (folder / "yard.sqlite").read_bytes()
+    ran = topup(folder, name)
+    assert (ran.code, wanted in ran.err, len(ran.err.splitlines())) == (2, True, 1), ran.err
+    assert (folder / "yard.sqlite").read_bytes() == content
+
+
+def test_sheets_that_belong_together_are_added_together(tmp_path: Path) -> None:
+    (tmp_path / "boats.csv").write_text("Reg,Boat\n" + "".join(f"MQ-{at},Tern {at}\n" for at in range(10, 30)))
+    (tmp_path / "lifts.csv").write_text(
+        "Lift,Reg,Tonnes\n" + "".join(f"{at},MQ-{at % 20 + 10},{at % 7}\n" for at in range(1, 60))
+    )
+    assert hemplit("load", "boats.csv", "lifts.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "more-lifts.csv").write_text("Lift,Reg,Tonnes\n60,MQ-77,5\n61,MQ-12,3\n")
+    (tmp_path / "more-boats.csv").write_text("Reg,Boat\nMQ-77,Knot\n")
+    ran = topup(tmp_path, "more-lifts.csv", "more-boats.csv")
+    assert ran.code == 0, ran.out + ran.err
+    assert rows(tmp_path, "SELECT count(*) FROM lifts JOIN boats USING (reg)") == [(61,)]
+    (tmp_path / "odd.csv").write_text("Lift,Reg,Tonnes\n62,MQ-99,5\n")
+    odd = topup(tmp_path, "odd.csv")
+    assert (odd.code, "MQ-99" in odd.out) == (1, True), odd.out + odd.err
+
+
+@pytest.mark.slow
+def test_a_topup_that_is_killed_leaves_the_old_state_or_the_new_one(folder: Path) -> None:
+    write(folder, "june.csv", *(job(at, at % 60) for at in range(460, 2_000)))
+    command = [sys.executable, "-m", "hemplit", "topup", "yard.design.toml", "june.csv", "--into", "yard.sqlite"]
+    content = (folder / "yard.sqlite").read_bytes()
+    started = time.monotonic()
+    subprocess.run(command, cwd=folder, check=True, capture_output=True)
+    whole = time.monotonic() - started
+    new = rows(folder, "SELECT count(*) FROM jobs")
+    chance = random.Random(4)
+    for _ in range(10):
+        (folder / "yard.sqlite").write_bytes(content)
+        running = subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        time.sleep(chance.uniform(0.2, 1.0) * whole)
+        running.send_signal(signal.SIGKILL if hasattr(signal, "SIGKILL") else signal.SIGTERM)
+        running.wait()
+        assert rows(folder, "SELECT count(*) FROM jobs") in ([(60,)], new)
+        assert prove(folder).code == 0
