@@ -22,7 +22,7 @@ from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.errors import DesignError, TargetError
 from hemplit.flow.designs import check_place, default_design_path, save_design
 from hemplit.flow.further import proof_of, replayed
-from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
+from hemplit.flow.noted import mark_of, seen_from, write_left_out
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 
@@ -118,6 +118,7 @@ def _prove_with_further(
     added = proof_of(design, steps)
     whole = Tables(tuple(steps[-1].merged.tables.values()) if steps else tables.tables, tables.views)
     structure = check_structure(*target.structure(tables))
+    noted = check_loads(_loads(design, sheets, tables, target), target.loads())
     if told:
         counts = {name: rows.num_rows for name, rows in target.held(whole).items()}
         wrong = [
@@ -129,7 +130,7 @@ def _prove_with_further(
     else:
         expected = {table.name: target.expected(table) for table in whole.tables}
         held = _unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
-    checks = (*proof.checks, *added.checks, held, structure)
+    checks = (*proof.checks, *added.checks, held, structure, noted)
     proof = replace(
         proof,
         checks=checks,
@@ -190,8 +191,9 @@ def _load(design: Design, sheets: Sheets, target: Target, progress: Progress, *,
         raise _not_given_back(design, sheets, tables)
     progress("writing", 0, 1)
     target.write(tables, _loads(design, sheets, tables, target), over=over)
+    progress("proving", 0, 1)
     try:
-        return Loaded(design, tables, _with_target(proof, sheets, tables, target, progress), sheets)
+        return Loaded(design, tables, _with_target(design, proof, sheets, tables, target), sheets)
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
 
@@ -207,9 +209,20 @@ def _loads(design: Design, sheets: Sheets, tables: Tables, target: Target) -> li
         for file in map(Path, files_of):
             rows = sheets.relations[name].row_count
             mark = mark_of(file) if file.is_file() else ""
-            load = Load(seen_from(place, file), source.sheet or "", name, mark, rows, now(), counts=counts)
+            load = Load(seen_from(place, file), source.sheet or "", name, mark, rows, "", counts=counts)
             loads.append(load)
     return loads
+
+
+def check_loads(wanted: Sequence[Load], held: Sequence[Load]) -> Check:
+    """Whether what is noted of the loads is as it was written, and speaks of these files."""
+    found = [Difference(f"hemplit_loads, {one.file}", "as it was written", "another") for one in held if not one.sealed]
+    first = [one for one in held if not one.topup]
+    said = [sorted((one.sheet, one.worksheet, one.mark, one.rows) for one in some) for some in (wanted, first)]
+    if said[0] != said[1] and not found:
+        files = (", ".join(one.file for one in some) or "nothing" for some in (wanted, first))
+        found.append(Difference("hemplit_loads", *files))
+    return Check("the files that were loaded are noted", len(held), "files", len(found), tuple(found))
 
 
 def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:
@@ -233,12 +246,12 @@ def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignErr
 
 
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
-    return _with_target(prove_tables(design, sheets, tables), sheets, tables, target, progress)
-
-
-def _with_target(proof: Proof, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
-    """The proof of the tables, and that the target holds them and gives the sheets back."""
     progress("proving", 0, 1)
+    return _with_target(design, prove_tables(design, sheets, tables), sheets, tables, target)
+
+
+def _with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, target: Target) -> Proof:
+    """The proof of the tables, and that the target holds them and gives the sheets back."""
     target.check_held()
     structure = check_structure(*target.structure(tables))
     expected = {table.name: target.expected(table) for table in tables.tables}
@@ -248,6 +261,9 @@ def _with_target(proof: Proof, sheets: Sheets, tables: Tables, target: Target, p
         *(
             _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
             for view in tables.views
+        ),
+        _unless_torn(
+            structure, "hemplit_loads", lambda: check_loads(_loads(design, sheets, tables, target), target.loads())
         ),
     ]
     return replace(proof, checks=(*proof.checks, *checks))

@@ -14,7 +14,7 @@ import re
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
-from dataclasses import asdict, fields, replace
+from dataclasses import replace
 from difflib import SequenceMatcher
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -57,8 +57,9 @@ LOADS = "hemplit_loads"
 CREATE_LOADS = f"""CREATE TABLE {LOADS} (
     load INTEGER PRIMARY KEY NOT NULL, file TEXT NOT NULL, worksheet TEXT NOT NULL, sheet TEXT NOT NULL,
     mark TEXT NOT NULL, rows INTEGER NOT NULL, at TEXT NOT NULL, topup INTEGER NOT NULL, how TEXT NOT NULL,
-    counts TEXT NOT NULL
+    counts TEXT NOT NULL, seal TEXT NOT NULL
 )"""
+NOTED = ("file", "worksheet", "sheet", "mark", "rows", "at", "topup", "how", "counts", "seal")
 #: From so many rows a view is read in pieces, two at a time, so that it needs little memory; the pieces have so many.
 #: Measured at 1,048,575 x 28: 4.1 s instead of 7.7.
 LARGE, PIECE, THREADS = 200_000, 1 << 16, 2
@@ -245,7 +246,7 @@ class SqliteTarget:
 
     def loads(self) -> tuple[Load, ...]:
         """What was loaded into it; nothing is known of a target that is older than this list."""
-        names = ", ".join(field.name for field in fields(Load))
+        names = ", ".join(NOTED)
         try:
             with closing(self._open()) as connection:
                 if LOADS not in _catalogue(connection.execute):
@@ -253,8 +254,7 @@ class SqliteTarget:
                 rows = connection.execute(f"SELECT {names} FROM {LOADS} ORDER BY load").fetchall()
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
-        found = (dict(zip((field.name for field in fields(Load)), row, strict=True)) for row in rows)
-        return tuple(Load(**{**one, "topup": bool(one["topup"]), "counts": json.loads(one["counts"])}) for one in found)
+        return tuple(map(_load_of, rows))
 
     def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
         """Puts rows behind those that are held, and others in the place of those with their key, or does nothing."""
@@ -498,8 +498,28 @@ def _fill(cursor: Any, tables: Tables) -> None:
 def _note(cursor: Any, loads: Sequence[Load]) -> None:
     """Writes down what was loaded."""
     if loads:
-        rows = [{**asdict(one), "topup": int(one.topup), "counts": json.dumps(dict(one.counts))} for one in loads]
-        cursor.adbc_ingest(LOADS, pa.Table.from_pylist(rows), mode="append")
+        rows = [
+            [one.file, one.worksheet, one.sheet, one.mark, one.rows, one.at, int(one.topup), one.how, counts, one.seal]
+            for one in loads
+            for counts in [json.dumps(dict(one.counts))]
+        ]
+        told = pa.table([list(column) for column in zip(*rows, strict=True)], names=NOTED)
+        cursor.adbc_ingest(LOADS, told, mode="append")
+
+
+def _load_of(row: tuple[Any, ...]) -> Load:
+    """What a row of the list says; what is no load is one that somebody changed."""
+    file, worksheet, sheet, mark, rows, at, topup, how, counts, seal = row
+    try:
+        held = {str(name): int(count) for name, count in json.loads(counts).items()}
+        load = Load(str(file), str(worksheet), str(sheet), str(mark), int(rows), str(at), bool(topup), str(how), held)
+    except (ValueError, TypeError, AttributeError):
+        return Load(str(file), "", str(sheet), "", 0, "", sealed=False)
+    return replace(load, sealed=load.seal == seal and [*map(type, row)] == [*map(type, _row_types(load))])
+
+
+def _row_types(load: Load) -> tuple[Any, ...]:
+    return load.file, load.worksheet, load.sheet, load.mark, load.rows, load.at, 0, load.how, "", load.seal
 
 
 def _update(cursor: Any, table: Table) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from hashlib import sha256
 
 
 @dataclass(frozen=True)
@@ -11,7 +12,8 @@ class Load:
     """One sheet that was loaded: the file as seen from the target's folder, the worksheet, the sheet of the design.
 
     ``mark`` is a hash of the file, ``at`` when it was, ``rows`` how many it had, and ``counts`` how many rows each
-    table had then. The first loads of a target have ``topup`` false. ``how`` is what was done with conflicts.
+    table had then. The first loads of a target have ``topup`` false, and no ``at``, so that the same load gives the
+    same target. ``how`` is what was done with conflicts. One that somebody changed is not ``sealed``.
     """
 
     file: str
@@ -23,3 +25,10 @@ class Load:
     topup: bool = False
     how: str = ""
     counts: Mapping[str, int] = field(default_factory=dict)
+    sealed: bool = field(default=True, compare=False)
+
+    @property
+    def seal(self) -> str:
+        """A hash of all that is noted."""
+        noted = (self.file, self.worksheet, self.sheet, self.mark, self.rows, self.at, self.topup, self.how)
+        return sha256(repr((*noted, sorted(self.counts.items()))).encode()).hexdigest()
