@@ -54,5 +54,9 @@ shot why "hemplit why boatyard.design.toml"
 shot design "head -40 boatyard.design.toml"
 shot load "hemplit load boatyard.design.toml --into boatyard.sqlite"
 shot prove "hemplit prove boatyard.design.toml --into boatyard.sqlite"
+# Next month's file: a boat in another berth, a status that is new, and a job that is there already.
+{ sed -n 1p "$work/yard/jobs.csv"; sed -n '2,12p' "$work/yard/jobs.csv" | sed -e 's/^40/50/' -e '4s/,done,\|,invoiced,\|,open,\|,booked,/,on hold,/'; sed -n 30p "$work/yard/jobs.csv"; } \
+  >"$work/yard/november.csv"
+shot topup "hemplit topup boatyard.design.toml november.csv --into boatyard.sqlite"
 shot demo "hemplit demo ../again"
 echo "docs/screenshots/: $(ls docs/screenshots | tr '\n' ' ')"

@@ -70,7 +70,7 @@ def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
     write(folder, "june.csv", job(459, 459 * 5 % 12), *lines)
     ran = topup(folder, "june.csv")
     assert ran.code == 0, ran.out + ran.err
-    assert "22 rows, of which 1 are known" in said(ran)
+    assert "22 rows: 21 new, 1 known already" in said(ran)
     assert "owners +1 6 Zoe Marsh" in said(ran)
     assert rows(folder, "SELECT owner_id, name FROM owners")[:5] == before
     assert rows(folder, "SELECT owner_id FROM owners WHERE name = 'Zoe Marsh'") == [(6,)]

@@ -57,5 +57,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         topups.show_added(screen.console, topped.sheets, topped.added, topped.like)
         topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""))
         topups.show_conflicts(screen.console, topped.conflicts, given.conflicts)
-        topups.show_verdict(screen.console, topped.proof, given.into, written=topped.written, why_not=topped.why_not)
+        new = sum(rows - known for _, rows, known in topped.sheets)
+        topups.show_verdict(
+            screen.console, topped.proof, given.into, new, written=topped.written, why_not=topped.why_not
+        )
     return LOOK_AT_IT if topped.needs_a_look else DONE

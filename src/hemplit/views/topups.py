@@ -35,14 +35,19 @@ def show_added(
 ) -> None:
     """Of each sheet its rows and how many were known; of each table how many rows are new, and how many there are."""
     for title, rows, known in sheets:
-        rest = f", of which {known:,} are known" if known else ""
-        console.print(f"[{NAME}]{plain(title)}[/]  {counted(rows, 'row')}{rest}")
+        rest = f", {known:,} known already" if known else ""
+        console.print(f"[{NAME}]{plain(title)}[/]  {counted(rows, 'row')}: {rows - known:,} new{rest}")
     table = grid("table", "new rows", "rows then", "such as", numbers=("new rows", "rows then"))
+    same = [name for name, (new, _, _) in added.items() if not new]
     for name, (new, now, names) in added.items():
+        if name in same:
+            continue
         such = ", ".join(names[:NAMES]) + (", …" if len(names) > NAMES else "")
-        table.add_row(f"[{NAME}]{plain(name)}[/]", f"+{new:,}" if new else "·", f"{now:,}", plain(such))
-    if added:
+        table.add_row(f"[{NAME}]{plain(name)}[/]", f"+{new:,}", f"{now:,}", plain(such))
+    if len(same) < len(added):
         console.print(table)
+    if same:
+        console.print(f"  [{QUIET}]nothing new in {', '.join(map(plain, same))}[/]")
     show_told(console, like)
 
 
@@ -72,14 +77,14 @@ def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], 
     console.print(f"  {DONE[how]}")
 
 
-def show_verdict(console: Console, proof: Proof, target: str, *, written: bool, why_not: str) -> None:
-    """Whether it was written, and whether the new rows can be rebuilt."""
+def show_verdict(console: Console, proof: Proof, target: str, new: int, why_not: str) -> None:
+    """Whether the new rows can be rebuilt, or why nothing was written."""
     if not proof.holds:
         console.print(f"[{BAD}]NOT verified: look at the differences.[/]")
         for one in (one for check in proof.checks for one in check.differences):
             said = f"{one.expected} was expected, and there is {one.found}"
             console.print(f"  {plain(one.place)}: {plain(said)}")
-    elif written:
-        console.print(f"[{GOOD}]Verified:[/] all new rows can be rebuilt from the tables.")
+    elif not why_not:
+        console.print(f"[{GOOD}]Verified:[/] all {new:,} new rows are added and can be rebuilt from the tables.")
     else:
         console.print(f"Nothing was written to {plain(target)}: {why_not}.")
