@@ -58,7 +58,5 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""))
         topups.show_conflicts(screen.console, topped.conflicts, given.conflicts)
         new = sum(rows - known for _, rows, known in topped.sheets)
-        topups.show_verdict(
-            screen.console, topped.proof, given.into, new, written=topped.written, why_not=topped.why_not
-        )
+        topups.show_verdict(screen.console, topped.proof, given.into, new, topped.why_not)
     return LOOK_AT_IT if topped.needs_a_look else DONE

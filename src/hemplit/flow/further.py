@@ -167,19 +167,26 @@ def _as_held(step: Step) -> Step:
     """The sheet as its new rows are given back where what is held of known things stays: such cells are changed."""
     headers = {one.column for one in step.merged.conflicts}
     relation, rows = step.sheets.relations[step.sheet], np.flatnonzero(step.is_new)
-    if not headers or not len(rows):
+    if not headers & {*relation.names} or not len(rows):
         return step
     given = rejoin(*_new_part(step))
+    both = {
+        column.name: stack([(column.codes, column.values), (back.codes, back.values)])
+        for column in relation.columns
+        for back in [given.get(column.name)]
+        if back is not None
+    }
+    differs = {name: codes[rows] != codes[relation.row_count :] for name, (codes, _) in both.items()}
+    # What hangs on a thing that stays is as it was, too.
+    some = np.logical_or.reduce([differs[name] for name in headers if name in differs])
     columns = []
     for column in relation.columns:
-        if column.name in headers and column.name in given:
-            back = given[column.name]
-            codes, values = stack([(column.codes, column.values), (back.codes, back.values)])
-            own, held = codes[: relation.row_count].copy(), codes[relation.row_count :]
-            differs = rows[own[rows] != held]
-            own[rows] = held
+        if column.name in both and (differs[column.name] & some).any():
+            codes, values = both[column.name]
+            own, here = codes[: relation.row_count].copy(), differs[column.name] & some
+            own[rows[here]] = codes[relation.row_count :][here]
             changed = np.zeros(relation.row_count, np.int8) if column.changed is None else column.changed.copy()
-            changed[differs] = Act.HELD.number
+            changed[rows[here]] = Act.HELD.number
             columns.append(replace(column, codes=own, values=values, changed=changed))
         else:
             columns.append(column)

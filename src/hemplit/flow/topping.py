@@ -55,7 +55,9 @@ class Topped:
 
     @property
     def why_not(self) -> str:
-        """Why nothing was written."""
+        """Why nothing was written; empty if it was."""
+        if self.written:
+            return ""
         if not self.steps:
             return "there is nothing new"
         return "it was not asked to be" if not any(step.stops for step in self.steps) else "there are contradictions"
