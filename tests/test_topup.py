@@ -136,6 +136,22 @@ def test_a_dry_run_says_all_and_writes_nothing(folder: Path) -> None:
     assert (told["written"], (folder / "yard.sqlite").read_bytes() == content) == (False, True)
 
 
+def test_a_column_that_is_new_is_left_out_when_asked(folder: Path) -> None:
+    (folder / "june.csv").write_text(f"{HEADER},Crane\n{job(470, 3)},A\n", encoding="utf-8")
+    ran = topup(folder, "june.csv", "--leave-out", "Crane")
+    assert (ran.code, "1 new row added" in said(ran)) == (0, True), ran.out + ran.err
+    proven = prove(folder)
+    assert (proven.code, "left out by the design" in said(proven)) == (0, True), proven.out
+
+
+def test_a_dry_run_of_a_load_shows_the_tables_and_writes_nothing(folder: Path) -> None:
+    before = sorted(path.name for path in folder.iterdir())
+    for given in ("may.csv", "yard.design.toml"):
+        ran = hemplit("load", given, "--into", "other.sqlite", "--dry-run", folder=folder)
+        assert (ran.code, "Verified: all 60 rows" in said(ran), "Nothing was written" in ran.err) == (0, True, True)
+    assert sorted(path.name for path in folder.iterdir()) == before
+
+
 def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
     months = tmp_path / "months"
     months.mkdir()
@@ -163,7 +179,7 @@ def test_the_proof_knows_what_was_added_and_who_changed_it(folder: Path) -> None
     ("name", "lines", "wanted"),
     [
         ("june.csv", ["Rope,Metres", "hemp,20"], "its columns are those of no sheet of the design ('may')"),
-        ("june.csv", [HEADER + ",Crane", job(470, 3) + ",A"], "column 'Crane' of june.csv is in no table"),
+        ("june.csv", [HEADER + ",Crane", job(470, 3) + ",A"], "june.csv: its column 'Crane' is new"),
         ("june.csv", [HEADER, job(470, 3, Hours="about 3")], "june.csv G2: 'about 3' under 'Hours'"),
         ("nowhere.csv", None, "there is no such file"),
     ],

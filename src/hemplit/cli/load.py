@@ -30,6 +30,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         help="replace the tables that Hemplit made in a database that is there already; others stay",
     )
     options.skip_broken(parser)
+    parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -39,7 +40,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     if given.replace:
         gone = flow.replaced(given.into)
-        if gone:
+        if gone and not given.dry_run:
             screen.note(f"Replacing what Hemplit made in {given.into}: {', '.join(gone)}.")
     designs = [path for path in given.inputs if flow.is_design(path)]
     if designs and len(given.inputs) > 1:
@@ -48,15 +49,18 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         loaded = flow.load_design(
             Path(designs[0]),
             given.into,
+            screen.progress,
             replace_target=given.replace,
             skip_broken=given.skip_broken,
-            progress=screen.progress,
+            dry_run=given.dry_run,
         )
     else:
         sheets = flow.read(given.inputs, screen.progress, skip_broken=given.skip_broken)
         for note in sheets.notes:
             screen.note(note)
-        loaded = flow.load_sheets(sheets, given.into, replace_target=given.replace, progress=screen.progress)
+        loaded = flow.load_sheets(
+            sheets, given.into, screen.progress, replace_target=given.replace, dry_run=given.dry_run
+        )
     screen.close()
     for note in loaded.sheets.notes if designs else ():
         screen.note(note)
@@ -77,6 +81,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         show_tables(screen.console, loaded.tables, given.into)
         show_told(screen.console, loaded.told)
         show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
-        if not designs:
+        if given.dry_run:
+            screen.note(f"Nothing was written to {given.into}, as asked.")
+        elif not designs:
             screen.note(f"The design is in {flow.default_design_path(given.into)}.")
     return LOOK_AT_IT if loaded.needs_a_look else DONE

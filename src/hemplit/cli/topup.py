@@ -31,6 +31,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         help="where a known row says something else now: change nothing (stop), keep what is held, or update it",
     )
     parser.add_argument("--strict", action="store_true", help="add nothing if a row contradicts the design")
+    parser.add_argument(
+        "--leave-out", action="append", default=[], metavar="COLUMN", help="go on without a column that is new"
+    )
     parser.add_argument("--dry-run", action="store_true", help="say what would be added, and write nothing")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
@@ -39,7 +42,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Adds, and shows what is new."""
     from hemplit import flow
 
-    how = flow.How(flow.Conflicts(given.conflicts), strict=given.strict, dry_run=given.dry_run)
+    conflicts = flow.Conflicts(given.conflicts)
+    how = flow.How(conflicts, given.strict, given.dry_run, tuple(given.leave_out))
     topped = flow.topup(Path(given.design), given.sheets, given.into, how, screen.progress)
     screen.close()
     for note in topped.notes:

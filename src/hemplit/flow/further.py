@@ -65,6 +65,8 @@ class How:
     conflicts: Conflicts = Conflicts.STOP
     strict: bool = False
     dry_run: bool = False
+    left_out: tuple[str, ...] = ()
+    """Columns of further sheets that no table takes."""
 
     @property
     def updates(self) -> bool:
@@ -91,6 +93,7 @@ class Step:
     base: str
     is_new: np.ndarray[tuple[int], np.dtype[np.bool_]]
     update: bool
+    design: Design
     aside: tuple[tuple[int, str], ...] = ()
     stops: bool = False
 
@@ -122,6 +125,7 @@ def added(
         hint = "load the design with all its sheets instead: hemplit load DESIGN --into TARGET --replace"
         raise DesignError(f"sheets.{plan.name}", f"it {what}, and cannot be added to by itself", hint)
     shaped = shape.replay(grid, plan.steps, decided_kinds(design, plan))
+    design = _without_columns(design, plan, how.left_out, shaped.relation)
     sheets = take_apart(design, plan.name, grid, shaped)
     sheets = replace(sheets, relations=_numbered_on(design, plan, sheets.relations, held))
     aside: list[tuple[int, str]] = []
@@ -138,8 +142,23 @@ def added(
             step = _as_held(step)
         odd = [] if stops or how.strict or len(aside) >= MOST_ASIDE else _not_given(step)
         if not odd:
-            return replace(step, aside=tuple(aside), stops=stops)
+            return replace(step, aside=tuple(aside), stops=stops, design=design)
         aside += odd
+
+
+def _without_columns(design: Design, plan: SheetPlan, headers: Sequence[str], relation: Relation) -> Design:
+    """The design with further columns of a sheet left out. Raises ``InputError`` for new ones that are not named."""
+    known = {header for table in design.tables_of(plan.name) for column in table.columns for header in column.sources}
+    known |= {*plan.leave_out, *(name for step in plan.steps for name in step.texts("names"))}
+    new = [column.name for column in relation.columns if column.name not in known and column.own]
+    odd = next((name for name in new if name not in headers), None)
+    if odd is not None:
+        what = f"its column '{odd}' is new, and no table of the design has it"
+        hint = f'add a line {{ from = "{odd}" }} to a table and load anew, or go on without it: --leave-out "{odd}"'
+        raise InputError(relation.source.title, what, hint)
+    kept = tuple(dict.fromkeys((*plan.leave_out, *(name for name in new if name in headers))))
+    sheets = tuple(replace(one, leave_out=kept) if one.name == plan.name else one for one in design.sheets)
+    return replace(design, sheets=sheets)
 
 
 def _step(
@@ -149,7 +168,7 @@ def _step(
     further = {table.name: table for table in tables.tables if design.by_name[table.name].sheet in sheets.relations}
     merged = merge(design, {name: _like(held[name], further.get(name)) for name in held}, further, update=update)
     base = design.base_of(plan.name).name
-    return Step(grid, plan.name, sheets, merged, tables, base, merged.place[base] >= merged.held[base], update)
+    return Step(grid, plan.name, sheets, merged, tables, base, merged.place[base] >= merged.held[base], update, design)
 
 
 def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sheets:
@@ -225,7 +244,7 @@ def replayed(
             return steps, [(file.name, doubt)]
         grid = next(one for one in files.read(str(file)) if str(one.source.sheet or "") == load.worksheet)
         plan = next(sheet for sheet in design.sheets if sheet.name == load.sheet)
-        step = added(design, plan, _as_part(grid, plan), held, How(Conflicts(load.how)))
+        step = added(design, plan, _as_part(grid, plan), held, How(Conflicts(load.how), left_out=load.left_out))
         steps.append(step)
         held = dict(step.merged.tables)
     return steps, []
@@ -235,7 +254,7 @@ def proof_of(design: Design, steps: Sequence[Step]) -> Proof:
     """Whether what was added gives every new row back, and where every cell went."""
     return Proof(
         tuple(check for step in steps for check in checks(design, step)),
-        tuple(_ledger(design, step) for step in steps),
+        tuple(_ledger(step.design, step) for step in steps),
         sum(len(step.is_new) for step in steps),
         tuple(
             f"{len(step.merged.conflicts):,} {'cell' if len(step.merged.conflicts) == 1 else 'cells'} of known rows "

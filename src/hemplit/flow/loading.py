@@ -69,25 +69,36 @@ class Loaded:
 # Loading and proving -------------------------------------------------------------------------------------------------
 
 
-def load_sheets(sheets: Sheets, target: str, *, replace_target: bool, progress: Progress = silent) -> Loaded:
-    """Drafts, loads, proves, and writes the design beside the target."""
+def load_sheets(
+    sheets: Sheets, target: str, progress: Progress = silent, *, replace_target: bool, dry_run: bool = False
+) -> Loaded:
+    """Drafts, loads, proves, and writes the design beside the target; a ``dry_run`` writes nothing."""
     place = _free_target(target, replace_target)
     check_place(default_design_path(target), over_edited=False)
-    loaded = _load(draft(sheets, progress), sheets, place, progress, over=replace_target)
+    loaded = _load(draft(sheets, progress), sheets, place, progress, over=replace_target, dry_run=dry_run)
+    if dry_run:
+        return loaded
     save_design(loaded.design, default_design_path(target), over_edited=False)
     return _with_left_out(loaded, target)
 
 
 def load_design(
-    path: Path, target: str, *, replace_target: bool, skip_broken: bool = False, progress: Progress = silent
+    path: Path,
+    target: str,
+    progress: Progress = silent,
+    *,
+    replace_target: bool,
+    skip_broken: bool = False,
+    dry_run: bool = False,
 ) -> Loaded:
-    """Loads what a design file says, and proves."""
+    """Loads what a design file says, and proves; a ``dry_run`` writes nothing."""
     place = _free_target(target, replace_target)
     text = text_of(path)
     design = from_toml(text, str(path))
     try:
         sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
-        return _with_left_out(_load(design, sheets, place, progress, over=replace_target), target)
+        loaded = _load(design, sheets, place, progress, over=replace_target, dry_run=dry_run)
+        return loaded if dry_run else _with_left_out(loaded, target)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
 
@@ -182,13 +193,17 @@ def replaced(target: str) -> tuple[str, ...]:
     return place.ours()
 
 
-def _load(design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool) -> Loaded:
+def _load(
+    design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool, dry_run: bool = False
+) -> Loaded:
     progress("splitting", 0, 1)
     tables = split(design, sheets.relations)
     progress("proving", 0, 1)
     proof = prove_tables(design, sheets, tables)
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
+    if dry_run:
+        return Loaded(design, tables, proof, sheets)
     progress("writing", 0, 1)
     target.write(tables, _loads(design, sheets, tables, target), over=over)
     progress("proving", 0, 1)

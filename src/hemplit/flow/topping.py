@@ -168,7 +168,10 @@ class _Topping:
         self.steps.append(step)
         self.held = dict(step.merged.tables)
         counts = {name: table.row_count for name, table in self.held.items()}
-        self.loads.append(replace(load, rows=len(step.is_new), how=self.how.conflicts.value, counts=counts))
+        left_out = tuple(one for one in self.how.left_out if one in step.sheets.relations[plan.name].by_name)
+        self.loads.append(
+            replace(load, rows=len(step.is_new), how=self.how.conflicts.value, counts=counts, left_out=left_out)
+        )
         self.known.add((load.mark, worksheet, plan.name))
 
     def topped(self) -> Topped:

@@ -85,6 +85,7 @@ def show_verdict(console: Console, proof: Proof, target: str, new: int, why_not:
             said = f"{one.expected} was expected, and there is {one.found}"
             console.print(f"  {plain(one.place)}: {plain(said)}")
     elif not why_not:
-        console.print(f"[{GOOD}]Verified:[/] all {new:,} new rows are added and can be rebuilt from the tables.")
+        rows = counted(new, "new row")
+        console.print(f"[{GOOD}]Verified:[/] {rows} added, and all that was added can be rebuilt from the tables.")
     else:
         console.print(f"Nothing was written to {plain(target)}: {why_not}.")

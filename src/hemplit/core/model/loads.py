@@ -13,7 +13,8 @@ class Load:
 
     ``mark`` is a hash of the file, ``at`` when it was, ``rows`` how many it had, and ``counts`` how many rows each
     table had then. The first loads of a target have ``topup`` false, and no ``at``, so that the same load gives the
-    same target. ``how`` is what was done with conflicts. One that somebody changed is not ``sealed``.
+    same target. ``how`` is what was done with conflicts, ``left_out`` are columns that it had besides. One that
+    somebody changed is not ``sealed``.
     """
 
     file: str
@@ -25,10 +26,11 @@ class Load:
     topup: bool = False
     how: str = ""
     counts: Mapping[str, int] = field(default_factory=dict)
+    left_out: tuple[str, ...] = ()
     sealed: bool = field(default=True, compare=False)
 
     @property
     def seal(self) -> str:
         """A hash of all that is noted."""
         noted = (self.file, self.worksheet, self.sheet, self.mark, self.rows, self.at, self.topup, self.how)
-        return sha256(repr((*noted, sorted(self.counts.items()))).encode()).hexdigest()
+        return sha256(repr((*noted, sorted(self.counts.items()), self.left_out)).encode()).hexdigest()
