@@ -152,6 +152,32 @@ def test_a_dry_run_of_a_load_shows_the_tables_and_writes_nothing(folder: Path) -
     assert sorted(path.name for path in folder.iterdir()) == before
 
 
+def test_a_sheet_that_grows_is_added_to_and_proven(folder: Path) -> None:
+    lines = [job(at, at * 5 % 12) for at in range(400, 460)]
+    for last in (465, 470):
+        write(folder, "may.csv", *lines, *(job(at, at % 14) for at in range(460, last)))
+        assert topup(folder, "may.csv").code == 0
+    assert (prove(folder).code, rows(folder, "SELECT count(*) FROM jobs")) == (0, [(70,)])
+
+
+@pytest.mark.slow
+def test_watching_adds_what_is_saved_until_it_is_stopped(folder: Path) -> None:
+    command = [sys.executable, "-m", "hemplit", "topup", "yard.design.toml", ".", "--into", "yard.sqlite", "--watch"]
+    running = subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        for number, name in ((470, "june.csv"), (471, "july.csv")):
+            write(folder, name, job(number, 3))
+            for _ in range(200):
+                if rows(folder, f"SELECT count(*) FROM jobs WHERE job = {number}") == [(1,)]:
+                    break
+                time.sleep(0.1)
+            assert rows(folder, f"SELECT count(*) FROM jobs WHERE job = {number}") == [(1,)]
+    finally:
+        time.sleep(0.5)
+        running.send_signal(signal.SIGINT)
+    assert running.wait(30) == 0
+
+
 def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
     months = tmp_path / "months"
     months.mkdir()

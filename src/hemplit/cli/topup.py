@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.errors import DONE, LOOK_AT_IT
+from hemplit.errors import DONE, LOOK_AT_IT, HemplitError
 
 if TYPE_CHECKING:
     import argparse
@@ -15,6 +16,10 @@ if TYPE_CHECKING:
 NAME = "topup"
 HELP = "add what is new in further sheets to what is loaded, and prove it; ids that are there stay"
 EXAMPLE = "hemplit topup demo/boatyard.design.toml demo/jobs.csv --into demo/boatyard.sqlite"
+
+
+#: So many seconds pass between two looks at the sheets.
+EVERY = 2.0
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -35,11 +40,44 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--leave-out", action="append", default=[], metavar="COLUMN", help="go on without a column that is new"
     )
     parser.add_argument("--dry-run", action="store_true", help="say what would be added, and write nothing")
+    parser.add_argument(
+        "--watch",
+        action="store_true",
+        help="stay, and add what is new whenever a sheet is saved, until Ctrl-C",
+    )
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
-    """Adds, and shows what is new."""
+    """Adds, and shows what is new; with ``--watch`` again whenever a sheet is saved."""
+    if not given.watch:
+        return _add(given, screen)
+    from hemplit import flow
+
+    code = DONE
+    seen: dict[str, tuple[int, int]] = {}
+    try:
+        while True:
+            now = flow.stamps(given.sheets)
+            if now != seen:
+                seen = now
+                code = _try_to_add(given, screen)
+                screen.note("Watching the sheets; Ctrl-C ends it.")
+            time.sleep(EVERY)
+    except KeyboardInterrupt:
+        return code
+
+
+def _try_to_add(given: argparse.Namespace, screen: Screen) -> int:
+    """Adds; what cannot be added now, such as a file that is just being saved, is told and tried again later."""
+    try:
+        return _add(given, screen)
+    except HemplitError as error:
+        screen.note(str(error))
+        return LOOK_AT_IT
+
+
+def _add(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     conflicts = flow.Conflicts(given.conflicts)

@@ -37,7 +37,7 @@ from hemplit.flow.studying import (
     study_ties,
     together,
 )
-from hemplit.flow.topping import Topped, topup
+from hemplit.flow.topping import Topped, stamps, topup
 
 __all__ = [
     "DESIGN_ENDING",
@@ -69,6 +69,7 @@ __all__ = [
     "replaced",
     "save_design",
     "shape_grids",
+    "stamps",
     "stream_dependencies",
     "study_relation",
     "study_ties",

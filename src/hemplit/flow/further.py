@@ -236,8 +236,14 @@ def replayed(
     place = Path(target.text).absolute().parent
     held = {table.name: table for table in tables.tables}
     steps: list[Step] = []
+
+    def later(load: Load) -> Sequence[Load]:
+        return noted[noted.index(load) + 1 :]
+
     for load in noted:
         file = place / load.file
+        if any((one.file, one.worksheet, one.sheet) == (load.file, load.worksheet, load.sheet) for one in later(load)):
+            continue  # the file has grown, and was added again: it has all of this
         if not file.is_file() or mark_of(file) != load.mark:
             what = "is no longer there" if not file.is_file() else "has changed since then"
             doubt = Doubt(f"it was added on {load.at[:10]}, and {what}", (), "what it added cannot be proven")

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit import files
 from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import Check, Proof
 from hemplit.core.model.relation import Doubt
@@ -185,6 +186,17 @@ class _Topping:
         write = bool(self.loads) and not stopped and not self.how.dry_run
         steps, notes = tuple(self.steps), tuple(self.notes)
         return Topped(self.design, steps, self.held, self.before, proof, notes, tuple(told), write)
+
+
+def stamps(paths: Iterable[str]) -> dict[str, tuple[int, int]]:
+    """When each of the files was saved last, and its size; what is not there is left out."""
+    made = {}
+    for path in paths:
+        for file in files.each_file(path.partition("#")[0] if not Path(path).exists() else path):
+            if Path(file).is_file():
+                state = Path(file).stat()
+                made[file] = (state.st_mtime_ns, state.st_size)
+    return made
 
 
 def _not_given_back(proof: Proof) -> DesignError:
