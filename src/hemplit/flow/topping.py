@@ -232,7 +232,10 @@ def _rows_from(table: Table, rows: np.ndarray[tuple[int], np.dtype[np.int64]]) -
 
 
 def _check_held(target: Target, topped: Topped) -> Check:
-    """Whether the target holds now what it should."""
-    tables = Tables(tuple(topped.tables.values()), ())
+    """Whether the target holds the new rows, and all of them if held ones were changed, too."""
+    changed = any(step.update and step.merged.conflicts for step in topped.steps)
+    after = {} if changed else dict(topped.before)
+    new = (_rows_from(table, np.arange(after.get(name, 0), table.row_count)) for name, table in topped.tables.items())
+    tables = Tables(tuple(new), ())
     expected = {table.name: target.expected(table) for table in tables.tables}
-    return check_stored(tables, expected, target.read(tables))
+    return check_stored(tables, expected, target.held(tables, after))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     import numpy as np
     import numpy.typing as npt
@@ -55,8 +55,8 @@ class Target(Protocol):
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         """What it holds now of each table; ``TargetError`` if it cannot say."""
 
-    def held(self, tables: Tables) -> dict[str, pa.Table]:
-        """All rows that it holds of each table, in the order in which they were written."""
+    def held(self, tables: Tables, after: Mapping[str, int] | None = None) -> dict[str, pa.Table]:
+        """The rows that it holds of each table in the order in which they were written; those ``after`` so many."""
 
     def loads(self) -> tuple[Load, ...]:
         """What was loaded into it, in that order."""

@@ -219,18 +219,21 @@ class SqliteTarget:
         self._check_database()
 
     def read(self, tables: Tables) -> dict[str, pa.Table]:
+        return self._rows_of(tables, {})
+
+    def _rows_of(self, tables: Tables, after: Mapping[str, int]) -> dict[str, pa.Table]:
         held = {}
         try:
             with self._arrow() as connection:
                 for table in tables.tables:
-                    held[table.name] = _read(connection, table)
+                    held[table.name] = _read(connection, table, after.get(table.name, 0))
         except (adbc_driver_manager.Error, OSError) as error:
             what = f"it does not hold the tables of the design ({_reason(error)})"
             raise TargetError(self.text, what, "load the design again") from error
         return held
 
-    def held(self, tables: Tables) -> dict[str, pa.Table]:
-        """All rows of each table, in the order in which they were written."""
+    def held(self, tables: Tables, after: Mapping[str, int] | None = None) -> dict[str, pa.Table]:
+        """The rows of each table in the order in which they were written; those ``after`` so many, if that is said."""
         try:
             with closing(self._open()) as connection:
                 counts = {
@@ -240,9 +243,8 @@ class SqliteTarget:
         except sqlite3.Error as error:
             what = f"it does not hold the tables of the design ({error})"
             raise TargetError(self.text, what, "load the design into it first") from error
-        return self.read(
-            replace(tables, tables=tuple(replace(one, row_count=counts[one.name]) for one in tables.tables))
-        )
+        counted = tuple(replace(one, row_count=counts[one.name]) for one in tables.tables)
+        return self._rows_of(replace(tables, tables=counted), after or {})
 
     def loads(self) -> tuple[Load, ...]:
         """What was loaded into it; nothing is known of a target that is older than this list."""
@@ -424,18 +426,18 @@ def _reason(error: Exception) -> str:
     return " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
 
 
-def _read(connection: Any, table: Table) -> pa.Table:
+def _read(connection: Any, table: Table, after: int = 0) -> pa.Table:
     names = [_quote(column.name) for column in table.columns]
-    held = _selected(connection, table, names)
+    held = _selected(connection, table, names, after)
     if any(pa.types.is_binary(column.type) for column in held.columns):
         # Bytes are no values of ours, though they may spell one.
         shown = [f"CASE typeof({name}) WHEN 'blob' THEN 'bytes ' || hex({name}) ELSE {name} END" for name in names]
-        held = _selected(connection, table, shown)
+        held = _selected(connection, table, shown, after)
     return held
 
 
-def _selected(connection: Any, table: Table, columns: Sequence[str]) -> pa.Table:
-    query = f"SELECT {', '.join(columns)} FROM {_quote(table.name)}"
+def _selected(connection: Any, table: Table, columns: Sequence[str], after: int) -> pa.Table:
+    query = f"SELECT {', '.join(columns)} FROM {_quote(table.name)}" + (f" LIMIT -1 OFFSET {after}" if after else "")
     return _fetched(connection, query, table.row_count).rename_columns([column.name for column in table.columns])
 
 
