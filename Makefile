@@ -30,6 +30,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/wide_sheets.py
 	$(BIN)/python benchmarks/judgement.py
 	$(BIN)/python benchmarks/together.py
+	$(BIN)/python benchmarks/topup.py
 
 shots: $(READY)
 	scripts/shots.sh

@@ -20,15 +20,17 @@ from hemplit.core.model.tables import Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.study.dependencies import silent
-from hemplit.core.tables.held import empty_tables, held_table
 from hemplit.core.tables.merge import nearly_known, new_names
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.errors import DesignError
 from hemplit.flow.further import How, Step, added, file_of, in_order, proof_of, tables_seen, title_of
 from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
+from hemplit.flow.windows import Held, held_for
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
+
+    import pyarrow as pa
 
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
@@ -45,7 +47,7 @@ class Topped:
 
     design: Design
     steps: tuple[Step, ...]
-    tables: Mapping[str, Table]
+    held: Held
     before: Mapping[str, int]
     proof: Proof
     notes: tuple[str, ...]
@@ -53,6 +55,11 @@ class Topped:
     written: bool
     left_out: Path | None = None
     """The file in which the rows stand that were left out."""
+
+    @property
+    def tables(self) -> Mapping[str, Table]:
+        """The tables with their new rows, as far as they were read."""
+        return self.held.tables
 
     @property
     def why_not(self) -> str:
@@ -86,7 +93,7 @@ class Topped:
         return {
             name: (
                 table.row_count - self.before[name],
-                table.row_count,
+                self.held.unread[name] + table.row_count,
                 new_names(self.design, table, self.before[name]),
             )
             for name, table in self.tables.items()
@@ -118,12 +125,12 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     target = target_for(into)
     target.check_held()
     progress("reading what is held", 0, 1)
-    empty = empty_tables(design)
-    stored = target.held(Tables(tuple(empty.values()), ()))
-    held = {name: held_table(table, stored[name]) for name, table in empty.items()}
-    topping = _Topping(design, target, how or How(), held)
+    notes: list[str] = []
+    how = how or How()
     try:
-        for grid, plan in in_order(design, paths, topping.notes):
+        further = in_order(design, _not_loaded(paths, target, how, notes), notes)
+        topping = _Topping(design, target, how, held_for(design, target, further), notes)
+        for grid, plan in further:
             progress(f"adding {grid.source.title}", 0, 1)
             topping.add(grid, plan)
     except DesignError as error:
@@ -133,7 +140,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
         progress("writing", 0, 1)
         updates = _changed_rows(topped) if topping.how.updates else ()
         target.append(_new_rows(topped), updates, topping.loads)
-        checks = (*topped.proof.checks, _check_held(target, topped))
+        checks = (*topped.proof.checks, *_check_held(target, topped))
         topped = replace(topped, proof=replace(topped.proof, checks=checks))
     if topped.aside and not topping.how.dry_run:
         return replace(topped, left_out=write_left_out(into, topped.aside))
@@ -143,15 +150,15 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
 class _Topping:
     """The work of one topup: what was added so far, and what will be noted of it."""
 
-    def __init__(self, design: Design, target: Target, how: How, held: Mapping[str, Table]) -> None:
-        self.design, self.how, self.held = design, how, held
-        self.before = {name: table.row_count for name, table in held.items()}
+    def __init__(self, design: Design, target: Target, how: How, held: Held, notes: list[str]) -> None:
+        self.design, self.how, self.held, self.unread = design, how, held.tables, held.unread
+        self.before = {name: table.row_count for name, table in self.held.items()}
         self.place = Path(target.text).absolute().parent
         self.noted = target.loads()
         # What was kept once may be updated later.
         earlier = [one for one in self.noted if not how.updates or one.how in ("", how.conflicts.value)]
         self.known = {(one.mark, one.worksheet, one.sheet) for one in earlier}
-        self.notes: list[str] = []
+        self.notes = notes
         self.steps: list[Step] = []
         self.loads: list[Load] = []
 
@@ -160,7 +167,7 @@ class _Topping:
         file, title, worksheet = file_of(grid), title_of(grid), str(grid.source.sheet or "")
         load = Load(seen_from(self.place, file), worksheet, plan.name, mark_of(file), 0, now(), topup=True)
         if (load.mark, worksheet, plan.name) in self.known:
-            self.notes.append(f"{title} was loaded already, and is passed over")
+            self.notes.append(f"{title} was given twice, and is taken once")
             return
         changed = next((one for one in self.noted if (one.file, one.worksheet) == (load.file, worksheet)), None)
         if changed is not None:
@@ -168,7 +175,7 @@ class _Topping:
         step = added(self.design, plan, grid, self.held, self.how)
         self.steps.append(step)
         self.held = dict(step.merged.tables)
-        counts = {name: table.row_count for name, table in self.held.items()}
+        counts = {name: self.unread[name] + table.row_count for name, table in self.held.items()}
         left_out = tuple(one for one in self.how.left_out if one in step.sheets.relations[plan.name].by_name)
         self.loads.append(
             replace(load, rows=len(step.is_new), how=self.how.conflicts.value, counts=counts, left_out=left_out)
@@ -185,7 +192,21 @@ class _Topping:
         told += [(step.title, one) for step in self.steps for one in step.sheets.relations[step.sheet].told]
         write = bool(self.loads) and not stopped and not self.how.dry_run
         steps, notes = tuple(self.steps), tuple(self.notes)
-        return Topped(self.design, steps, self.held, self.before, proof, notes, tuple(told), write)
+        held = Held(self.held, self.unread)
+        return Topped(self.design, steps, held, self.before, proof, notes, tuple(told), write)
+
+
+def _not_loaded(paths: Iterable[str], target: Target, how: How, notes: list[str]) -> list[str]:
+    """The files of which nothing was loaded as they are; the others need not be read."""
+    marks = {one.mark for one in target.loads() if not how.updates or one.how in ("", how.conflicts.value)}
+    kept = []
+    for path in paths:
+        for file in files.each_file(path):
+            if Path(file).is_file() and mark_of(Path(file)) in marks:
+                notes.append(f"{Path(file).name} was loaded already, and is passed over")
+            else:
+                kept.append(file)
+    return kept
 
 
 def stamps(paths: Iterable[str]) -> dict[str, tuple[int, int]]:
@@ -231,11 +252,21 @@ def _rows_from(table: Table, rows: np.ndarray[tuple[int], np.dtype[np.int64]]) -
     return replace(table, columns=columns, row_count=len(rows))
 
 
-def _check_held(target: Target, topped: Topped) -> Check:
-    """Whether the target holds the new rows, and all of them if held ones were changed, too."""
-    changed = any(step.update and step.merged.conflicts for step in topped.steps)
-    after = {} if changed else dict(topped.before)
-    new = (_rows_from(table, np.arange(after.get(name, 0), table.row_count)) for name, table in topped.tables.items())
+def _check_held(target: Target, topped: Topped) -> list[Check]:
+    """Whether the target holds the new rows, and those that were changed."""
+    new = (_rows_from(table, np.arange(topped.before[name], table.row_count)) for name, table in topped.tables.items())
     tables = Tables(tuple(new), ())
-    expected = {table.name: target.expected(table) for table in tables.tables}
-    return check_stored(tables, expected, target.held(tables, after))
+    after = {name: topped.held.unread[name] + count for name, count in topped.before.items()}
+    checks = [check_stored(tables, _expected(target, tables), target.held(tables, after))]
+    changed = Tables(tuple(_changed_rows(topped)), ())
+    if changed.tables and any(step.update for step in topped.steps):
+        stored = {}
+        for table in changed.tables:
+            keys = tuple(column for column in table.columns if column.name in table.key)
+            stored[table.name] = target.matching(table, target.expected(replace(table, columns=keys)))
+        checks.append(check_stored(changed, _expected(target, changed), stored))
+    return checks
+
+
+def _expected(target: Target, tables: Tables) -> dict[str, pa.Table]:
+    return {table.name: target.expected(table) for table in tables.tables}

@@ -58,6 +58,12 @@ class Target(Protocol):
     def held(self, tables: Tables, after: Mapping[str, int] | None = None) -> dict[str, pa.Table]:
         """The rows that it holds of each table in the order in which they were written; those ``after`` so many."""
 
+    def counts(self, tables: Tables) -> dict[str, int]:
+        """How many rows it holds of each table."""
+
+    def matching(self, table: Table, keys: pa.Table) -> pa.Table:
+        """The rows of a table with one of these keys, which come in the target's own types, in that order, too."""
+
     def loads(self) -> tuple[Load, ...]:
         """What was loaded into it, in that order."""
 

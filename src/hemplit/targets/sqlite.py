@@ -234,17 +234,41 @@ class SqliteTarget:
 
     def held(self, tables: Tables, after: Mapping[str, int] | None = None) -> dict[str, pa.Table]:
         """The rows of each table in the order in which they were written; those ``after`` so many, if that is said."""
+        counts = self.counts(tables)
+        counted = tuple(replace(one, row_count=counts[one.name]) for one in tables.tables)
+        return self._rows_of(replace(tables, tables=counted), after or {})
+
+    def counts(self, tables: Tables) -> dict[str, int]:
+        """How many rows each table has."""
         try:
             with closing(self._open()) as connection:
-                counts = {
+                return {
                     table.name: connection.execute(f"SELECT count(*) FROM {_quote(table.name)}").fetchone()[0]
                     for table in tables.tables
                 }
         except sqlite3.Error as error:
             what = f"it does not hold the tables of the design ({error})"
             raise TargetError(self.text, what, "load the design into it first") from error
-        counted = tuple(replace(one, row_count=counts[one.name]) for one in tables.tables)
-        return self._rows_of(replace(tables, tables=counted), after or {})
+
+    def matching(self, table: Table, keys: pa.Table) -> pa.Table:
+        """The rows of a table with one of these keys, in the order in which they were written."""
+        names = keys.column_names
+        columns = ", ".join(f"held.{_quote(column.name)}" for column in table.columns)
+        same = " AND ".join(f"held.{_quote(name)} = wanted.{_quote(name)}" for name in names)
+        listed = ", ".join(map(_quote, names))
+        try:
+            with self._arrow() as connection, connection.cursor() as cursor:
+                cursor.execute(f"CREATE TEMP TABLE hemplit_wanted ({listed})")
+                marks = ", ".join("?" for _ in names)
+                cursor.executemany(f"INSERT INTO temp.hemplit_wanted VALUES ({marks})", keys.combine_chunks())
+                query = (
+                    f"SELECT {columns} FROM (SELECT DISTINCT {listed} FROM temp.hemplit_wanted) AS wanted "
+                    f"CROSS JOIN {_quote(table.name)} AS held ON {same} ORDER BY held.rowid"
+                )
+                return _fetched(connection, query, keys.num_rows).rename_columns([one.name for one in table.columns])
+        except (adbc_driver_manager.Error, OSError) as error:
+            what = f"it does not hold the tables of the design ({_reason(error)})"
+            raise TargetError(self.text, what, "load the design again") from error
 
     def loads(self) -> tuple[Load, ...]:
         """What was loaded into it; nothing is known of a target that is older than this list."""
@@ -265,27 +289,36 @@ class SqliteTarget:
             connection.cursor() as cursor,
         ):
             try:
+                before = {table.name: _last_row(cursor, table) for table in added}
                 for table in added:
-                    if table.row_count:
-                        cursor.adbc_ingest(table.name, _rows(table), mode="append")
+                    cursor.adbc_ingest(table.name, _rows(table), mode="append")
                 for table in changed:
                     _update(cursor, table)
                 _note(cursor, loads)
                 for table in added:
-                    cursor.execute(f"PRAGMA foreign_key_check({_quote(table.name)})")
-                    if cursor.fetchall():
-                        raise TargetError(
-                            self.text, f"a new row of '{table.name}' refers to nothing", "nothing was written"
-                        )
+                    self._check_references(cursor, table, before[table.name])
                 connection.commit()
             except adbc_driver_manager.Error as error:
                 connection.rollback()
-                raise TargetError(
-                    self.text, f"the database refuses the rows ({_reason(error)})", "nothing was written"
-                ) from error
+                what = f"the database refuses the rows ({_reason(error)})"
+                raise TargetError(self.text, what, "nothing was written") from error
             except BaseException:
                 connection.rollback()
                 raise
+
+    def _check_references(self, cursor: Any, table: Table, after: int) -> None:
+        """Raises ``TargetError`` if a row behind that one refers to none."""
+        for reference in table.references:
+            pairs = [*zip(reference.columns, reference.table_columns, strict=True)]
+            same = " AND ".join(f"own.{_quote(one)} = other.{_quote(two)}" for one, two in pairs)
+            said = " AND ".join(f"own.{_quote(one)} IS NOT NULL" for one, _ in pairs)
+            cursor.execute(
+                f"SELECT 1 FROM {_quote(table.name)} AS own LEFT JOIN {_quote(reference.table)} AS other ON {same} "
+                f"WHERE own.rowid > {after} AND {said} AND other.{_quote(pairs[0][1])} IS NULL LIMIT 1"
+            )
+            if cursor.fetchall():
+                what = f"a new row of '{table.name}' refers to no row of '{reference.table}'"
+                raise TargetError(self.text, what, "nothing was written")
 
     def _arrow(self) -> Any:
         return adbc_driver_sqlite.dbapi.connect(f"{self.path.absolute().as_uri()}?mode=ro")
@@ -495,6 +528,12 @@ def _fill(cursor: Any, tables: Tables) -> None:
         if broken:
             what = f"table '{broken[0][0]}' has a reference to '{broken[0][2]}' that leads nowhere"
             raise TargetError(table.name, what)
+
+
+def _last_row(cursor: Any, table: Table) -> int:
+    """The number of the last row of a table."""
+    cursor.execute(f"SELECT coalesce(max(rowid), 0) FROM {_quote(table.name)}")
+    return int(cursor.fetchone()[0])
 
 
 def _note(cursor: Any, loads: Sequence[Load]) -> None:

@@ -40,6 +40,9 @@ def held_table(like: Table, stored: pa.Table) -> Table:
 
 def _encoded(like: TableColumn, stored: pa.Array) -> TableColumn:
     wanted = like.values.type
+    if stored.null_count == len(stored):
+        # Of a column without values a database knows no type.
+        stored = pa.nulls(len(stored), wanted)
     if pa.types.is_boolean(wanted) and not pa.types.is_boolean(stored.type):
         stored = pc.cast(stored, pa.int64())
     encoded = pc.cast(stored, wanted).dictionary_encode()
