@@ -35,6 +35,7 @@ TESTS = {
     "core/tables/same": "test_same_things laws/test_lossless",
     "core/study/same": "test_same_things laws/test_yards",
     "core/tables/merge": "test_topup laws/test_months",
+    "core/tables/match": "test_proof test_topup laws/test_lossless laws/test_roles",
     "flow/": "test_topup laws/test_months laws/test_tampering test_proof test_steps test_program",
     "core/texts": "test_slips laws/test_yards test_ties",
     "core/tables/": "test_design_edits test_proof test_drafts laws/test_lossless laws/test_independent_lists laws/test_some_rows"
@@ -84,7 +85,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("flow/loading.py", "return not self.proof.holds or bool(self.told) or torn", "return not self.proof.holds or bool(self.told)"),
     ("flow/loading.py", "        if not structure.different:\n            raise", "        if structure.different:\n            raise"),
     # Joining again.
-    ("core/proof/rejoin.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return np.where(~blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)"),
+    ("core/tables/match.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return np.where(~blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)"),
     ("core/proof/rejoin.py", "side=\"right\") - 1", "side=\"left\") - 1"),
     ("core/proof/rejoin.py", "    order = np.argsort(limits)\n", "    order = np.arange(len(limits))\n"),
     ("core/proof/rejoin.py", "known[path] = found[rows]", "known[path] = found[: len(rows)]"),
