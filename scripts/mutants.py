@@ -169,7 +169,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("targets/sqlite.py", "            except BaseException:\n                connection.rollback()\n                raise", "            except BaseException:\n                connection.commit()\n                raise"),
     ("targets/sqlite.py", "if of.lower() in ours and name not in expected and sql:", "if False:"),
     ("targets/sqlite.py", "return np.argsort(key.values.to_numpy(zero_copy_only=False)[key.codes], kind=\"stable\")", "return np.arange(base.row_count)"),
-    ("targets/sqlite.py", "if any(pa.types.is_binary(column.type) for column in held.columns):", "if False:"),
+    ("targets/sqlite_rows.py", "if any(pa.types.is_binary(column.type) for column in held.columns):", "if False:"),
     ("design_file/read.py", "if not set(needed) <= set(settings) <= set(wanted):", "if not set(needed) <= set(settings):"),
     ("design_file/read.py", "        if depth > DEEPEST or len(sign) > 2:", "        if len(sign) > 2:"),
     ("design_file/write.py", "    if sheet.leave_out:\n", "    if False:\n"),

@@ -8,14 +8,12 @@ Two copies of SQLite are at work in this process, whose locks do not know each o
 
 from __future__ import annotations
 
-import json
 import os
 import re
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from dataclasses import replace
-from difflib import SequenceMatcher
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -23,43 +21,53 @@ import adbc_driver_manager
 import adbc_driver_sqlite.dbapi
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
-import sqlalchemy as sa
 from sqlalchemy.dialects import sqlite
 
-from hemplit.core.kinds.calendar import directives
 from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import Difference
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets import schema
+from hemplit.targets.sqlite_catalogue import (
+    CREATE_OBJECTS,
+    LOADS,
+    OBJECTS,
+    asking,
+    catalogue_of,
+    compared,
+    expected_objects,
+    ours_in,
+    quote,
+    written,
+)
+from hemplit.targets.sqlite_rows import (
+    NOTED,
+    as_stored,
+    fetched,
+    fill,
+    last_row,
+    load_of,
+    note,
+    read_rows,
+    reason_of,
+    update,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
-    from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Table, TableColumn, Tables, View
+    from hemplit.core.model.tables import Table, Tables, View
+    from hemplit.targets.sqlite_catalogue import Catalogue, Run
 
 ENDINGS = (".sqlite", ".sqlite3", ".db")
 BEGINNING = b"SQLite format 3\x00"
 #: What other programs leave beside a database that they did not close.
 LEFTOVERS = ("-wal", "-journal")
-#: The driver guesses the type of a column from its first batch of rows and fails if a later one is of another.
-FEWEST_ROWS_IN_BATCH = 1024
 #: The file counts only when it is whole and in place, so nothing needs to be made safe while it is written.
 UNFINISHED = ("PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF")
 MOST_COLUMNS = 2_000
-OBJECTS = "hemplit_objects"
-CREATE_OBJECTS = f"CREATE TABLE {OBJECTS} (name TEXT PRIMARY KEY NOT NULL, kind TEXT NOT NULL)"
-LOADS = "hemplit_loads"
-CREATE_LOADS = f"""CREATE TABLE {LOADS} (
-    load INTEGER PRIMARY KEY NOT NULL, file TEXT NOT NULL, worksheet TEXT NOT NULL, sheet TEXT NOT NULL,
-    mark TEXT NOT NULL, rows INTEGER NOT NULL, at TEXT NOT NULL, topup INTEGER NOT NULL, how TEXT NOT NULL,
-    counts TEXT NOT NULL, left_out TEXT NOT NULL, seal TEXT NOT NULL
-)"""
-NOTED = ("file", "worksheet", "sheet", "mark", "rows", "at", "topup", "how", "counts", "left_out", "seal")
 #: From so many rows a view is read in pieces, two at a time, so that it needs little memory; the pieces have so many.
 #: Measured at 1,048,575 x 28: 4.1 s instead of 7.7.
 LARGE, PIECE, THREADS = 200_000, 1 << 16, 2
@@ -123,7 +131,7 @@ class SqliteTarget:
             return ()
         try:
             with closing(self._open()) as connection:
-                return tuple(_ours(_catalogue(connection.execute), connection.execute))
+                return tuple(ours_in(catalogue_of(connection.execute), connection.execute))
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
 
@@ -163,8 +171,8 @@ class SqliteTarget:
                 ):
                     for pragma in UNFINISHED:
                         cursor.execute(pragma)
-                    _fill(cursor, tables)
-                    _note(cursor, loads)
+                    fill(cursor, tables)
+                    note(cursor, loads)
                 put_new(made, self.path)
         except FileExistsError as error:
             what = "another program made this file in the meantime"
@@ -178,15 +186,15 @@ class SqliteTarget:
             try:
                 # The first thing that is written takes the lock, so that what is seen then stays so.
                 cursor.execute(CREATE_OBJECTS.replace("TABLE", "TABLE IF NOT EXISTS", 1))
-                there = _catalogue(_rows_of(cursor))
-                ours = set(_ours(there, _rows_of(cursor)))
-                self._check_others(there, ours, tables, _rows_of(cursor))
+                there = catalogue_of(asking(cursor))
+                ours = set(ours_in(there, asking(cursor)))
+                self._check_others(there, ours, tables, asking(cursor))
                 for kind in ("view", "table"):
                     for name, (its_kind, _, _) in there.items():
                         if its_kind == kind and (name in ours or name in (OBJECTS, LOADS)):
-                            cursor.execute(f"DROP {kind.upper()} {_quote(name)}")
-                _fill(cursor, tables)
-                _note(cursor, loads)
+                            cursor.execute(f"DROP {kind.upper()} {quote(name)}")
+                fill(cursor, tables)
+                note(cursor, loads)
                 connection.commit()
             except BaseException:
                 connection.rollback()
@@ -202,7 +210,7 @@ class SqliteTarget:
             if name.lower() in wanted:
                 what = f"it holds a {kind} '{name}' that Hemplit did not make"
                 raise TargetError(self.text, what, "rename the table in the design, or name another file")
-            referred = {str(row[2]).lower() for row in run(f"PRAGMA foreign_key_list({_quote(name)})")}
+            referred = {str(row[2]).lower() for row in run(f"PRAGMA foreign_key_list({quote(name)})")}
             spoken_of = set() if kind == "table" else {word.lower() for word in re.findall(r"\w+", sql)}
             on = sorted((referred | spoken_of) & gone)
             if on:
@@ -211,7 +219,7 @@ class SqliteTarget:
 
     def expected(self, table: Table) -> pa.Table:
         """Dates and times are ISO texts, yes and no are 1 and 0."""
-        return _rows(table)
+        return as_stored(table)
 
     def check_held(self) -> None:
         if not self.exists():
@@ -226,9 +234,9 @@ class SqliteTarget:
         try:
             with self._arrow() as connection:
                 for table in tables.tables:
-                    held[table.name] = _read(connection, table, after.get(table.name, 0))
+                    held[table.name] = read_rows(connection, table, after.get(table.name, 0))
         except (adbc_driver_manager.Error, OSError) as error:
-            what = f"it does not hold the tables of the design ({_reason(error)})"
+            what = f"it does not hold the tables of the design ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
         return held
 
@@ -243,7 +251,7 @@ class SqliteTarget:
         try:
             with closing(self._open()) as connection:
                 return {
-                    table.name: connection.execute(f"SELECT count(*) FROM {_quote(table.name)}").fetchone()[0]
+                    table.name: connection.execute(f"SELECT count(*) FROM {quote(table.name)}").fetchone()[0]
                     for table in tables.tables
                 }
         except sqlite3.Error as error:
@@ -253,9 +261,9 @@ class SqliteTarget:
     def matching(self, table: Table, keys: pa.Table) -> pa.Table:
         """The rows of a table with one of these keys, in the order in which they were written."""
         names = keys.column_names
-        columns = ", ".join(f"held.{_quote(column.name)}" for column in table.columns)
-        same = " AND ".join(f"held.{_quote(name)} = wanted.{_quote(name)}" for name in names)
-        listed = ", ".join(map(_quote, names))
+        columns = ", ".join(f"held.{quote(column.name)}" for column in table.columns)
+        same = " AND ".join(f"held.{quote(name)} = wanted.{quote(name)}" for name in names)
+        listed = ", ".join(map(quote, names))
         try:
             with self._arrow() as connection, connection.cursor() as cursor:
                 cursor.execute(f"CREATE TEMP TABLE hemplit_wanted ({listed})")
@@ -263,11 +271,11 @@ class SqliteTarget:
                 cursor.executemany(f"INSERT INTO temp.hemplit_wanted VALUES ({marks})", keys.combine_chunks())
                 query = (
                     f"SELECT {columns} FROM (SELECT DISTINCT {listed} FROM temp.hemplit_wanted) AS wanted "
-                    f"CROSS JOIN {_quote(table.name)} AS held ON {same} ORDER BY held.rowid"
+                    f"CROSS JOIN {quote(table.name)} AS held ON {same} ORDER BY held.rowid"
                 )
-                return _fetched(connection, query, keys.num_rows).rename_columns([one.name for one in table.columns])
+                return fetched(connection, query, keys.num_rows).rename_columns([one.name for one in table.columns])
         except (adbc_driver_manager.Error, OSError) as error:
-            what = f"it does not hold the tables of the design ({_reason(error)})"
+            what = f"it does not hold the tables of the design ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
 
     def loads(self) -> tuple[Load, ...]:
@@ -275,12 +283,12 @@ class SqliteTarget:
         names = ", ".join(NOTED)
         try:
             with closing(self._open()) as connection:
-                if LOADS not in _catalogue(connection.execute):
+                if LOADS not in catalogue_of(connection.execute):
                     return ()
                 rows = connection.execute(f"SELECT {names} FROM {LOADS} ORDER BY load").fetchall()
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
-        return tuple(map(_load_of, rows))
+        return tuple(map(load_of, rows))
 
     def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
         """Puts rows behind those that are held, and others in the place of those with their key, or does nothing."""
@@ -289,18 +297,18 @@ class SqliteTarget:
             connection.cursor() as cursor,
         ):
             try:
-                before = {table.name: _last_row(cursor, table) for table in added}
+                before = {table.name: last_row(cursor, table) for table in added}
                 for table in added:
-                    cursor.adbc_ingest(table.name, _rows(table), mode="append")
+                    cursor.adbc_ingest(table.name, as_stored(table), mode="append")
                 for table in changed:
-                    _update(cursor, table)
-                _note(cursor, loads)
+                    update(cursor, table)
+                note(cursor, loads)
                 for table in added:
                     self._check_references(cursor, table, before[table.name])
                 connection.commit()
             except adbc_driver_manager.Error as error:
                 connection.rollback()
-                what = f"the database refuses the rows ({_reason(error)})"
+                what = f"the database refuses the rows ({reason_of(error)})"
                 raise TargetError(self.text, what, "nothing was written") from error
             except BaseException:
                 connection.rollback()
@@ -310,11 +318,11 @@ class SqliteTarget:
         """Raises ``TargetError`` if a row behind that one refers to none."""
         for reference in table.references:
             pairs = [*zip(reference.columns, reference.table_columns, strict=True)]
-            same = " AND ".join(f"own.{_quote(one)} = other.{_quote(two)}" for one, two in pairs)
-            said = " AND ".join(f"own.{_quote(one)} IS NOT NULL" for one, _ in pairs)
+            same = " AND ".join(f"own.{quote(one)} = other.{quote(two)}" for one, two in pairs)
+            said = " AND ".join(f"own.{quote(one)} IS NOT NULL" for one, _ in pairs)
             cursor.execute(
-                f"SELECT 1 FROM {_quote(table.name)} AS own LEFT JOIN {_quote(reference.table)} AS other ON {same} "
-                f"WHERE own.rowid > {after} AND {said} AND other.{_quote(pairs[0][1])} IS NULL LIMIT 1"
+                f"SELECT 1 FROM {quote(table.name)} AS own LEFT JOIN {quote(reference.table)} AS other ON {same} "
+                f"WHERE own.rowid > {after} AND {said} AND other.{quote(pairs[0][1])} IS NULL LIMIT 1"
             )
             if cursor.fetchall():
                 what = f"a new row of '{table.name}' refers to no row of '{reference.table}'"
@@ -325,11 +333,11 @@ class SqliteTarget:
 
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares the statements in the catalogue, which hold all that there is to a table, an index or a view."""
-        expected = _expected_objects(tables)
+        expected = expected_objects(tables)
         ours = {name.lower() for name in (OBJECTS, LOADS, *tables.by_name, *(view.name for view in tables.views))}
         try:
             with closing(self._open()) as connection:
-                there = _catalogue(connection.execute)
+                there = catalogue_of(connection.execute)
                 rows = connection.execute(f"SELECT name, kind FROM {OBJECTS}").fetchall()
                 objects = {(str(name), str(kind)) for name, kind in rows}
         except sqlite3.Error as error:
@@ -337,7 +345,7 @@ class SqliteTarget:
         found = [
             difference
             for name, (kind, statement) in expected.items()
-            for difference in _compared(name, kind, statement, there.get(name))
+            for difference in compared(name, kind, statement, there.get(name))
         ]
         for name, (kind, of, sql) in there.items():
             if of.lower() in ours and name not in expected and sql:
@@ -359,24 +367,24 @@ class SqliteTarget:
         row_id = next((name for name in ROW_IDS if name not in {column.lower() for column in base.by_name}), None)
         try:
             if base.row_count < LARGE or view.lists or row_id is None:
-                yield self._cells(f"SELECT * FROM {_quote(view.name)}", base.row_count)
+                yield self._cells(f"SELECT * FROM {quote(view.name)}", base.row_count)
             else:
                 yield from self._in_pieces(view, tables, row_id)
         except adbc_driver_manager.Error as error:
-            what = f"the view '{view.name}' cannot be read ({_reason(error)})"
+            what = f"the view '{view.name}' cannot be read ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
 
     def _in_pieces(self, view: View, tables: Tables, row_id: str) -> Iterator[pa.Table]:
         """The query of the view, which is known to be what the catalogue says, for one range of rows after another."""
         described = schema.metadata(tables)
-        number = f"{_quote(view.base)}.{row_id}"
+        number = f"{quote(view.base)}.{row_id}"
         with closing(self._open()) as connection:
-            held = connection.execute(f"SELECT min({row_id}), max({row_id}) FROM {_quote(view.base)}").fetchone()
+            held = connection.execute(f"SELECT min({row_id}), max({row_id}) FROM {quote(view.base)}").fetchone()
         first, last = (held[0] or 0), (held[1] or 0)
 
         def piece(start: int) -> pa.Table:
             where = f"{number} BETWEEN {start} AND {start + step - 1} ORDER BY {number}"
-            return self._cells(schema.select_view(described, view, sqlite.dialect(), _written, where), PIECE)
+            return self._cells(schema.select_view(described, view, sqlite.dialect(), written, where), PIECE)
 
         step = max(PIECE * (last - first + 1) // max(tables.by_name[view.base].row_count, 1), 1)
         with ThreadPoolExecutor(THREADS) as pool:
@@ -384,215 +392,5 @@ class SqliteTarget:
 
     def _cells(self, query: str, rows: int) -> pa.Table:
         with self._arrow() as connection:
-            table = _fetched(connection, query, rows)
+            table = fetched(connection, query, rows)
         return table.rename_columns([str(place) for place in range(table.num_columns)])
-
-
-if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable
-
-    #: Runs a statement and gives its rows.
-    Run = Callable[[str], Iterable[Any]]
-    #: By name: whether it is a table, an index, a view or a trigger, the table that it is on, and its statement.
-    Catalogue = Mapping[str, tuple[str, str, str | None]]
-
-
-def _rows_of(cursor: Any) -> Run:
-    def run(statement: str) -> Iterable[Any]:
-        cursor.execute(statement)
-        return list(cursor.fetchall())
-
-    return run
-
-
-def _catalogue(run: Run) -> Catalogue:
-    listed = run("SELECT name, type, tbl_name, sql FROM sqlite_master ORDER BY rowid")
-    return {name: (kind, of, sql) for name, kind, of, sql in listed}
-
-
-def _ours(there: Catalogue, run: Run) -> Iterator[str]:
-    """What Hemplit made, as far as it is still there, tables first."""
-    if OBJECTS in there:
-        listed = {name for (name,) in run(f"SELECT name FROM {OBJECTS}")}
-        yield from (name for kind in ("table", "view") for name in there if name in listed and there[name][0] == kind)
-
-
-def _expected_objects(tables: Tables) -> dict[str, tuple[str, str]]:
-    """The statements by the names of what they make, as the catalogue keeps them."""
-    described, dialect = schema.metadata(tables), sqlite.dialect()
-    made = {OBJECTS: ("table", CREATE_OBJECTS), LOADS: ("table", CREATE_LOADS)}
-    for table, statement in zip(tables.tables, schema.create_tables(described, tables, dialect), strict=True):
-        made[table.name] = ("table", statement)
-    for statement in schema.create_indexes(described, tables, dialect):
-        name = re.match(r'CREATE INDEX ("(?:[^"]|"")+"|\S+) ON', statement)
-        assert name is not None
-        quoted = name[1].startswith('"')
-        made[name[1][1:-1].replace('""', '"') if quoted else name[1]] = ("index", statement)
-    for view in tables.views:
-        made[view.name] = ("view", schema.create_view(described, view, dialect, _written))
-    return made
-
-
-def _compared(name: str, kind: str, statement: str, there: tuple[str, str, str | None] | None) -> Iterator[Difference]:
-    """Where an object is not what its statement made of it, line by line."""
-    if there is None or there[0] != kind:
-        yield Difference(f"{kind} {name}", f"a {kind}", "nothing" if there is None else f"a {there[0]}")
-        return
-    one, two = ([line.strip() for line in (text or "").splitlines()] for text in (statement, there[2]))
-    if statement == there[2]:
-        return
-    for tag, begin, end, start, stop in SequenceMatcher(None, one, two, autojunk=False).get_opcodes():
-        if tag != "equal":
-            yield Difference(
-                f"{kind} {name}", " ".join(one[begin:end]) or "nothing", " ".join(two[start:stop]) or "nothing"
-            )
-    if one == two:
-        yield Difference(f"{kind} {name}", "the statement as it was written", "another spelling of it")
-
-
-def _quote(name: str) -> str:
-    return sqlite.dialect().identifier_preparer.quote(name)
-
-
-def _reason(error: Exception) -> str:
-    """What the library says, without its own name and the query."""
-    return " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
-
-
-def _read(connection: Any, table: Table, after: int = 0) -> pa.Table:
-    names = [_quote(column.name) for column in table.columns]
-    held = _selected(connection, table, names, after)
-    if any(pa.types.is_binary(column.type) for column in held.columns):
-        # Bytes are no values of ours, though they may spell one.
-        shown = [f"CASE typeof({name}) WHEN 'blob' THEN 'bytes ' || hex({name}) ELSE {name} END" for name in names]
-        held = _selected(connection, table, shown, after)
-    return held
-
-
-def _selected(connection: Any, table: Table, columns: Sequence[str], after: int) -> pa.Table:
-    query = f"SELECT {', '.join(columns)} FROM {_quote(table.name)}" + (f" LIMIT -1 OFFSET {after}" if after else "")
-    return _fetched(connection, query, table.row_count).rename_columns([column.name for column in table.columns])
-
-
-def _fetched(connection: Any, query: str, rows: int) -> pa.Table:
-    """What a query gives, in one batch; bytes in a text that no encoding of ours has are made readable."""
-    with connection.cursor() as cursor:
-        batch = str(max(rows + 1, FEWEST_ROWS_IN_BATCH))
-        cursor.adbc_statement.set_options(**{"adbc.sqlite.query.batch_rows": batch})
-        cursor.execute(query)
-        held = cursor.fetch_arrow_table()
-    for place, column in enumerate(held.columns):
-        if pa.types.is_string(column.type) and not _is_text(column):
-            held = held.set_column(place, held.column_names[place], _readable(column))
-    return held
-
-
-def _is_text(column: pa.ChunkedArray) -> bool:
-    try:
-        column.validate(full=True)
-    except (pa.ArrowInvalid, UnicodeDecodeError):
-        return False
-    return True
-
-
-def _readable(column: pa.ChunkedArray) -> pa.StringArray:
-    """The column with texts that are none in any encoding of ours by their hexadecimal digits."""
-    texts = []
-    for value in column.cast(pa.binary()).to_pylist():
-        try:
-            texts.append(None if value is None else value.decode())
-        except UnicodeDecodeError:
-            texts.append(f"bytes {value.hex()}")
-    return pa.array(texts, pa.string())
-
-
-def _fill(cursor: Any, tables: Tables) -> None:
-    """Creates all, writes the rows, and looks whether every reference leads somewhere."""
-    described, dialect = schema.metadata(tables), sqlite.dialect()
-    cursor.execute(CREATE_OBJECTS)
-    cursor.execute(CREATE_LOADS)
-    for statement in schema.create_tables(described, tables, dialect):
-        cursor.execute(statement)
-    for table in tables.tables:
-        cursor.adbc_ingest(table.name, _rows(table), mode="append")
-    for statement in schema.create_indexes(described, tables, dialect):
-        cursor.execute(statement)
-    for view in tables.views:
-        cursor.execute(schema.create_view(described, view, dialect, _written))
-    made = [(name, kind) for name, (kind, _) in _expected_objects(tables).items() if name not in (OBJECTS, LOADS)]
-    listed = pa.table({"name": [name for name, _ in made], "kind": [kind for _, kind in made]})
-    cursor.adbc_ingest(OBJECTS, listed, mode="append")
-    for table in tables.tables:
-        cursor.execute(f"PRAGMA foreign_key_check({_quote(table.name)})")
-        broken = cursor.fetchall()
-        if broken:
-            what = f"table '{broken[0][0]}' has a reference to '{broken[0][2]}' that leads nowhere"
-            raise TargetError(table.name, what)
-
-
-def _last_row(cursor: Any, table: Table) -> int:
-    """The number of the last row of a table."""
-    cursor.execute(f"SELECT coalesce(max(rowid), 0) FROM {_quote(table.name)}")
-    return int(cursor.fetchone()[0])
-
-
-def _note(cursor: Any, loads: Sequence[Load]) -> None:
-    """Writes down what was loaded."""
-    if loads:
-        rows = [[*_plain(one), json.dumps(dict(one.counts)), json.dumps(one.left_out), one.seal] for one in loads]
-        told = pa.table([list(column) for column in zip(*rows, strict=True)], names=NOTED)
-        cursor.adbc_ingest(LOADS, told, mode="append")
-
-
-def _load_of(row: tuple[Any, ...]) -> Load:
-    """What a row of the list says; what is no load is one that somebody changed."""
-    *said, counts, left_out, seal = row
-    try:
-        held = {str(name): int(count) for name, count in json.loads(counts).items()}
-        file, worksheet, sheet, mark, rows, at, topup, how = said
-        besides = tuple(map(str, json.loads(left_out)))
-        load = Load(file, worksheet, sheet, mark, rows, at, bool(topup), how, held, besides)
-        sealed = load.seal == seal and [*map(type, said)] == [*map(type, _plain(load))]
-    except (ValueError, TypeError, AttributeError):
-        return Load(str(said[0]), "", str(said[2]), "", 0, "", sealed=False)
-    return replace(load, sealed=sealed)
-
-
-def _plain(load: Load) -> tuple[str | int, ...]:
-    """What the list has of a load in columns of their own."""
-    return (load.file, load.worksheet, load.sheet, load.mark, load.rows, load.at, int(load.topup), load.how)
-
-
-def _update(cursor: Any, table: Table) -> None:
-    """Gives the rows of these keys the values that they have here."""
-    others = [column.name for column in table.columns if column.name not in table.key]
-    if not others or not table.row_count:
-        return
-    told = ", ".join(f"{_quote(name)} = ?" for name in others)
-    keys = " AND ".join(f"{_quote(name)} = ?" for name in table.key)
-    rows = _rows(table).select([*others, *table.key]).to_pylist()
-    for row in rows:
-        cursor.execute(f"UPDATE {_quote(table.name)} SET {told} WHERE {keys}", list(row.values()))
-
-
-def _rows(table: Table) -> pa.Table:
-    return pa.table({column.name: _encoded(column) for column in table.columns})
-
-
-def _encoded(column: TableColumn) -> pa.Array:
-    values = column.values
-    if column.kind.word == "yes/no":
-        values = pc.cast(values, pa.int64())
-    elif column.kind.word in ("date", "time", "date and time"):
-        values = pc.cast(values, pa.string())
-    return values.take(pa.array(column.codes, mask=column.codes < 0))
-
-
-def _written(kind: Kind, column: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-    """A stored value as the sheet writes it: dates in its order, yes and no in its words; numbers stay numbers."""
-    if kind.word == "yes/no":
-        yes, _, no = kind.form.partition("/")
-        return sa.case((column.is_(True), yes), (column.is_(False), no))
-    if kind.word in ("date", "time", "date and time"):
-        return sa.func.strftime(directives(kind.form), column)
-    return column
