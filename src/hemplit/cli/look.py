@@ -35,11 +35,12 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken)
     found = flow.findings(sheets, screen.progress)
-    together = flow.together(sheets, found)
+    several = len(sheets.grids) > 1
+    together = flow.together(sheets, found) if several or screen.as_json else None
     screen.close()
     for note in sheets.notes:
         screen.note(note)
-    if screen.as_json:
+    if screen.as_json and together is not None:
         from hemplit.views import document
 
         listed = []
@@ -53,7 +54,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         from hemplit.views.previews import show_overview, show_preview, show_together
         from hemplit.views.sheets import show_sheet
 
-        if len(sheets.grids) > 1:
+        if together is not None:
             show_overview(screen.console, found)
             show_together(screen.console, together, found)
         for name, one in found.items():
