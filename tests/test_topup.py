@@ -188,6 +188,7 @@ def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
     ran = topup(tmp_path, "months")
     assert (ran.code, ran.err.count("was loaded already")) == (0, 2), ran.out + ran.err
     assert rows(tmp_path, "SELECT count(*) FROM jobs") == [(80,)]
+    assert (prove(tmp_path).code, "all 80 rows" in said(prove(tmp_path))) == (0, True), prove(tmp_path).out
 
 
 def test_the_proof_knows_what_was_added_and_who_changed_it(folder: Path) -> None:

@@ -14,7 +14,7 @@ from hemplit.files import delimited, old_workbook, parquet, workbook
 from hemplit.files.together import is_pattern, matching, of_one_layout, together
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Collection, Sequence
 
     from hemplit.core.model.grid import Grid
 
@@ -24,14 +24,17 @@ FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
 
 
-def read(path: str, *, apart: bool = False, skip_broken: bool = False) -> tuple[Grid, ...]:
+def read(
+    path: str, *, apart: bool = False, skip_broken: bool = False, without: Collection[str] = ()
+) -> tuple[Grid, ...]:
     """All sheets with content of a file, or of the files of a folder or a pattern, those of the same columns as one.
 
     ``apart`` gives each worksheet of a workbook by itself; ``skip_broken`` leaves out the files of a folder that cannot
-    be read, and notes it. Raises ``InputError`` if there is no such file or it is not what its name says.
+    be read, and notes it; ``without`` are files of it that are not wanted. Raises ``InputError`` if there is no such
+    file or it is not what its name says.
     """
     try:
-        found = _read(path, skip_broken=skip_broken)
+        found = _read(path, skip_broken=skip_broken, without=without)
         return found if apart or len({grid.source.path for grid in found}) != 1 else of_one_layout(found)
     except OSError as error:
         hint = "close it in other programs and try again"
@@ -54,12 +57,13 @@ def _sheets_of(folder: str) -> tuple[str, ...]:
     return tuple(file for file in matching(str(Path(folder) / "*")) if Path(file).suffix.lower() in ENDINGS)
 
 
-def _read(path: str, *, skip_broken: bool) -> tuple[Grid, ...]:
+def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Grid, ...]:
     file, sign, sheet = path.rpartition("#")
     if sign and not Path(path).exists() and Path(file).is_file():
         return _one_sheet(file, sheet)
     if is_pattern(path):
-        return _read_all(path, path, matching(path), skip_broken=skip_broken)
+        kept = [file for file in matching(path) if file not in without]
+        return _read_all(path, path, kept, skip_broken=skip_broken)
     if Path(path).is_dir():
         files = _sheets_of(path)
         endings = {Path(file).suffix for file in files}

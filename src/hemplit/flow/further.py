@@ -100,7 +100,7 @@ class Step:
     @property
     def title(self) -> str:
         """The name that messages use."""
-        return self.grid.source.title
+        return title_of(self.grid)
 
     @property
     def known(self) -> int:
@@ -227,13 +227,16 @@ def _not_given(step: Step) -> list[tuple[int, str]]:
 
 
 def replayed(
-    design: Design, tables: Tables, target: Target, noted: Sequence[Load]
+    design: Design, folder: Path, tables: Tables, target: Target, noted: Sequence[Load]
 ) -> tuple[list[Step], list[tuple[str, Doubt]]]:
     """What was added to the tables since they were loaded, from the files; and what is to be told.
 
-    A file that is gone, or is another by now, ends it: what came after cannot be told any more.
+    A file that is gone, or is another by now, ends it: what came after cannot be told any more. One that was put into
+    a folder of the design, which is seen from ``folder``, is found there.
     """
     place = Path(target.text).absolute().parent
+    patterns = [str(folder / sheet.file) for sheet in design.sheets if sheet.is_read]
+    among = [Path(one) for path in patterns if files.is_pattern(path) for one in files.each_file(path)]
     held = {table.name: table for table in tables.tables}
     steps: list[Step] = []
 
@@ -241,7 +244,7 @@ def replayed(
         return noted[noted.index(load) + 1 :]
 
     for load in noted:
-        file = place / load.file
+        file = _found(place / load.file, load.mark, among)
         if any((one.file, one.worksheet, one.sheet) == (load.file, load.worksheet, load.sheet) for one in later(load)):
             continue  # the file has grown, and was added again: it has all of this
         if not file.is_file() or mark_of(file) != load.mark:
@@ -254,6 +257,13 @@ def replayed(
         steps.append(step)
         held = dict(step.merged.tables)
     return steps, []
+
+
+def _found(file: Path, mark: str, among: Sequence[Path]) -> Path:
+    """The file, or the one among others that is the same if it is no longer there."""
+    if file.is_file():
+        return file
+    return next((one for one in among if one.is_file() and mark_of(one) == mark), file)
 
 
 def proof_of(design: Design, steps: Sequence[Step]) -> Proof:

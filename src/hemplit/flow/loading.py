@@ -109,23 +109,23 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
     text = text_of(path)
     design = from_toml(text, str(path))
     try:
-        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
-        tables = split(design, sheets.relations)
         place.check_held()
         further = [one for one in place.loads() if one.topup]
+        marks = {one.mark for one in further}
+        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken, without=marks)
+        tables = split(design, sheets.relations)
         if further:
-            return _prove_with_further(design, sheets, tables, place, further)
+            return _prove_with_further(path.parent, Loaded(design, tables, Proof((), ()), sheets), place, further)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
     return Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
 
 
-def _prove_with_further(
-    design: Design, sheets: Sheets, tables: Tables, target: Target, further: Sequence[Load]
-) -> Loaded:
-    """Proves what was loaded and all that was added since, as far as the files are there."""
+def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Sequence[Load]) -> Loaded:
+    """Proves what was loaded ``first`` and all that was added since, as far as the files are there."""
+    design, sheets, tables = first.design, first.sheets, first.tables
     proof = prove_tables(design, sheets, tables)
-    steps, told = replayed(design, tables, target, further)
+    steps, told = replayed(design, folder, tables, target, further)
     added = proof_of(design, steps)
     whole = Tables(tuple(steps[-1].merged.tables.values()) if steps else tables.tables, tables.views)
     structure = check_structure(*target.structure(tables))

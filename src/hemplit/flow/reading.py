@@ -18,9 +18,10 @@ from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, words
 from hemplit.errors import DesignError, InputError, nearest
 from hemplit.flow.at_once import at_once
+from hemplit.flow.noted import mark_of
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Collection, Iterable, Mapping
 
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
@@ -144,8 +145,18 @@ def read_as_it_is(path: str) -> Relation:
     return shape.take_as_it_is(grids[0])
 
 
-def read_for(design: Design, folder: Path, progress: Progress = silent, *, skip_broken: bool = False) -> Sheets:
-    """Reads the sheets that a design names, and shapes them by its steps and kinds."""
+def read_for(
+    design: Design,
+    folder: Path,
+    progress: Progress = silent,
+    *,
+    skip_broken: bool = False,
+    without: Collection[str] = (),
+) -> Sheets:
+    """Reads the sheets that a design names, and shapes them by its steps and kinds.
+
+    ``without`` are hashes of files in folders that were added later, and are no part of them.
+    """
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     known: dict[str, dict[str | None, Grid]] = {}
     beside: dict[str, list[Grid]] = {}
@@ -158,7 +169,10 @@ def read_for(design: Design, folder: Path, progress: Progress = silent, *, skip_
         if path not in known:
             progress(f"reading {path}", 0, 1)
             # Where a pattern stands for several layouts, the one of most files has its name and goes last.
-            found = sorted(files.read(path, skip_broken=skip_broken), key=lambda grid: grid.source.path == path)
+            found = sorted(
+                files.read(path, skip_broken=skip_broken, without=_marked(path, without)),
+                key=lambda grid: grid.source.path == path,
+            )
             known[path] = {grid.source.sheet: grid for grid in found}
             beside[path] = [grid for grid in found if files.is_pattern(path) and grid.source.path != path]
         if sheet.sheet not in known[path]:
@@ -205,6 +219,13 @@ def notes_of(grid: Grid) -> list[str]:
     """What is worth saying of a grid."""
     skipped = [f"not read: {one}" for one in grid.skipped]
     return [f"{grid.source.title}: {note}" for note in (*skipped, *grid.notes)]
+
+
+def _marked(path: str, marks: Collection[str]) -> list[str]:
+    """The files of a pattern with one of these hashes."""
+    if not marks or not files.is_pattern(path):
+        return []
+    return [file for file in files.each_file(path) if Path(file).is_file() and mark_of(Path(file)) in marks]
 
 
 def _takes(design: Design, folder: Path, grid: Grid) -> bool:

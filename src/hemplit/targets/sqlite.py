@@ -29,6 +29,7 @@ from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets import schema
 from hemplit.targets.sqlite_catalogue import (
+    CREATE_LOADS,
     CREATE_OBJECTS,
     LOADS,
     OBJECTS,
@@ -283,8 +284,8 @@ class SqliteTarget:
         names = ", ".join(NOTED)
         try:
             with closing(self._open()) as connection:
-                if LOADS not in catalogue_of(connection.execute):
-                    return ()
+                if catalogue_of(connection.execute).get(LOADS, ("", "", None))[2] != CREATE_LOADS:
+                    return ()  # the proof of the structure tells
                 rows = connection.execute(f"SELECT {names} FROM {LOADS} ORDER BY load").fetchall()
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
