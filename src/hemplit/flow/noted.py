@@ -6,7 +6,8 @@ import csv
 import datetime
 import io
 import os
-from hashlib import sha256
+from functools import lru_cache
+from hashlib import file_digest
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -22,8 +23,15 @@ LEFT_OUT_ENDING = ".left-out.csv"
 
 
 def mark_of(file: Path) -> str:
-    """A hash of the content of a file."""
-    return sha256(file.read_bytes()).hexdigest()
+    """A hash of the content of a file; while the file is not saved anew it is asked only once."""
+    state = file.stat()
+    return _mark(str(file.absolute()), state.st_mtime_ns, state.st_size)
+
+
+@lru_cache(maxsize=4096)
+def _mark(path: str, _saved: int, _size: int) -> str:
+    with Path(path).open("rb") as file:
+        return file_digest(file, "sha256").hexdigest()
 
 
 def now() -> str:
