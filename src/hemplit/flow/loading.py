@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from pathlib import Path
@@ -197,9 +198,12 @@ def _load(
     design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool, dry_run: bool = False
 ) -> Loaded:
     progress("splitting", 0, 1)
-    tables = split(design, sheets.relations)
-    progress("proving", 0, 1)
-    proof = prove_tables(design, sheets, tables)
+    with ThreadPoolExecutor(1) as beside:
+        # A large file takes a second, in which the tables can be made.
+        beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in _files_of(grid)])
+        tables = split(design, sheets.relations)
+        progress("proving", 0, 1)
+        proof = prove_tables(design, sheets, tables)
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
     if dry_run:
@@ -219,14 +223,18 @@ def _loads(design: Design, sheets: Sheets, tables: Tables, target: Target) -> li
     place = Path(target.text).absolute().parent
     loads = []
     for name, grid in sheets.grids.items():
-        source = grid.source
-        files_of = [path for path, _ in source.parts] if source.parts and source.sheet is None else [source.path]
-        for file in map(Path, files_of):
+        for file in _files_of(grid):
             rows = sheets.relations[name].row_count
             mark = mark_of(file) if file.is_file() else ""
-            load = Load(seen_from(place, file), source.sheet or "", name, mark, rows, "", counts=counts)
+            load = Load(seen_from(place, file), grid.source.sheet or "", name, mark, rows, "", counts=counts)
             loads.append(load)
     return loads
+
+
+def _files_of(grid: Grid) -> list[Path]:
+    """The files in which the cells of a grid stand."""
+    source = grid.source
+    return [Path(path) for path, _ in source.parts] if source.parts and source.sheet is None else [Path(source.path)]
 
 
 def check_loads(wanted: Sequence[Load], held: Sequence[Load]) -> Check:

@@ -7,7 +7,7 @@ import datetime
 import io
 import os
 from functools import lru_cache
-from hashlib import file_digest
+from hashlib import blake2b, file_digest
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -23,7 +23,10 @@ LEFT_OUT_ENDING = ".left-out.csv"
 
 
 def mark_of(file: Path) -> str:
-    """A hash of the content of a file; while the file is not saved anew it is asked only once."""
+    """A hash of the content of a file; while the file is not saved anew it is asked only once.
+
+    BLAKE2 (RFC 7693) takes half the time of SHA-256.
+    """
     state = file.stat()
     return _mark(str(file.absolute()), state.st_mtime_ns, state.st_size)
 
@@ -31,7 +34,7 @@ def mark_of(file: Path) -> str:
 @lru_cache(maxsize=4096)
 def _mark(path: str, _saved: int, _size: int) -> str:
     with Path(path).open("rb") as file:
-        return file_digest(file, "sha256").hexdigest()
+        return file_digest(file, blake2b).hexdigest()
 
 
 def now() -> str:
