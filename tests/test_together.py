@@ -237,7 +237,7 @@ def test_two_lists_under_the_same_headers_stay_two(tmp_path: Path) -> None:
     docks = [["Code", "Name"], ["ND", "north"], ["SD", "south"], ["HW", "wall"]]
     path = book(tmp_path / "lists.xlsx", {"Units": units, "Docks": docks})
     assert hemplit("load", path, "--into", "yard.sqlite", folder=tmp_path).code == 0
-    assert sorted(references(tmp_path / "yard.sqlite")) == ["docks", "hemplit_objects", "units"]
+    assert sorted(references(tmp_path / "yard.sqlite")) == ["docks", "hemplit_loads", "hemplit_objects", "units"]
 
 
 def test_what_a_list_says_twice_is_told(tmp_path: Path) -> None:
@@ -287,7 +287,7 @@ def test_an_odd_file_is_told_and_the_rest_stays_together(tmp_path: Path) -> None
     folder = months(tmp_path, ropes=("Rope,Metres", [("hemp", 20), ("nylon", 40), ("wire", 60)]))
     ran = hemplit("load", folder, "--into", "yard.sqlite", folder=tmp_path)
     assert (ran.code, "ropes.csv: it has other columns than the 3 files beside it" in ran.err) == (0, True)
-    assert {*references(tmp_path / "yard.sqlite")} == {"lifts", "ropes", "hemplit_objects"}
+    assert {*references(tmp_path / "yard.sqlite")} == {"lifts", "ropes", "hemplit_loads", "hemplit_objects"}
     months(tmp_path, sails=("Sail,Area", [("jib", 20), ("main", 40)]))
     write(folder, "2027-01.csv", "Lift,Boat Reg,Hours", [(90, "MQ-11", 2.5)])
     again = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+import os
 import random
 import signal
 import sqlite3
 import subprocess
 import sys
 import time
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -163,7 +165,9 @@ def test_a_sheet_that_grows_is_added_to_and_proven(folder: Path) -> None:
 @pytest.mark.slow
 def test_watching_adds_what_is_saved_until_it_is_stopped(folder: Path) -> None:
     command = [sys.executable, "-m", "hemplit", "topup", "yard.design.toml", ".", "--into", "yard.sqlite", "--watch"]
-    running = subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    # Where the tests run in the background, their children would ignore Ctrl-C.
+    heed = {"preexec_fn": partial(signal.signal, signal.SIGINT, signal.SIG_DFL)} if os.name == "posix" else {}
+    running = subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, **heed)
     try:
         for number, name in ((470, "june.csv"), (471, "july.csv")):
             write(folder, name, job(number, 3))
@@ -172,10 +176,12 @@ def test_watching_adds_what_is_saved_until_it_is_stopped(folder: Path) -> None:
                     break
                 time.sleep(0.1)
             assert rows(folder, f"SELECT count(*) FROM jobs WHERE job = {number}") == [(1,)]
-    finally:
         time.sleep(0.5)
         running.send_signal(signal.SIGINT)
-    assert running.wait(30) == 0
+        assert running.wait(30) == 0
+    finally:
+        running.kill()
+        running.wait()
 
 
 def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
