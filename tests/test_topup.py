@@ -262,3 +262,56 @@ def test_a_topup_that_is_killed_leaves_the_old_state_or_the_new_one(folder: Path
         running.wait()
         assert rows(folder, "SELECT count(*) FROM jobs") in ([(60,)], new)
         assert prove(folder).code == 0
+
+
+CREWS = ("Ann", "Cid", "Eve")
+
+
+@pytest.fixture
+def crews(tmp_path: Path) -> Path:
+    """Jobs with a list of people each and a cost that is hours times rate, loaded."""
+    lines = [f'{at},"{CREWS[at % 3]}, {CREWS[(at + 1) % 3]}",{at % 8 + 1},{at % 5 + 20}' for at in range(400, 460)]
+    write_crews(tmp_path, "may.csv", *lines)
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    return tmp_path
+
+
+def write_crews(folder: Path, name: str, *lines: str) -> None:
+    """Writes jobs; the cost is worked out where a line does not say it."""
+    full = [line if line.endswith("!") else f"{line},{_cost(line)}" for line in lines]
+    text = "\n".join(["Job,Crew,Hours,Rate,Cost", *(line.rstrip("!") for line in full)])
+    (folder / name).write_text(text + "\n", encoding="utf-8")
+
+
+def _cost(line: str) -> int:
+    hours, rate = line.rsplit(",", 2)[1:]
+    return int(hours) * int(rate)
+
+
+def test_a_new_row_whose_key_is_lower_than_all_that_are_held_is_added_and_proven(crews: Path) -> None:
+    write_crews(crews, "june.csv", '300,"Ann, Eve",6,30', '470,"Cid, Ann",1,40')
+    ran = topup(crews, "june.csv")
+    assert (ran.code, "Verified: 2 new rows" in ran.out) == (0, True), ran.out + ran.err
+    assert prove(crews).code == 0
+
+
+def test_a_known_row_that_computes_to_something_else_is_left_out_and_told(crews: Path) -> None:
+    write_crews(crews, "june.csv", '401,"Eve, Ann",2,21,9999!', '470,"Cid, Ann",1,40')
+    ran = topup(crews, "june.csv")
+    assert ("1 row left out" in ran.out, "'9999'" in ran.out) == (True, True), ran.out + ran.err
+    assert rows(crews, "SELECT count(*) FROM jobs") == [(61,)]
+
+
+@pytest.mark.parametrize("crew", ["Eve", "Eve, Ann, Cid"])
+@pytest.mark.parametrize("conflicts", ["keep", "update"])
+def test_another_list_of_a_known_row_is_never_mixed_with_the_list_that_is_held(
+    crews: Path, crew: str, conflicts: str
+) -> None:
+    content = (crews / "yard.sqlite").read_bytes()
+    write_crews(crews, "june.csv", f'401,"{crew}",2,21', '470,"Cid, Ann",1,40')
+    stopped = topup(crews, "june.csv")
+    assert (stopped.code, "no such entry" in stopped.out) == (1, True), stopped.out + stopped.err
+    assert (crews / "yard.sqlite").read_bytes() == content
+    ran = topup(crews, "june.csv", "--conflicts", conflicts)
+    assert ("401 has other entries under" in ran.out, "1 new row added" in ran.out) == (True, True), ran.out + ran.err
+    assert prove(crews).code == 0

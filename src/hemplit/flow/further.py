@@ -28,7 +28,7 @@ from hemplit.core.proof.compare import check_cells, check_rejoin, rows_not_given
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.shape.children import ROW_NUMBER
-from hemplit.core.tables.merge import merge
+from hemplit.core.tables.merge import merge, rows_from
 from hemplit.core.tables.split import split
 from hemplit.errors import DataError, DesignError, InputError
 from hemplit.flow.noted import mark_of
@@ -90,7 +90,6 @@ class Step:
     sheets: Sheets
     merged: Merged
     tables: Tables
-    base: str
     is_new: np.ndarray[tuple[int], np.dtype[np.bool_]]
     update: bool
     design: Design
@@ -138,6 +137,10 @@ def added(
             aside.append((error.row, error.what))
             continue
         stops = how.conflicts is Conflicts.STOP and bool(step.merged.conflicts)
+        lists = {} if stops or how.strict else _other_lists(step)
+        if lists and len(aside) < MOST_ASIDE:
+            aside += lists.items()
+            continue
         if how.conflicts is Conflicts.KEEP:
             step = _as_held(step)
         odd = [] if stops or how.strict or len(aside) >= MOST_ASIDE else _not_given(step)
@@ -168,7 +171,7 @@ def _step(
     further = {table.name: table for table in tables.tables if design.by_name[table.name].sheet in sheets.relations}
     merged = merge(design, {name: _like(held[name], further.get(name)) for name in held}, further, update=update)
     base = design.base_of(plan.name).name
-    return Step(grid, plan.name, sheets, merged, tables, base, merged.place[base] >= merged.held[base], update, design)
+    return Step(grid, plan.name, sheets, merged, tables, merged.place[base] >= merged.held[base], update, design)
 
 
 def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sheets:
@@ -182,48 +185,60 @@ def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sh
     return replace(sheets, relations=relations)
 
 
+def _other_lists(step: Step) -> dict[int, str]:
+    """The rows of the grid whose lists have other entries than are held: neither keeping nor adding gives them back."""
+    found = {}
+    for one in step.merged.conflicts:
+        if one.of_list:
+            row = int(step.sheets.relations[one.of_list].grid_rows[one.further_row])
+            found[row] = f"{', '.join(one.names)} has other entries under '{one.column}' than are held"
+    return found
+
+
 def _as_held(step: Step) -> Step:
-    """The sheet as its new rows are given back where what is held of known things stays: such cells are changed."""
+    """The sheet as it is given back where what is held of known things stays: such cells are changed."""
     headers = {one.column for one in step.merged.conflicts}
-    relation, rows = step.sheets.relations[step.sheet], np.flatnonzero(step.is_new)
-    if not headers & {*relation.names} or not len(rows):
+    relation = step.sheets.relations[step.sheet]
+    if not headers & {*relation.names}:
         return step
-    given = rejoin(*_new_part(step))
+    given = rejoin(*_own_part(step, step.sheet))
     both = {
         column.name: stack([(column.codes, column.values), (back.codes, back.values)])
         for column in relation.columns
         for back in [given.get(column.name)]
         if back is not None
     }
-    differs = {name: codes[rows] != codes[relation.row_count :] for name, (codes, _) in both.items()}
+    differs = {name: np.not_equal(*np.split(codes, 2)) for name, (codes, _) in both.items()}
     # What hangs on a thing that stays is as it was, too.
     some = np.logical_or.reduce([differs[name] for name in headers if name in differs])
     columns = []
     for column in relation.columns:
         if column.name in both and (differs[column.name] & some).any():
             codes, values = both[column.name]
-            own, here = codes[: relation.row_count].copy(), differs[column.name] & some
-            own[rows[here]] = codes[relation.row_count :][here]
-            changed = np.zeros(relation.row_count, np.int8) if column.changed is None else column.changed.copy()
-            changed[rows[here]] = Act.HELD.number
-            columns.append(replace(column, codes=own, values=values, changed=changed))
+            here = differs[column.name] & some
+            own, held = np.split(codes, 2)
+            earlier = np.zeros(relation.row_count, np.int8) if column.changed is None else column.changed
+            changed = np.where(here, np.int8(Act.HELD.number), earlier)
+            columns.append(replace(column, codes=np.where(here, held, own), values=values, changed=changed))
         else:
             columns.append(column)
     relations = {**step.sheets.relations, step.sheet: replace(relation, columns=tuple(columns))}
     return replace(step, sheets=replace(step.sheets, relations=relations))
 
 
-def _new_part(step: Step) -> tuple[Tables, View]:
-    """All tables with only the new rows in that of the sheet's rows, and the view that gives these back."""
-    everything = {**step.merged.tables, step.base: step.merged.added(step.base)}
-    view = next(view for view in step.tables.views if view.sheet == step.sheet)
-    return Tables(tuple(everything.values()), ()), view
+def _own_part(step: Step, sheet: str) -> tuple[Tables, View]:
+    """All tables, with the rows of a sheet in the table of its rows, known ones and new; and the view of these."""
+    base = step.design.base_of(sheet).name
+    own = rows_from(step.merged.tables[base], step.merged.place[base])
+    view = next(view for view in step.tables.views if view.sheet == sheet)
+    return Tables(tuple({**step.merged.tables, base: own}.values()), ()), view
 
 
 def _not_given(step: Step) -> list[tuple[int, str]]:
-    """The new rows that the tables would not give back, by their place in the grid."""
-    kept = _taken(step.sheets.relations[step.sheet], np.flatnonzero(step.is_new))
-    return [(int(kept.grid_rows[row]), why) for row, why in rows_not_given_back(kept, *_new_part(step))]
+    """The rows that the tables would not give back, by their place in the grid."""
+    relation = step.sheets.relations[step.sheet]
+    found = rows_not_given_back(relation, *_own_part(step, step.sheet))
+    return [(int(relation.grid_rows[row]), why) for row, why in found]
 
 
 def replayed(
@@ -266,10 +281,10 @@ def _found(file: Path, mark: str, among: Sequence[Path]) -> Path:
     return next((one for one in among if one.is_file() and mark_of(one) == mark), file)
 
 
-def proof_of(design: Design, steps: Sequence[Step]) -> Proof:
+def proof_of(steps: Sequence[Step]) -> Proof:
     """Whether what was added gives every new row back, and where every cell went."""
     return Proof(
-        tuple(check for step in steps for check in checks(design, step)),
+        tuple(check for step in steps for check in _checks(step)),
         tuple(_ledger(step.design, step) for step in steps),
         sum(len(step.is_new) for step in steps),
         tuple(
@@ -281,35 +296,14 @@ def proof_of(design: Design, steps: Sequence[Step]) -> Proof:
     )
 
 
-def checks(design: Design, step: Step) -> list[Check]:
-    """Whether the new rows of the tables give back the rows of the sheet that were not there yet."""
+def _checks(step: Step) -> list[Check]:
+    """Whether the tables give back every row of the sheet and of what was taken out of it."""
     found = []
-    views = {view.sheet: view for view in step.tables.views}
-    for relation in step.sheets.relations.values():
+    for name, relation in step.sheets.relations.items():
         if any(column.own for column in relation.columns):
             found.append(check_cells(step.grid, relation))
-    kept = _taken(step.sheets.relations[step.sheet], np.flatnonzero(step.is_new))
-    found.append(check_rejoin(kept, *_new_part(step)))
-    for name, relation in step.sheets.relations.items():
-        if name != step.sheet:
-            found.append(_check_part(design, step, name, relation, views[name]))
+        found.append(check_rejoin(relation, *_own_part(step, name)))
     return found
-
-
-def _check_part(design: Design, step: Step, name: str, relation: Relation, view: View) -> Check:
-    """The same of the entries that were taken out of the sheet."""
-    base = design.base_of(name).name
-    place = step.merged.place[base]
-    new = step.merged.added(base)
-    rows = np.flatnonzero(place >= step.merged.held[base])
-    everything = Tables(tuple({**step.merged.tables, base: new}.values()), ())
-    return check_rejoin(_taken(relation, rows), everything, view)
-
-
-def _taken(relation: Relation, rows: np.ndarray[tuple[int], np.dtype[np.int64]]) -> Relation:
-    """Some rows of a relation."""
-    columns = tuple(replace(column, codes=column.codes[rows], changed=None) for column in relation.columns)
-    return replace(relation, columns=columns, grid_rows=relation.grid_rows[rows], block=None)
 
 
 def _like(held: Table, further: Table | None) -> Table:

@@ -127,12 +127,12 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
     design, sheets, tables = first.design, first.sheets, first.tables
     proof = prove_tables(design, sheets, tables)
     steps, told = replayed(design, folder, tables, target, further)
-    added = proof_of(design, steps)
+    added = proof_of(steps)
     whole = Tables(tuple(steps[-1].merged.tables.values()) if steps else tables.tables, tables.views)
     structure = check_structure(*target.structure(tables))
     noted = check_loads(_loads(design, sheets, tables, target), target.loads())
     if told:
-        counts = {name: rows.num_rows for name, rows in target.held(whole).items()}
+        counts = target.counts(whole)
         wrong = [
             Difference(f"table {name}", f"{further[-1].counts[name]:,} rows", f"{count:,} rows")
             for name, count in counts.items()

@@ -14,13 +14,13 @@ import numpy as np
 
 from hemplit import files
 from hemplit.core.model.loads import Load
-from hemplit.core.model.proof import Check, Proof
+from hemplit.core.model.proof import Check, Difference, Proof
 from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.study.dependencies import silent
-from hemplit.core.tables.merge import nearly_known, new_names
+from hemplit.core.tables.merge import nearly_known, new_names, rows_from
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.errors import DesignError
 from hemplit.flow.further import How, Step, added, file_of, in_order, proof_of, tables_seen, title_of
@@ -29,8 +29,6 @@ from hemplit.flow.windows import Held, held_for
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
-
-    import pyarrow as pa
 
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
@@ -185,7 +183,7 @@ class _Topping:
     def topped(self) -> Topped:
         """What came of all of them. Raises ``DesignError`` if the tables would not give the sheets back."""
         stopped = any(step.stops for step in self.steps)
-        proof = Proof((), ()) if stopped else proof_of(self.design, self.steps)
+        proof = Proof((), ()) if stopped else proof_of(self.steps)
         if not proof.holds:
             raise _not_given_back(proof)
         told = [one for step in self.steps for one in strangers(self.design, tables_seen(step), step.sheets.relations)]
@@ -233,7 +231,7 @@ def _new_rows(topped: Topped) -> list[Table]:
     """The rows to add to each table, tables after those that they refer to."""
     order = [name for name in topped.tables if topped.tables[name].row_count > topped.before[name]]
     return [
-        _rows_from(topped.tables[name], np.arange(topped.before[name], topped.tables[name].row_count)) for name in order
+        rows_from(topped.tables[name], np.arange(topped.before[name], topped.tables[name].row_count)) for name in order
     ]
 
 
@@ -244,29 +242,21 @@ def _changed_rows(topped: Topped) -> list[Table]:
         for one in step.merged.conflicts:
             if 0 <= one.row < topped.before[one.table]:
                 rows.setdefault(one.table, set()).add(one.row)
-    return [_rows_from(topped.tables[name], np.array(sorted(some))) for name, some in rows.items()]
-
-
-def _rows_from(table: Table, rows: np.ndarray[tuple[int], np.dtype[np.int64]]) -> Table:
-    columns = tuple(replace(column, codes=column.codes[rows]) for column in table.columns)
-    return replace(table, columns=columns, row_count=len(rows))
+    return [rows_from(topped.tables[name], np.array(sorted(some))) for name, some in rows.items()]
 
 
 def _check_held(target: Target, topped: Topped) -> list[Check]:
-    """Whether the target holds the new rows, and those that were changed."""
-    new = (_rows_from(table, np.arange(topped.before[name], table.row_count)) for name, table in topped.tables.items())
-    tables = Tables(tuple(new), ())
-    after = {name: topped.held.unread[name] + count for name, count in topped.before.items()}
-    checks = [check_stored(tables, _expected(target, tables), target.held(tables, after))]
-    changed = Tables(tuple(_changed_rows(topped)), ())
-    if changed.tables and any(step.update for step in topped.steps):
-        stored = {}
-        for table in changed.tables:
-            keys = tuple(column for column in table.columns if column.name in table.key)
-            stored[table.name] = target.matching(table, target.expected(replace(table, columns=keys)))
-        checks.append(check_stored(changed, _expected(target, changed), stored))
-    return checks
-
-
-def _expected(target: Target, tables: Tables) -> dict[str, pa.Table]:
-    return {table.name: target.expected(table) for table in tables.tables}
+    """Whether the target holds the new rows and those that were changed, and no more rows than it should."""
+    found = []
+    for table in (*_new_rows(topped), *(_changed_rows(topped) if any(step.update for step in topped.steps) else ())):
+        keys = tuple(column for column in table.columns if column.name in table.key)
+        stored = target.matching(table, target.expected(replace(table, columns=keys)))
+        found.append(check_stored(Tables((table,), ()), {table.name: target.expected(table)}, {table.name: stored}))
+    counts = target.counts(Tables(tuple(topped.tables.values()), ()))
+    wanted = {name: topped.held.unread[name] + table.row_count for name, table in topped.tables.items()}
+    odd = [
+        Difference(f"table {name}", f"{wanted[name]:,} rows", f"{count:,} rows")
+        for name, count in counts.items()
+        if count != wanted[name]
+    ]
+    return [*found, Check("the tables have as many rows as they should", len(counts), "tables", len(odd), tuple(odd))]

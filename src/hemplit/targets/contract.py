@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Iterator, Sequence
 
     import numpy as np
     import numpy.typing as npt
@@ -55,14 +55,14 @@ class Target(Protocol):
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         """What it holds now of each table; ``TargetError`` if it cannot say."""
 
-    def held(self, tables: Tables, after: Mapping[str, int] | None = None) -> dict[str, pa.Table]:
-        """The rows that it holds of each table in the order in which they were written; those ``after`` so many."""
+    def held(self, tables: Tables) -> dict[str, pa.Table]:
+        """All rows that it holds of each table, however many."""
 
     def counts(self, tables: Tables) -> dict[str, int]:
         """How many rows it holds of each table."""
 
     def matching(self, table: Table, keys: pa.Table) -> pa.Table:
-        """The rows of a table with one of these keys, which come in the target's own types, in that order, too."""
+        """The rows of a table with one of these keys, which come in the target's own types."""
 
     def loads(self) -> tuple[Load, ...]:
         """What was loaded into it, in that order."""

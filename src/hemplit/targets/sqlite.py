@@ -46,16 +46,16 @@ from hemplit.targets.sqlite_rows import (
     as_stored,
     fetched,
     fill,
-    last_row,
     load_of,
     note,
     read_rows,
     reason_of,
     update,
+    want,
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Iterator, Sequence
 
     import numpy.typing as npt
 
@@ -228,24 +228,21 @@ class SqliteTarget:
         self._check_database()
 
     def read(self, tables: Tables) -> dict[str, pa.Table]:
-        return self._rows_of(tables, {})
-
-    def _rows_of(self, tables: Tables, after: Mapping[str, int]) -> dict[str, pa.Table]:
         held = {}
         try:
             with self._arrow() as connection:
                 for table in tables.tables:
-                    held[table.name] = read_rows(connection, table, after.get(table.name, 0))
+                    held[table.name] = read_rows(connection, table)
         except (adbc_driver_manager.Error, OSError) as error:
             what = f"it does not hold the tables of the design ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
         return held
 
-    def held(self, tables: Tables, after: Mapping[str, int] | None = None) -> dict[str, pa.Table]:
-        """The rows of each table in the order in which they were written; those ``after`` so many, if that is said."""
+    def held(self, tables: Tables) -> dict[str, pa.Table]:
+        """All rows of each table."""
         counts = self.counts(tables)
         counted = tuple(replace(one, row_count=counts[one.name]) for one in tables.tables)
-        return self._rows_of(replace(tables, tables=counted), after or {})
+        return self.read(replace(tables, tables=counted))
 
     def counts(self, tables: Tables) -> dict[str, int]:
         """How many rows each table has."""
@@ -260,20 +257,12 @@ class SqliteTarget:
             raise TargetError(self.text, what, "load the design into it first") from error
 
     def matching(self, table: Table, keys: pa.Table) -> pa.Table:
-        """The rows of a table with one of these keys, in the order in which they were written."""
-        names = keys.column_names
+        """The rows of a table with one of these keys."""
         columns = ", ".join(f"held.{quote(column.name)}" for column in table.columns)
-        same = " AND ".join(f"held.{quote(name)} = wanted.{quote(name)}" for name in names)
-        listed = ", ".join(map(quote, names))
         try:
             with self._arrow() as connection, connection.cursor() as cursor:
-                cursor.execute(f"CREATE TEMP TABLE hemplit_wanted ({listed})")
-                marks = ", ".join("?" for _ in names)
-                cursor.executemany(f"INSERT INTO temp.hemplit_wanted VALUES ({marks})", keys.combine_chunks())
-                query = (
-                    f"SELECT {columns} FROM (SELECT DISTINCT {listed} FROM temp.hemplit_wanted) AS wanted "
-                    f"CROSS JOIN {quote(table.name)} AS held ON {same} ORDER BY held.rowid"
-                )
+                own = want(cursor, keys)
+                query = f"SELECT {columns} FROM {own(table.name)} ORDER BY held.rowid"
                 return fetched(connection, query, keys.num_rows).rename_columns([one.name for one in table.columns])
         except (adbc_driver_manager.Error, OSError) as error:
             what = f"it does not hold the tables of the design ({reason_of(error)})"
@@ -298,14 +287,13 @@ class SqliteTarget:
             connection.cursor() as cursor,
         ):
             try:
-                before = {table.name: last_row(cursor, table) for table in added}
                 for table in added:
                     cursor.adbc_ingest(table.name, as_stored(table), mode="append")
                 for table in changed:
                     update(cursor, table)
                 note(cursor, loads)
                 for table in added:
-                    self._check_references(cursor, table, before[table.name])
+                    self._check_references(cursor, table)
                 connection.commit()
             except adbc_driver_manager.Error as error:
                 connection.rollback()
@@ -315,15 +303,19 @@ class SqliteTarget:
                 connection.rollback()
                 raise
 
-    def _check_references(self, cursor: Any, table: Table, after: int) -> None:
-        """Raises ``TargetError`` if a row behind that one refers to none."""
+    def _check_references(self, cursor: Any, table: Table) -> None:
+        """Raises ``TargetError`` if one of these rows refers to none."""
+        if not table.references:
+            return
+        keyed = tuple(column for column in table.columns if column.name in table.key)
+        own = want(cursor, as_stored(replace(table, columns=keyed)))
         for reference in table.references:
             pairs = [*zip(reference.columns, reference.table_columns, strict=True)]
-            same = " AND ".join(f"own.{quote(one)} = other.{quote(two)}" for one, two in pairs)
-            said = " AND ".join(f"own.{quote(one)} IS NOT NULL" for one, _ in pairs)
+            same = " AND ".join(f"held.{quote(one)} = other.{quote(two)}" for one, two in pairs)
+            said = " AND ".join(f"held.{quote(one)} IS NOT NULL" for one, _ in pairs)
             cursor.execute(
-                f"SELECT 1 FROM {quote(table.name)} AS own LEFT JOIN {quote(reference.table)} AS other ON {same} "
-                f"WHERE own.rowid > {after} AND {said} AND other.{quote(pairs[0][1])} IS NULL LIMIT 1"
+                f"SELECT 1 FROM {own(table.name)} LEFT JOIN {quote(reference.table)} AS other ON {same} "
+                f"WHERE {said} AND other.{quote(pairs[0][1])} IS NULL LIMIT 1"
             )
             if cursor.fetchall():
                 what = f"a new row of '{table.name}' refers to no row of '{reference.table}'"

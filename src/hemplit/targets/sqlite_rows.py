@@ -24,7 +24,7 @@ from hemplit.targets.sqlite_catalogue import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
 
     from hemplit.core.model.tables import Table, TableColumn, Tables
 #: The driver guesses the type of a column from its first batch of rows and fails if a later one is of another.
@@ -37,19 +37,19 @@ def reason_of(error: Exception) -> str:
     return " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
 
 
-def read_rows(connection: Any, table: Table, after: int = 0) -> pa.Table:
-    """The rows of a table behind so many."""
+def read_rows(connection: Any, table: Table) -> pa.Table:
+    """All rows of a table."""
     names = [quote(column.name) for column in table.columns]
-    held = _selected(connection, table, names, after)
+    held = _selected(connection, table, names)
     if any(pa.types.is_binary(column.type) for column in held.columns):
         # Bytes are no values of ours, though they may spell one.
         shown = [f"CASE typeof({name}) WHEN 'blob' THEN 'bytes ' || hex({name}) ELSE {name} END" for name in names]
-        held = _selected(connection, table, shown, after)
+        held = _selected(connection, table, shown)
     return held
 
 
-def _selected(connection: Any, table: Table, columns: Sequence[str], after: int) -> pa.Table:
-    query = f"SELECT {', '.join(columns)} FROM {quote(table.name)}" + (f" LIMIT -1 OFFSET {after}" if after else "")
+def _selected(connection: Any, table: Table, columns: Sequence[str]) -> pa.Table:
+    query = f"SELECT {', '.join(columns)} FROM {quote(table.name)}"
     return fetched(connection, query, table.row_count).rename_columns([column.name for column in table.columns])
 
 
@@ -109,10 +109,18 @@ def fill(cursor: Any, tables: Tables) -> None:
             raise TargetError(table.name, what)
 
 
-def last_row(cursor: Any, table: Table) -> int:
-    """The number of the last row of a table."""
-    cursor.execute(f"SELECT coalesce(max(rowid), 0) FROM {quote(table.name)}")
-    return int(cursor.fetchone()[0])
+def want(cursor: Any, keys: pa.Table) -> Callable[[str], str]:
+    """Puts keys into a table of this connection; gives what names, of a table, the rows ``held`` with one."""
+    names = ", ".join(map(quote, keys.column_names))
+    cursor.execute("DROP TABLE IF EXISTS temp.hemplit_wanted")
+    cursor.execute(f"CREATE TEMP TABLE hemplit_wanted ({names})")
+    if keys.num_rows:
+        marks = ", ".join("?" for _ in keys.column_names)
+        cursor.executemany(f"INSERT INTO temp.hemplit_wanted VALUES ({marks})", keys.combine_chunks())
+    same = " AND ".join(f"held.{quote(name)} = wanted.{quote(name)}" for name in keys.column_names)
+    wanted = f"(SELECT DISTINCT {names} FROM temp.hemplit_wanted) AS wanted"
+    # A cross join keeps the few keys in front, each of which is looked up.
+    return lambda table: f"{wanted} CROSS JOIN {quote(table)} AS held ON {same}"
 
 
 def note(cursor: Any, loads: Sequence[Load]) -> None:

@@ -53,6 +53,8 @@ class Conflict:
     further: str
     row: int
     further_row: int
+    of_list: str = ""
+    """Of an entry of a list that another has, or lacks: the sheet in which ``further_row`` is the row."""
 
 
 @dataclass(frozen=True)
@@ -66,18 +68,6 @@ class Merged:
     place: Mapping[str, Rows]
     held: Mapping[str, int]
     conflicts: tuple[Conflict, ...]
-
-    def added(self, name: str) -> Table:
-        """The new rows of a table."""
-        table, before = self.tables[name], self.held[name]
-        columns = tuple(replace(column, codes=column.codes[before:]) for column in table.columns)
-        return replace(table, columns=columns, row_count=table.row_count - before)
-
-    @property
-    def changed(self) -> Mapping[str, Rows]:
-        """The held rows of each table that conflicts speak of."""
-        names = dict.fromkeys(one.table for one in self.conflicts)
-        return {name: np.unique([one.row for one in self.conflicts if one.table == name]) for name in names}
 
 
 def merge(design: Design, held: Mapping[str, Table], further: Mapping[str, Table], *, update: bool = False) -> Merged:
@@ -222,7 +212,7 @@ class _Merging:
         return replace(given.by_name[column.name], codes=codes, values=key.values, kind=key.kind)
 
     def _check_entries(self, plan: TablePlan, own: Mapping[str, TableColumn], known: Rows) -> None:
-        """New entries under a row that is known contradict it: its list was another."""
+        """Entries that the list of a known row has more or fewer than the one that is held."""
         sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
         if sheet.of is None or not plan.each_row:
             return
@@ -230,16 +220,39 @@ class _Merging:
         reference = next((one for one in self.further[plan.name].references if one.table == above.name), None)
         if reference is None or above.name not in self.place:
             return
+        place = self.place[above.name]
         rows = match(self.further[plan.name], reference, self.further[above.name])
-        owner = np.append(self.place[above.name], EMPTY)[rows]
+        owner = np.append(place, EMPTY)[rows]
         was_there = (owner != EMPTY) & (owner < self.counts[above.name])
         for row in np.flatnonzero(was_there & (known == EMPTY)).tolist():
-            others = [column for column in own.values() if column.name not in reference.columns]
-            said = tuple(self._said(plan, column.name, _text(column, row)) for column in others)
-            owned = tuple(self._said(plan, name, _text(own[name], row)) for name in reference.columns)
-            self.conflicts.append(
-                Conflict(plan.name, owned, " + ".join(own), "no such entry", ", ".join(said), -1, row)
-            )
+            self._entry(plan, reference, own, row, (plan.sheet, row))
+        before = self.tables[plan.name]
+        spoken_of = np.full(self.tables[above.name].row_count + 1, EMPTY, dtype=np.int64)
+        spoken_of[place] = np.arange(len(place))
+        spoken_of[self.counts[above.name] :] = EMPTY
+        by = spoken_of[match(before, reference, self.tables[above.name])]
+        lacking = by != EMPTY
+        lacking[known[known != EMPTY]] = False
+        for row in np.flatnonzero(lacking).tolist():
+            self._entry(plan, reference, before.by_name, row, (above.sheet, int(by[row])), is_held=True)
+
+    def _entry(
+        self,
+        plan: TablePlan,
+        reference: Reference,
+        cells: Mapping[str, TableColumn],
+        row: int,
+        at: tuple[str, int],
+        *,
+        is_held: bool = False,
+    ) -> None:
+        """An entry that only one of two lists has."""
+        others = [column for column in cells.values() if column.name not in reference.columns]
+        said = ", ".join(self._said(plan, column.name, _text(column, row)) for column in others)
+        owned = tuple(self._said(plan, name, _text(cells[name], row)) for name in reference.columns)
+        headers = " + ".join(self._header(plan, column.name) for column in others)
+        values = (said, "no such entry") if is_held else ("no such entry", said)
+        self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
 
     def _compare(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> None:
         """The cells of known rows that say something else."""
@@ -282,6 +295,12 @@ class _Merging:
         if not tell_apart([(column.codes, len(column.values)) for column in columns]):
             what = f"{' + '.join(names)} would no longer tell its rows apart"
             raise DesignError(resolve.place(plan), what, "look for rows that say the same under another name")
+
+
+def rows_from(table: Table, rows: Rows) -> Table:
+    """Some rows of a table."""
+    columns = tuple(replace(column, codes=column.codes[rows]) for column in table.columns)
+    return replace(table, columns=columns, row_count=len(rows))
 
 
 def new_names(design: Design, table: Table, before: int) -> list[str]:
