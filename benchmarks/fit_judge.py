@@ -129,14 +129,18 @@ def of_case(text: Mapping[str, Any]) -> Truth:
 
 def of_world(seed: int, rows: int) -> tuple[list[str], list[list[str]], Truth]:
     made = world(seed, rows)
-    place = {thing.name: index for index, thing in enumerate(made.tables)}
+    parts = [
+        (thing, columns, [[columns[0]]] if thing.roles else [[*thing.key], [*thing.names]])
+        for thing in made.tables
+        for columns in thing.roles or [thing.columns]
+    ]
     tables = tuple(
         Known(
-            frozenset(thing.columns),
-            tuple(frozenset(key) for key in (thing.key, thing.names) if key),
-            tuple(place[name] for name in thing.refers),
+            frozenset(columns),
+            tuple(frozenset(key) for key in keys if key),
+            tuple(place for place, (other, _, _) in enumerate(parts) if other.name in thing.refers),
         )
-        for thing in made.tables
+        for thing, columns, keys in parts
     )
     return [*made.headers], [*made.columns], Truth((tables,))
 

@@ -29,7 +29,7 @@ from hemplit.files.cells import from_texts
 from worlds import world
 
 if TYPE_CHECKING:
-    from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from worlds import Thing, World
 
 
@@ -140,8 +140,17 @@ def _key_fault(thing: Thing, design: Design, best: dict[str, str]) -> str:
     made_up = any(column.ids for column in table.columns)
     if not thing.coded:
         return "" if made_up else f"{thing.name} has no code, and {table.key} is its key"
-    key = {resolve.source(design, table, table.by_name[name]) for name in table.key}
+    key = {_said_by(design, table, table.by_name[name]) for name in table.key}
     return "" if key == set(thing.key) else f"the key of {thing.name} is {thing.key} and not {table.key}"
+
+
+def _said_by(design: Design, table: TablePlan, column: ColumnPlan) -> str | None:
+    """The header for a column of a key; for a made-up id that of what names the thing."""
+    pointed = resolve.target(design, table, column)
+    if pointed is None or pointed.column.ids is None:
+        return resolve.source(design, table, column)
+    named = (pointed.table.by_name[name] for name in resolve.identity(pointed.table))
+    return next((one.source for one in named if one.source), None)
 
 
 def main() -> None:

@@ -2,15 +2,20 @@
 
 A world is a star or a snowflake: the sheet's rows in the middle, things around them, things of things further out; with
 or without ids, with codes or numbers, measures, dates, contact details, free text, two roles for one thing, lines of a
-document. What the sheet's designer knew is the truth that a draft is scored against.
+document, readings of each thing at each hour. Some things say nothing of some columns, some have the same name, and
+some codes are a letter apart. Headers are written in several styles, down to abbreviations, another language and plain
+letters. What the sheet's designer knew is the truth that a draft is scored against.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import re
+from dataclasses import dataclass, field, replace
 from random import Random
 
 import numpy as np
+
+from hemplit.core.model.grid import column_letters
 
 #: A thing, what its columns may be called when they say nothing of it, and what its names are made of.
 THINGS = {
@@ -60,6 +65,24 @@ WORDS = {
     "Country": "Norland Estmark Vesterby Kaloria Arvenia".split(),
     "Town": "Marlow Saltby Quayford Tarn Ebbing Wick Rowhedge Anstey Brightsea Merrow".split(),
 }  # fmt: skip
+#: Things of which a row can name two, and for what.
+ROLES = {
+    "Charter": ("Berth", "From", "To"), "Haul-out": ("Dock", "Old", "New"), "Delivery": ("Supplier", "Main", "Spare"),
+}  # fmt: skip
+GERMAN = dict(
+    pair.split("=")
+    for pair in (
+        "Boat=Boot Owner=Eigner Berth=Liegeplatz Part=Teil Maker=Hersteller Shipwright=Bootsbauer Workshop=Werkstatt"
+        " Insurer=Versicherer Surveyor=Gutachter Engine=Motor Supplier=Lieferant Job=Auftrag Survey=Gutachten"
+        " Delivery=Lieferung Line=Zeile Date=Datum Remarks=Bemerkung Quantity=Menge Hours=Stunden Phone=Telefon"
+        " Town=Ort Price=Preis Rate=Satz Length=Laenge Year=Jahr Colour=Farbe Weight=Gewicht Number=Nummer Since=Seit"
+        " Grade=Grad Fuel=Kraftstoff Country=Land Side=Seite Area=Flaeche Depth=Tiefe Hull=Rumpf"
+        " Rig=Takelung Hired=Eingestellt"
+        " Description=Beschreibung Power=Leistung Reading=Messung Hour=Stunde Value=Wert"
+        " From=Von To=Nach Old=Alt New=Neu"
+    ).split()
+)
+STYLES = ("as they are", "as they are", "with strokes", "abbreviated", "German", "letters")
 NOTES = (
     "checked painted replaced worn loose sound dry damp scraped greased tested fitted moved waiting left early".split()
 )
@@ -75,6 +98,8 @@ class Thing:
     columns: list[str] = field(default_factory=list)
     refers: list[str] = field(default_factory=list)
     coded: bool = False
+    roles: list[list[str]] = field(default_factory=list)
+    """Where it stands in several roles, the columns of each; the first of them names it."""
 
 
 @dataclass(frozen=True)
@@ -94,6 +119,9 @@ class _Maker:
         self.ids = self.random.choice(["codes", "numbers", "none", "mixed"])
         self.prefixed = self.random.random() < 0.5
         self.spaced = self.random.random() < 0.7
+        self.named_by_code = self.random.random() < 0.2
+        self.twins = self.random.random() < 0.2
+        self.blanks = self.random.random() < 0.3
         self.cells: dict[str, np.ndarray] = {}
         self.tables: list[Thing] = []
 
@@ -128,8 +156,8 @@ class _Maker:
                 values = np.array([str(one + 1) for one in self.numbers.permutation(count)])
                 called = self.random.choice(["ID", "No", "Number"])
             else:
-                values = np.array([f"{name[:2].upper()}{one + 11:03}" for one in self.numbers.permutation(count)])
-                called = self.random.choice(["Code", "Ref", "ID"])
+                values = np.array([self.code(name, one) for one in self.numbers.permutation(count).tolist()])
+                called = "" if self.named_by_code else self.random.choice(["Code", "Ref", "ID"])
             made.key = (self.put(made, self.header(label, called), values[row_of]),)
             made.coded = True
         if name != "Berth":
@@ -139,7 +167,9 @@ class _Maker:
                 names = np.array(
                     [f"{words[one % len(words)]} {_roman(one // len(words))}".strip() for one in range(count)]
                 )
-            called = self.random.choice(["", "Name"])
+            called = "Name" if coded and self.named_by_code else self.random.choice(["", "Name"])
+            if coded and count > 5 and self.random.random() < 0.2:
+                names[1] = names[0]  # two of one name
             made.names = (self.put(made, self.header(label, called), names[row_of]),)
         for kind in self.random.sample(ATTRIBUTES[name], self.random.randint(1, min(4, len(ATTRIBUTES[name])))):
             self.attribute(made, label, kind, row_of, count)
@@ -151,7 +181,52 @@ class _Maker:
         prefix = label if self.prefixed or sort in ("phone", "email", "price", "rate") else ""
         header = self.header(prefix, called)
         header = self.header(label, called) if header in self.cells else header
-        self.put(made, header, self.values(sort, called, count)[row_of])
+        values = self.values(sort, called, count)
+        if self.blanks and count > 3 and made.columns[0] in self.cells and self.random.random() < 0.4:
+            values[self.numbers.random(count) < 0.3] = ""
+        self.put(made, header, values[row_of])
+
+    def code(self, name: str, number: int) -> str:
+        """A code; where they are twins, one letter tells them apart."""
+        if self.twins:
+            return name[0].upper() + "".join(chr(ord("A") + number // 26**place % 26) for place in (2, 1, 0))
+        return f"{name[:2].upper()}{number + 11:03}"
+
+    def roles(self, base: Thing, name: str, roles: tuple[str, str], count: int) -> None:
+        """Two roles of one thing, each with its name and what is said of it."""
+        several = max(3, min(THINGS[name][1], count // self.random.randint(4, 10)))
+        words = THINGS[name][0]
+        names = np.array([f"{words[one % len(words)]} {_roman(one // len(words))}".strip() for one in range(several)])
+        made = Thing(name)
+        self.tables.append(made)
+        base.refers.append(name)
+        attributes = self.random.sample(ATTRIBUTES[name], min(2, len(ATTRIBUTES[name])))
+        said = [(kind.partition(":")[2] or kind, self.values(*_sort(kind), several)) for kind in attributes]
+        for role in roles:
+            row_of = self.spread(self.rows, several)
+            headers = [self.put(made, self.header(role, name), names[row_of])]
+            for called, values in said:
+                headers.append(self.put(made, self.header(role, name, called.capitalize()), values[row_of]))
+            made.roles.append(headers)
+
+    def readings(self) -> World:
+        """What was read of each thing at each hour or on each day."""
+        name, when = self.random.choice(["Engine", "Berth", "Dock"]), self.random.choice(["Hour", "Date"])
+        count = max(2, min(THINGS[name][1], self.rows // self.random.choice([3, 6, 12])))
+        times = self.rows // count
+        self.rows = count * times
+        base = Thing("Reading")
+        self.tables.append(base)
+        row_of = np.repeat(np.arange(count), times)
+        self.around(name, row_of, count, base, 0, {name})
+        moments = np.tile(np.arange(times), count)
+        said = np.datetime64("2025-03-01") + moments if when == "Date" else moments
+        header = self.put(base, self.header(when), said.astype(str))
+        thing = self.tables[1]
+        base.key, base.coded = (*(thing.key or thing.names), header), True
+        for called in self.random.sample(["Value", "Hours", "Level", "Wind"], 2):
+            self.put(base, self.header(called), self.values("length", "", self.rows))
+        return self.whole()
 
     def values(self, sort: str, called: str, count: int) -> np.ndarray:
         pick = self.numbers
@@ -203,8 +278,18 @@ class _Maker:
                     partner = self.spread(count, several)
                     self.around(parent, _dense(partner)[row_of], len(np.unique(partner)), made, depth - 1, used)
 
+    def whole(self) -> World:
+        """All of it as one sheet."""
+        headers = list(self.cells)
+        if self.random.random() < 0.2:
+            self.random.shuffle(headers)
+        made = World(tuple(headers), tuple(self.cells[header].tolist() for header in headers), tuple(self.tables))
+        return styled(made, self.random.choice(STYLES))
+
     def world(self) -> World:
         random = self.random
+        if random.random() < 0.15:
+            return self.readings()
         middle = random.choice(list(MIDDLES))
         of_document = random.random() < 0.4
         rows = np.arange(self.rows)
@@ -234,6 +319,10 @@ class _Maker:
         date = np.datetime64("2024-01-08") + np.sort(self.numbers.integers(0, 700, count))
         self.put(owner, self.header(middle, "Date"), date.astype(str)[row_of])
         used = {"Job"}
+        if middle in ROLES and not of_document and random.random() < 0.5:
+            name, *roles = ROLES[middle]
+            used.add(name)
+            self.roles(base, name, (roles[0], roles[1]), self.rows)
         for name in random.sample(MIDDLES[middle], random.randint(1, min(3, len(MIDDLES[middle])))):
             if name in used:
                 continue
@@ -257,10 +346,42 @@ class _Maker:
             self.put(owner, self.header("Status"), self.values("status", "", count)[row_of])
         if random.random() < 0.6:
             self.put(base, self.header("Remarks"), self.values("note", "", self.rows))
-        headers = list(self.cells)
-        if random.random() < 0.3:
-            random.shuffle(headers)
-        return World(tuple(headers), tuple(self.cells[header].tolist() for header in headers), tuple(self.tables))
+        return self.whole()
+
+
+def _sort(kind: str) -> tuple[str, str]:
+    sort, _, called = kind.partition(":")
+    return sort, called or sort.capitalize()
+
+
+def styled(made: World, style: str) -> World:
+    """The world with its headers written in another way."""
+    names: dict[str, str] = {}
+    for place, header in enumerate(made.headers):
+        parts = re.findall(r"[A-Z]?[a-z-]+|[A-Z]+(?![a-z])", header)
+        match style:
+            case "with strokes":
+                name = "_".join(parts).lower()
+            case "abbreviated":
+                name = " ".join(part[0] + re.sub("[aeiou]", "", part[1:])[:3] for part in parts)
+            case "German":
+                name = " ".join(GERMAN.get(part, part) for part in parts)
+            case "letters":
+                name = column_letters(place)
+            case _:
+                name = header
+        names[header] = name if name not in names.values() else f"{name} {place}"
+    tables = tuple(
+        replace(
+            thing,
+            key=tuple(names[one] for one in thing.key),
+            names=tuple(names[one] for one in thing.names),
+            columns=[names[one] for one in thing.columns],
+            roles=[[names[one] for one in role] for role in thing.roles],
+        )
+        for thing in made.tables
+    )
+    return World(tuple(names[one] for one in made.headers), made.columns, tables)
 
 
 def _dense(codes: np.ndarray) -> np.ndarray:

@@ -58,5 +58,9 @@ shot prove "hemplit prove boatyard.design.toml --into boatyard.sqlite"
 { sed -n 1p "$work/yard/jobs.csv"; sed -n '2,12p' "$work/yard/jobs.csv" | sed -e 's/^40/50/' -e '4s/,done,\|,invoiced,\|,open,\|,booked,/,on hold,/'; sed -n 30p "$work/yard/jobs.csv"; } \
   >"$work/yard/november.csv"
 shot topup "hemplit topup boatyard.design.toml november.csv --into boatyard.sqlite"
+# A table that was renamed, and a column that has come since then.
+sed -e 's/tables.works/tables.tasks/' -e 's/to = "works"/to = "tasks"/' "$work/yard/boatyard.design.toml" >"$work/yard/edited.design.toml"
+sed -i -e 's/\r$//' -e '1s/$/,Moisture %/' -e '2,$s/$/,"12,5"/' "$work/yard/jobs.csv"
+shot redraft "hemplit draft jobs.csv --out edited.design.toml --update"
 shot demo "hemplit demo ../again"
 echo "docs/screenshots/: $(ls docs/screenshots | tr '\n' ' ')"

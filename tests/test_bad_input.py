@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import sqlite3
 from pathlib import Path
 
@@ -110,3 +111,62 @@ def test_headers_that_a_database_takes_for_one_are_told_apart(tmp_path: Path) ->
     names = [row[1] for row in connection.execute("PRAGMA table_info(twins_sheet)")]
     connection.close()
     assert names[:3] == ["Boat", "Boat (2)", "boat (3)"]
+
+
+def test_all_problems_are_told_in_one_run_and_in_the_words_of_the_sheet(jobs: Path) -> None:
+    """A month's sheet is wrong in five cells and has a line of totals; then a design is wrong in two lines."""
+    folder = jobs.parent
+    assert hemplit("draft", "jobs.csv", folder=folder).code == 0
+    lines = list(csv.reader(jobs.read_text(encoding="utf-8").splitlines()))
+    for row, column, text in ((4, 3, "Odd"), (33, 6, "Nobody"), (9, 9, "Z9"), (60, 0, lines[59][0]), (20, 0, "")):
+        lines[row][column] = text
+    lines.append(["", *lines[1][1:11], "Sum total", *lines[1][12:]])
+    with jobs.open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows(lines)
+    ran = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=folder)
+    said = ran.err.splitlines()
+    assert (ran.code, said[0]) == (2, f"hemplit: {len(said) - 1} problems, and nothing was written")
+    for wanted in (
+        f"row 5: Boat Reg '{lines[4][2]}' has Boat 'Odd', but '",
+        f"row 34: Boat Reg '{lines[33][2]}' has Owner 'Nobody', but '",
+        f"row 10: Boat Reg '{lines[9][2]}' has Berth 'Z9', but '",
+        "row 21: Job No is blank there, and the column is in the key",
+        "row 402: Job No is blank there, and 'Sum total' looks like a line of totals",
+        f"job_no is not unique: jobs.csv has Job No '{lines[59][0]}' in row 60 and again in row 61",
+    ):
+        assert sum(wanted in line for line in said) == 1, (wanted, ran.err)
+    assert not (folder / "yard.sqlite").exists()
+    design = folder / "jobs.design.toml"
+    text = design.read_text(encoding="utf-8").replace('key = ["boat_reg"]', 'key = ["reg"]')
+    design.write_text(text.replace('key = ["work_id"]', 'key = ["work"]'), encoding="utf-8")
+    ran = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=folder)
+    assert (ran.code, ran.err.count("the table has no column"), ran.err.count(" line ")) == (2, 2, 2)
+
+
+def test_a_person_says_which_cells_are_the_table(tmp_path: Path) -> None:
+    lines = [
+        "Lifts,,",
+        "Lift,Boat,Tonnes",
+        "1,Teal,4",
+        "2,Knot,6",
+        ",,",
+        "Cranes,,",
+        "Crane,Reach,Tonnes",
+        "A,12,20",
+        "B,9,15",
+    ]
+    (tmp_path / "lifts.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    ran = hemplit("load", "lifts.csv", "--area", "A7:C9", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute("SELECT * FROM lifts_sheet").fetchall() == [("A", 12, 20), ("B", 9, 15)]
+    for command, area, said in (
+        (("look", "lifts.csv"), "A9", "--area A9: this is no range of cells"),
+        (("draft", "lifts.csv"), "X1:Z9", "lifts.csv: nothing stands in X1:Z9"),
+        (("load", "yard.design.toml", "--into", "yard.sqlite"), "A1:C4", "a design says itself which cells"),
+        (("dependencies", "lifts.csv", "--as-is"), "A1:C4", "with --as-is all cells are taken"),
+    ):
+        ran = hemplit(*command, "--area", area, folder=tmp_path)
+        assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1), ran.err

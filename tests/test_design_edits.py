@@ -118,6 +118,53 @@ def test_an_edit_is_done_without_loss(edit: Edit, table: str, columns: list[str]
     assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
 
 
+#: What goes with a deleted section, and the columns that jobs, or what else had referred to it, then has besides.
+STRUCK = {
+    "statuses": ("jobs", {"status"}),
+    "owners": ("boats", {"owner", "owner_phone", "town_id"}),
+    "boats": ("jobs", {"boat_reg", "boat", "length_m", "hull_class", "owner_id", "berth"}),
+    "hull_classes": ("boats", {"hull_class"}),
+    "works": ("jobs", {"work", "hourly_rate"}),
+    "crews": ("job_crews", {"crew"}),
+    "job_crews": ("jobs", {"crew"}),
+}
+
+
+@pytest.mark.parametrize("table", STRUCK)
+def test_a_deleted_section_sends_its_columns_home(table: str, design: Path, jobs: Path) -> None:
+    home, expected = STRUCK[table]
+    text = design.read_text(encoding="utf-8")
+    edited = re.sub(rf"\[tables\.{table}\]\n(?:.+\n)+", "", text)
+    assert edited != text
+    design.write_text(edited, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, "no such table any more" in ran.err or "not taken out" in ran.err) == (0, True), ran.err
+    held = columns_of(jobs.parent / "yard.sqlite")
+    assert table not in held and expected <= {*held[home]}
+    assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
+
+
+def test_of_two_deleted_sections_each_sends_its_own_columns_home(design: Path, jobs: Path) -> None:
+    text = design.read_text(encoding="utf-8")
+    for table in ("docks", "statuses"):
+        text = re.sub(rf"\[tables\.{table}\]\n(?:.+\n)+", "", text)
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert ran.code == 0, ran.err
+    held = columns_of(jobs.parent / "yard.sqlite")
+    assert ("dock" in held["berths"], "dock" in held["jobs"], "status" in held["jobs"]) == (True, False, True)
+
+
+def test_a_struck_step_takes_along_what_hangs_on_it(design: Path, jobs: Path) -> None:
+    lines = design.read_text(encoding="utf-8").splitlines()
+    design.write_text("\n".join(one for one in lines if "take lists apart" not in one) + "\n", encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    assert (ran.code, ran.err) == (0, "'Crew' is not taken out of 'jobs' any more, and stands there as it is\n")
+    held = columns_of(jobs.parent / "yard.sqlite")
+    assert "crew" in held["jobs"] and not {"crews", "job_crews"} & {*held}
+    assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
+
+
 def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> None:
     text = design.read_text(encoding="utf-8")
     text = text.replace(line(text, "jobs", "remarks"), "").replace("\n]\n", '\n]\nleave_out = ["Remarks"]\n', 1)
@@ -174,7 +221,7 @@ def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path)
     ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
     assert (ran.code, ran.err) == (0, "")
     connection = sqlite3.connect(jobs.parent / "yard.sqlite")
-    told = "SELECT jobs.job_no, crews.name FROM jobs_crews JOIN jobs ON jobs.job_id = jobs_crews.job_no"
+    told = "SELECT jobs.job_no, crews.name FROM job_crews JOIN jobs ON jobs.job_id = job_crews.job_no"
     told += " JOIN crews USING (crew_id) ORDER BY 1, position"
     lists: dict[str, list[str]] = {}
     for number, name in connection.execute(told):
@@ -235,12 +282,13 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     "5,000 lists in lists": (lambda text: f"x = {'[' * 5_000}{']' * 5_000}\n{text}", "nested deeper"),
     "a key of 20,000 parts": (lambda text: f"x{'.a' * 20_000} = 1\n{text}", "nested deeper"),
     "kept name": (lambda text: text.replace("[tables.works]", "[tables.sqlite_works]").replace('"works"', '"sqlite_works"'), "are kept"),
+    "no base": (lambda text: re.sub(r"(\[tables\.job_crews\]\n(?:.+\n)*?)each_row = true\n", r"\1", text), "0 of its tables have each_row"),
     "two bases": (lambda text: text.replace('key = ["boat_reg"]', 'each_row = true\nkey = ["boat_reg"]'), "2 of its tables"),
     "down without dependency": (
         lambda text: text.replace(line(text, "jobs", "urgent"), "").replace(
             line(text, "works", "name"), line(text, "works", "name") + line(text, "jobs", "urgent")
         ),
-        "has two values for name 'hull scrape': 'yes' in row 11 and 'no' in row 14",
+        "jobs.csv row 11: Work 'hull scrape' has Urgent 'yes', but 'no' in row 14 and 30 more",
     ),
 }  # fmt: skip
 

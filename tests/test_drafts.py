@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 import tomllib
 from pathlib import Path
@@ -186,22 +187,64 @@ def test_rules_are_offered_and_kept(tmp_path: Path) -> None:
         sheet.write_text(text, encoding="utf-8")
 
 
-def test_a_draft_over_an_edited_design_adds_what_is_new_and_tells_the_rest(jobs: Path) -> None:
-    folder = jobs.parent
-    hemplit("draft", "jobs.csv", folder=folder)
-    design = folder / "jobs.design.toml"
+def edited_with_a_column_more(jobs: Path) -> Path:
+    """A design in which a table was renamed and a step struck, and a sheet that has a column more since then."""
+    hemplit("draft", "jobs.csv", folder=jobs.parent)
+    design = jobs.with_name("jobs.design.toml")
     edited = design.read_text(encoding="utf-8").replace("[tables.works]", "# what is done\n[tables.tasks]")
-    design.write_text(edited.replace('to = "works"', 'to = "tasks"'), encoding="utf-8")
+    edited = edited.replace('to = "works"', 'to = "tasks"')
+    design.write_text("\n".join(line for line in edited.splitlines() if "take lists apart" not in line) + "\n")
     header, *rows = jobs.read_text(encoding="utf-8").splitlines()
-    more = [f"{header},Slipway", *(f"{row},{place % 3}" for place, row in enumerate(rows))]
-    jobs.write_text("\n".join(more) + "\n", encoding="utf-8")
-    told = json.loads(hemplit("draft", "jobs.csv", "--json", folder=folder).out)
-    assert [(one["table"], one["name"]) for one in told["added"]] == [("jobs", "slipway")]
-    assert "there would be no table 'tasks'" in told["otherwise"]
+    more = [f"{header},Slipway", *(f"{row},'{place % 3},5'" for place, row in enumerate(rows))]
+    jobs.write_text("\n".join(more).replace("'", '"') + "\n", encoding="utf-8")
+    return design
+
+
+def test_a_draft_over_an_edited_design_tells_what_is_new_and_writes_nothing(jobs: Path) -> None:
+    design = edited_with_a_column_more(jobs)
     text = design.read_text(encoding="utf-8")
-    assert "# what is done\n[tables.tasks]" in text
+    told = json.loads(hemplit("draft", "jobs.csv", "--json", folder=jobs.parent).out)
+    assert [(one["table"], one["name"]) for one in told["added"]] == [("jobs", "slipway")]
+    assert told["renamed"] == [{"drafted": "works", "table": "tasks"}]
+    assert told["otherwise"] == []
+    safe = {(one["after"]["act"], one["proposed"]) for one in told["steps"]}
+    assert safe == {("take names from the header", False), ("read numbers", False), ("take lists apart", True)}
+    assert (told["copy"], design.read_text(encoding="utf-8")) == (None, text)
+    ran = hemplit("draft", "jobs.csv", folder=jobs.parent)
+    assert "'tasks' is what a draft calls 'works'" in ran.out and "with --update" in ran.out
+
+
+def test_an_update_writes_what_is_new_keeps_what_was_decided_and_a_copy(jobs: Path) -> None:
+    design = edited_with_a_column_more(jobs)
+    text = design.read_text(encoding="utf-8")
+    folder = jobs.parent
+    told = json.loads(hemplit("draft", "jobs.csv", "--update", "--json", folder=folder).out)
+    assert Path(folder / told["copy"]).read_text(encoding="utf-8") == text
+    lines = design.read_text(encoding="utf-8").splitlines()
+    new = [line for line in lines if line not in text.splitlines()]
+    assert len([line for line in text.splitlines() if line not in lines]) == 1  # the names of the header
+    assert [line.startswith("# { act") for line in new if "take lists apart" in line] == [True]
+    assert sum("Slipway" in line for line in new) == 3 and "# what is done" in lines
     assert hemplit("load", design, "--into", "yard.sqlite", folder=folder).code == 0
-    assert json.loads(hemplit("draft", "jobs.csv", "--json", folder=folder).out)["added"] == []
+    again = json.loads(hemplit("draft", "jobs.csv", "--update", "--json", folder=folder).out)
+    assert (again["added"], again["steps"], again["copy"]) == ([], [], None)
+
+
+def test_an_update_leaves_a_step_that_somebody_changed_and_proposes_the_other(tmp_path: Path) -> None:
+    """A dash means "none" here, says the person who took it off the list of blanks."""
+    lines = [f"{job},{'n/a' if job % 9 == 1 else '-' if job % 9 == 2 else job * 3}" for job in range(1, 40)]
+    (tmp_path / "jobs.csv").write_text("\n".join(["Job No,Depth", *lines]) + "\n", encoding="utf-8")
+    assert hemplit("draft", "jobs.csv", folder=tmp_path).code == 0
+    design = tmp_path / "jobs.design.toml"
+    text = design.read_text(encoding="utf-8")
+    kept = next(line for line in text.splitlines() if "take as blank" in line).replace(', "-"', "").replace('"-", ', "")
+    lines_ = [kept if "take as blank" in line else line for line in text.splitlines()]
+    design.write_text("\n".join(lines_) + "\n", encoding="utf-8")
+    told = json.loads(hemplit("draft", "jobs.csv", "--update", "--json", folder=tmp_path).out)
+    assert [one["proposed"] for one in told["steps"]] == [True]
+    lines_ = design.read_text(encoding="utf-8").splitlines()
+    place = lines_.index(kept)
+    assert lines_[place + 1].startswith('# { act = "take as blank"') and '"-"' in lines_[place + 1]
 
 
 def test_why(jobs: Path) -> None:
@@ -256,3 +299,23 @@ def test_a_thing_that_is_blank_where_what_it_refers_to_speaks_may_be_blank(tmp_p
     ran = hemplit("load", "visits.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
     assert ran.code == 0, ran.err
     assert json.loads(ran.out)["proven"]
+
+
+def test_why_speaks_of_tables_by_their_present_names_and_takes_headers(jobs: Path) -> None:
+    folder = jobs.parent
+    hemplit("draft", "jobs.csv", folder=folder)
+    design = folder / "jobs.design.toml"
+    text = design.read_text(encoding="utf-8").replace("[tables.berths]", "[tables.moorings]")
+    design.write_text(text.replace('to = "berths"', 'to = "moorings"'), encoding="utf-8")
+    story = hemplit("why", "jobs.design.toml", folder=folder).out
+    assert "moorings out of boats: Dock" in story and "berths" not in story
+    assert "it came out of boats" in hemplit("why", "jobs.design.toml", "moorings", folder=folder).out
+    assert hemplit("why", "jobs.design.toml", "Owner Phone", folder=folder).out.startswith(
+        "owners.phone is 'Owner Phone'"
+    )
+    ran = hemplit("why", "jobs.design.toml", "Ower Phone", folder=folder)
+    assert (ran.code, "did you mean 'Owner Phone'?" in ran.err) == (2, True)
+    design.write_text(
+        re.sub(r"\[tables\.owners\]\n(?:.+\n)+", "", design.read_text(encoding="utf-8")), encoding="utf-8"
+    )
+    assert "Owner Phone" not in hemplit("why", "jobs.design.toml", folder=folder).out.split("Fourth normal form")[0]

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import hemplit
+from conftest import Ran, hemplit, same_cells
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Relation
 from hemplit.core.shape import replay, shape
@@ -196,3 +196,60 @@ def test_what_a_list_was_changed_by_before_stays_under_that_name(tmp_path: Path)
     told = " ".join(ran.out.split())
     assert "1 changed: take lists apart" in told
     assert "1 changed: tidy blanks" in told
+
+
+def test_a_load_over_an_earlier_one_says_what_is_new_and_what_is_nearly_known(tmp_path: Path) -> None:
+    boats = ["Kittiwake", "Whimbrel", "Sanderling", "Gannet"]
+    lines = [f"J{at:02},{boats[at % 4]},{at % 4 + 4}.5,{at}" for at in range(24)]
+
+    def write(*more: str) -> None:
+        text = "\n".join(["Job No,Boat,Boat Length,Hours", *lines, *more]) + "\n"
+        (tmp_path / "jobs.csv").write_text(text, encoding="utf-8")
+
+    def load() -> Ran:
+        return hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path)
+
+    write()
+    assert hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    ran = load()
+    assert (ran.code, "Since the load before: nothing is new" in ran.out) == (0, True)
+    write("J30,Curlew,8.5,3", "J31,Kitiwake,4.5,2")
+    ran = load()
+    said = " ".join(ran.out.split())
+    assert (ran.code, said.startswith("Since the load before: jobs.csv has changed; jobs 24 → 26 rows")) == (1, True)
+    assert "new in boats: Curlew, Kitiwake" in said and "which is like 'Kittiwake'" in said
+    line = said[said.index("{ act") : said.index("}", said.index("{ act")) + 1]
+    design = tmp_path / "yard.design.toml"
+    design.write_text(design.read_text(encoding="utf-8").replace("\n]\n", f"\n  {line},\n]\n", 1), encoding="utf-8")
+    ran = load()
+    assert (ran.code, "Kitiwake" in ran.out.split("yard.sqlite")[0]) == (0, False), ran.out + ran.err
+
+
+def test_a_folder_of_one_file_takes_the_next_month_and_totals_of_its_own_words(tmp_path: Path) -> None:
+    """The first month lies alone in its folder, under two titles, and its total is called after what it sums up."""
+    (tmp_path / "kilns").mkdir()
+
+    def month(number: int, label: str) -> list[str]:
+        rows = [
+            (number * 100 + at, f"K{at % 3 + 1}", ["Oak", "Larch", "Ash"][at % 3], 10 + at * 7 % 31) for at in range(18)
+        ]
+        lines = [",".join(map(str, row)) for row in rows]
+        titles = ["Kiln log,,,", f"{['January', 'February'][number - 1]} 2026,,,"]
+        total = f",{label},,{sum(row[3] for row in rows)}"
+        text = "\n".join([*titles, "Firing,Kiln,Wood,Kg", *lines, *([",,,"] if number == 2 else []), total])
+        (tmp_path / "kilns" / f"2026-0{number}.csv").write_text(text + "\n", encoding="utf-8")
+        return lines
+
+    first = month(1, "All kilns")
+    assert hemplit("load", "kilns", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute("SELECT count(*) FROM firings").fetchone() == (len(first),)
+    second = month(2, "Kilns together")
+    ran = hemplit("topup", "yard.design.toml", "kilns", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "18 new" in ran.out) == (0, True), ran.out + ran.err
+    ran = hemplit("load", "yard.design.toml", "--into", "again.sqlite", folder=tmp_path)
+    assert "all 36 rows can be rebuilt" in " ".join(ran.out.split()), ran.err
+    plain = tmp_path / "plain.csv"
+    plain.write_text("\n".join(["Firing,Kiln,Wood,Kg", *first, *second]) + "\n", encoding="utf-8")
+    for target in ("yard.sqlite", "again.sqlite"):
+        assert same_cells(plain, tmp_path / target, "kilns_sheet")

@@ -32,7 +32,7 @@ INSIDE_CORE = {
     "texts": set(),
     "columns": {"model"},
     "kinds": {"model"},
-    "design": {"model", "kinds"},
+    "design": {"model", "kinds", "texts"},
     "shape": {"model", "kinds", "columns", "texts"},
     "study": {"model", "kinds", "columns", "texts", "design"},
     "tables": {"model", "kinds", "columns", "texts", "design", "shape"},

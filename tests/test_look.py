@@ -44,6 +44,15 @@ def test_trouble_names_its_cells(tmp_path: Path) -> None:
     }
 
 
+def test_what_was_too_little_to_measure_is_proposed_and_kept(tmp_path: Path) -> None:
+    lines = "S1,<0.5,12\nS2,0.7,n.d.\nS3,0.9,15\nS4,< 0.5,11\nS5,1.2,13\n"
+    found = looked(tmp_path, "Sample,Tin,Copper\n" + lines)
+    cells = [cell for one in found["proposals"] for cell in one["cells"]]  # type: ignore[attr-defined]
+    said = {(one["column"], one["before"], one["after"]) for one in cells}
+    assert {("Copper", "n.d.", ""), ("Tin", "<0.5", "< 0.5")} <= said
+    assert found["changes"] == []
+
+
 def test_doubled_rows_are_counted_and_kept(tmp_path: Path) -> None:
     found = looked(tmp_path, "Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n")
     assert [(one["count"], one["places"]) for one in found["trouble"]] == [(1, ["row 4"])]  # type: ignore[attr-defined]

@@ -42,7 +42,7 @@ def test_what_a_designer_would_draw(jobs: Path) -> None:
     tables = {table["name"]: table for table in loaded["tables"]}
     assert {name: table["rows"] for name, table in tables.items()} == {
         "jobs": 400, "boats": 64, "owners": 37, "berths": 35, "works": 11,
-        "hull_classes": 3, "towns": 7, "docks": 3, "statuses": 4, "jobs_crews": 725, "crews": 14,
+        "hull_classes": 3, "towns": 7, "docks": 3, "statuses": 4, "job_crews": 725, "crews": 14,
     }  # fmt: skip
     assert tables["boats"]["key"] == ["boat_reg"]
     assert tables["owners"]["key"] == ["owner_id"]
@@ -138,7 +138,7 @@ def test_nothing_is_overwritten_unasked(jobs: Path) -> None:
     refused = hemplit("load", "jobs.csv", "--into", "yard.sqlite", "--replace", folder=folder)
     assert (refused.code, "somebody has edited this design" in refused.err) == (2, True)
     told = hemplit("draft", "jobs.csv", "--out", design, folder=folder)
-    assert (told.code, "it stays as it is" in told.out, design.read_bytes()) == (0, True, edited)
+    assert (told.code, "what you decided stays" in told.out, design.read_bytes()) == (0, True, edited)
     assert (folder / "yard.sqlite").read_bytes() == before
     assert hemplit("draft", "jobs.csv", "--out", design, "--replace", folder=folder).code == 0
 
@@ -151,7 +151,7 @@ def test_a_failing_load_leaves_the_old_target(jobs: Path) -> None:
     ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=folder)
     assert ran.code == 2
     assert "job_no is not unique" in ran.err
-    assert "row 2 and in row 3" in ran.err
+    assert "row 2 and again in row 3" in ran.err
     assert (folder / "yard.sqlite").read_bytes() == before
     assert not list(folder.glob("*.unfinished"))
 

@@ -165,6 +165,19 @@ CASES = {
     ),
     "pasted twice": Case("Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n2,Smew,3\n3,Knot,4\n", {"": LINES}),
     "equal events": Case("Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n", {"": "Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n"}),
+    "ditto marks": Case(
+        'Berth,Owner,Dock\nA1,"""",East\nA2,Marsh,ditto\nA3,"""",\nA4,do.,ditto\n',
+        {"": 'Berth,Owner,Dock\nA1,"""",East\nA2,Marsh,East\nA3,Marsh,\nA4,Marsh,ditto\n'},
+    ),
+    "weeks side by side": Case(
+        "Boat,Hours Week 1,Hours Week 2,Hours Week 3\nTeal,3,,4\nKnot,,1,2\n",
+        {"": "Boat\nTeal\nKnot\n", "Hours by Week": "Boat,Hours,Week\nTeal,3,1\nTeal,4,3\nKnot,1,2\nKnot,2,3\n"},
+    ),
+    "a first row that may be data": Case(
+        "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n",
+        {"": "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n"},
+        doubt="row 1 is taken for the header, and may be a row of data",
+    ),
     "a slip that the row gives away": Case(
         "Job,Reg,Boat\n1,M1,Kittiwake\n2,M1,Kittiwake\n3,M1,Kittwiake\n4,M2,Dunlin\n5,M1,Kittiwake\n6,M1,Kittiwake\n",
         {"": "Job,Reg,Boat\n1,M1,Kittiwake\n2,M1,Kittiwake\n3,M1,Kittiwake\n4,M2,Dunlin\n5,M1,Kittiwake\n6,M1,Kittiwake\n"},

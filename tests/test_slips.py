@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from pathlib import Path
 
 import pytest
@@ -71,3 +72,21 @@ def test_where_real_texts_are_alike_none_is_changed(tmp_path: Path) -> None:
     lines = [f"{job},{REAL[job % len(REAL)]} County,{job % 5}" for job in range(1, 141)] + ["141,Bale County,2"]
     done, proposed = judged("Job,County,Hours\n" + "\n".join(lines) + "\n", tmp_path)
     assert (done, proposed) == ([], [])
+
+
+def test_slips_of_one_text_are_proposed_together_and_each_can_be_struck(tmp_path: Path) -> None:
+    """A code is never corrected unasked; taking the # off the line corrects the spellings that are left in it."""
+    codes = ["TERN", "GULL", "KNOT", "RUFF"]
+    lines = [f"{job},{codes[job % 4]},{job % 7}" for job in range(1, 161)] + ["161,TERNN,3", "162,TREN,4", "163,ETRN,1"]
+    text = "Job,Code,Hours\n" + "\n".join(lines) + "\n"
+    done, proposed = judged(text, tmp_path)
+    assert (done, sorted(proposed)) == ([], ["ETRN", "TERNN", "TREN"])
+    assert hemplit("draft", "jobs.csv", folder=tmp_path).code == 0
+    design = tmp_path / "jobs.design.toml"
+    (line,) = [one for one in design.read_text().splitlines() if "correct spelling" in one]
+    asked = line.replace("# {", "{").replace(', "ETRN"', "").replace('"ETRN", ', "")
+    design.write_text(design.read_text().replace(line, asked))
+    assert hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        found = database.execute("SELECT DISTINCT Code FROM jobs_sheet ORDER BY Code").fetchall()
+    assert [code for (code,) in found] == ["ETRN", "GULL", "KNOT", "RUFF", "TERN"]

@@ -2,7 +2,9 @@
 
     HemplitError            one line for the person: where, what is wrong, what to do
     ├── InputError          a sheet cannot be read or taken apart as asked
+    │   └── CellError       some of its rows cannot
     ├── DesignError         the design file contradicts itself or its sheets
+    │   └── DataError       a row of a sheet contradicts it
     └── TargetError         the target cannot be written or read
 
 A fault in the data (a slip, a blank in a key) is a finding and no exception; these are for what stops the work.
@@ -12,11 +14,12 @@ What a sheet says goes to a terminal only with its steering signs written out.
 from __future__ import annotations
 
 import re
+from contextlib import contextmanager
 from difflib import get_close_matches
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Iterator
 
 DONE = 0
 LOOK_AT_IT = 1
@@ -47,6 +50,9 @@ class HemplitError(Exception):
     jobs.csv: the file is empty; save the sheet again
     """
 
+    further: tuple[HemplitError, ...] = ()
+    """What else is wrong, so that a person can mend all of it at once."""
+
     def __init__(self, where: str, what: str, hint: str = "") -> None:
         self.where = where
         self.what = what
@@ -57,6 +63,14 @@ class HemplitError(Exception):
 
 class InputError(HemplitError):
     """A sheet cannot be read or taken apart as asked."""
+
+
+class CellError(InputError):
+    """Cells for which the design was not made; without their ``rows``, places in the grid, it could be done."""
+
+    def __init__(self, where: str, what: str, hint: str = "", rows: tuple[int, ...] = ()) -> None:
+        super().__init__(where, what, hint)
+        self.rows = rows
 
 
 class DesignError(HemplitError):
@@ -73,6 +87,36 @@ class DataError(DesignError):
 
 class TargetError(HemplitError):
     """The target cannot be written or read."""
+
+
+class Problems:
+    """Gathers what is wrong with the parts of something.
+
+    >>> problems = Problems()
+    >>> for name in ("jobs", "boats"):
+    ...     with problems.of_part():
+    ...         raise DesignError(name, "it has no key")
+    >>> [one.where for one in problems.found]
+    ['jobs', 'boats']
+    """
+
+    def __init__(self) -> None:
+        self.found: list[HemplitError] = []
+
+    @contextmanager
+    def of_part(self) -> Iterator[None]:
+        """Goes on with the next part where this one is wrong."""
+        try:
+            yield
+        except HemplitError as error:
+            self.found += [error, *error.further]
+
+    def check(self) -> None:
+        """Raises the first of them, which tells of the others."""
+        if self.found:
+            first, *others = self.found
+            first.further = tuple(others)
+            raise first
 
 
 def nearest(word: str, known: Iterable[str]) -> str:

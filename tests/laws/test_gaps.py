@@ -133,12 +133,12 @@ def test_a_filled_gap_is_a_line_that_can_be_struck(strike: bool, tmp_path: Path)
     drafted = hemplit("draft", "jobs.csv", folder=tmp_path)
     design = tmp_path / "jobs.design.toml"
     lines = [line for line in design.read_text().splitlines() if gaps.ACT in line]
-    assert drafted.code == 0 and len(lines) == 2 and "D9: rows of the same 'Boat Reg' all say it" in "".join(lines)
+    assert drafted.code == 0 and len(lines) == 2 and "D9: rows of the same 'Boat Reg' say it" in "".join(lines)
     if strike:
         design.write_text("\n".join(line for line in design.read_text().splitlines() if gaps.ACT not in line) + "\n")
     ran = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=tmp_path)
     assert ran.code == (2 if strike else 0)
-    assert "two values" in ran.err if strike else "2 changed: fill gaps" in ran.out
+    assert ", but '" in ran.err if strike else "2 changed: fill gaps" in ran.out
 
 
 @given(st.integers(0, 10_000), st.lists(st.integers(0, 199), min_size=1, max_size=3, unique=True), st.data())

@@ -8,7 +8,7 @@ from random import Random
 
 import pytest
 
-from conftest import hemplit, same_cells
+from conftest import Ran, hemplit, same_cells
 
 BOATS = [(f"MQ-{at:03}", f"{name} {at}", f"Owner {at % 9}") for at, name in enumerate(["Teal", "Knot", "Smew"] * 12)]
 CREW = "Ines Aldo Gerrit Lotte Karin Nuala Sile Elske".split()
@@ -19,6 +19,7 @@ class Shape:
     """A sheet of an office: its header, and its rows for a month, of which later ones speak of further things."""
 
     header = "Job,Boat Reg,Boat,Owner,Status,Hours"
+    delimiter = ","
 
     def row(self, random: Random, number: int, month: int) -> list[str]:
         boat = BOATS[random.randrange(12 + 4 * month)]
@@ -78,11 +79,46 @@ class Titled(Shape):
         return [str(800 + number), BOATS[random.randrange(12 + 4 * month)][0], "AB"[number % 2], str(number % 9 + 2)]
 
 
-SHAPES = [Shape, WithoutKey, Sideways, Lists, Computed, Pairs, Titled]
+class Roles(Shape):
+    header = "Move,From Berth,From Dock,To Berth,To Dock,Boat Reg"
+
+    def row(self, random: Random, number: int, month: int) -> list[str]:
+        one, other = random.sample(range(9 + 2 * month), 2)
+        docks = ["West Dock", "Fish Quay", "Old Basin"]
+        berths = [cell for at in (one, other) for cell in (f"B{at:02}", docks[at % 3])]
+        return [str(300 + number), *berths, BOATS[random.randrange(20)][0]]
+
+
+class German(Shape):
+    header = "Auftrag Nr;Datum;Kunde;Ort;Betrag"
+    delimiter = ";"
+
+    def row(self, random: Random, number: int, month: int) -> list[str]:
+        at = random.randrange(9 + 2 * month)
+        amount = f"{random.randrange(1, 4)}.{random.randrange(100, 999)},{random.randrange(10, 99)}"
+        return [
+            str(9000 + number),
+            f"{random.randrange(13, 29)}.{month + 1:02}.2026",
+            f"Kunde {at}",
+            f"Ort {at % 5}",
+            amount,
+        ]
+
+
+class OwnRows(Shape):
+    header = "Staff No,Name,Trade,Lead No"
+
+    def row(self, random: Random, number: int, month: int) -> list[str]:
+        lead = f"S{random.randrange(1, number):03}" if number > 5 else ""
+        trade = random.choice(["rigger", "joiner", "painter", *(["welder"] if month > 1 else [])])
+        return [f"S{number:03}", f"{CREW[number % 8]} {CREW[number % 7]} {number}", trade, lead]
+
+
+SHAPES = [Shape, WithoutKey, Sideways, Lists, Computed, Pairs, Titled, Roles, German, OwnRows]
 
 
 def write(path: Path, shape: Shape, rows: list[list[str]]) -> None:
-    lines = [shape.header, *map(",".join, rows)]
+    lines = [shape.header, *map(shape.delimiter.join, rows)]
     if hasattr(shape, "title"):
         total = sum(int(row[-1]) for row in rows)
         lines = [shape.title + ",,,", *lines, f"Total,,,{total}"]
@@ -121,8 +157,43 @@ def test_months_that_are_added_are_as_all_of_them_loaded_at_once(kind: type[Shap
     at_once = hemplit("load", "all.design.toml", "--into", "all.sqlite", folder=tmp_path)
     assert "Verified" in at_once.out, at_once.err
     assert counts(tmp_path / "yard.sqlite") == counts(tmp_path / "all.sqlite")
-    plain = tmp_path / "plain.csv"
-    plain.write_text(
-        "\n".join([shape.header, *(",".join(row) for made in months for row in made)]) + "\n", encoding="utf-8"
-    )
-    assert same_cells(plain, tmp_path / "yard.sqlite", "m0_sheet")
+    if not isinstance(shape, German):  # whose dates and numbers the view gives as it has read them
+        assert same_cells(plain(tmp_path, shape, months), tmp_path / "yard.sqlite", "m0_sheet")
+    ran = hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.out
+
+
+def plain(folder: Path, shape: Shape, months: list[list[list[str]]]) -> Path:
+    """All rows in one sheet, without titles and totals."""
+    lines = [shape.header, *(shape.delimiter.join(row) for made in months for row in made)]
+    (folder / "plain.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    return folder / "plain.csv"
+
+
+@pytest.mark.parametrize("kind", [Shape, Computed, Pairs, Titled, Roles, OwnRows], ids=lambda kind: kind.__name__)
+def test_a_late_correction_changes_nothing_unasked_and_only_what_it_says(kind: type[Shape], tmp_path: Path) -> None:
+    """A row of the first month comes again, with another amount, with those of the third month."""
+    random, shape = Random(5), kind()
+    months = [[shape.row(random, 40 * month + at, month) for at in range(1, 41)] for month in range(3)]
+    for month, made in enumerate(months):
+        write(tmp_path / f"m{month}.csv", shape, made)
+    assert "Verified" in hemplit("load", "m0.csv", "--into", "yard.sqlite", folder=tmp_path).out
+
+    def topup(*given: str) -> Ran:
+        return hemplit("topup", "yard.design.toml", *given, "--into", "yard.sqlite", folder=tmp_path)
+
+    assert "Verified" in topup("m1.csv").out
+    late = [*months[0][6]]
+    late[-1] = months[0][7][-1] if months[0][7][-1] != late[-1] else months[0][8][-1]
+    if isinstance(shape, Computed):
+        late[4] = f"{float(late[4]) + 0.25:.2f}"
+        late[5] = f"{float(late[3]) * float(late[4]):.2f}"
+    assert late != months[0][6]
+    write(tmp_path / "late.csv", shape, [late, *months[2]])
+    before = counts(tmp_path / "yard.sqlite")
+    ran = topup("late.csv")
+    assert (ran.code, "something else now" in ran.out, counts(tmp_path / "yard.sqlite")) == (1, True, before)
+    assert "Verified" in topup("late.csv", "--conflicts", "update").out
+    corrected = [[late if row is months[0][6] else row for row in made] for made in months]
+    assert same_cells(plain(tmp_path, shape, corrected), tmp_path / "yard.sqlite", "m0_sheet")
+    assert "Verified" in hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path).out

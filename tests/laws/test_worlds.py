@@ -17,7 +17,7 @@ from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.tables import Table
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.tables.split import split
-from hemplit.core.texts.words import MEASURE, words
+from hemplit.core.texts.words import MEASURE, MOMENT, words
 from hemplit.files.cells import from_texts
 from judgement import drafted, score, with_slips
 from worlds import World, world
@@ -40,7 +40,7 @@ def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows
     for table in design.tables:
         for name in table.key:
             header = resolve.source(design, table, table.by_name[name])
-            assert header is None or not MEASURE.intersection(words(header)) or table.purpose == "band"
+            assert header is None or not (MEASURE - MOMENT).intersection(words(header)) or table.purpose == "band"
 
 
 @pytest.mark.parametrize("seed", range(1, 60, 3))
@@ -69,12 +69,12 @@ def points_of(worlds: Iterable[World]) -> float:
 
 
 def test_the_truth_comes_back() -> None:
-    assert points_of(world(seed, 2_000) for seed in range(0, 24, 2)) >= 92
+    assert points_of(world(seed, 2_000) for seed in range(0, 24, 2)) >= 96
 
 
 def test_the_truth_comes_back_from_mistyped_and_forgotten_cells() -> None:
-    assert points_of(with_slips(world(seed, 2_000), 0.003, seed) for seed in range(0, 24, 2)) >= 92
-    assert points_of(with_blanks(world(seed, 2_000), 0.003, seed) for seed in range(0, 24, 2)) >= 92
+    assert points_of(with_slips(world(seed, 2_000), 0.003, seed) for seed in range(0, 24, 2)) >= 90
+    assert points_of(with_blanks(world(seed, 2_000), 0.003, seed) for seed in range(0, 24, 2)) >= 90
 
 
 def test_two_things_without_a_name_stay_two() -> None:

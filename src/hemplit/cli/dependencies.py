@@ -6,6 +6,7 @@ import argparse
 import math
 from typing import TYPE_CHECKING, Any
 
+from hemplit.cli import options
 from hemplit.errors import DONE, LOOK_AT_IT, InputError
 
 if TYPE_CHECKING:
@@ -37,6 +38,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--ignore-blanks", action="store_true", help="pass over rows with a blank on the left (else a blank is a value)"
     )
+    options.area(parser)
     parser.add_argument("--as-is", action="store_true", help="take all texts unchanged, names from the first row")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
@@ -76,10 +78,12 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the dependencies of one sheet."""
     from hemplit import flow
 
+    if given.as_is and given.area:
+        raise InputError(f"--area {given.area}", "with --as-is all cells are taken", "leave one of the two out")
     if given.as_is:
         relation = flow.read_as_it_is(given.sheet)
     else:
-        sheets = flow.read([given.sheet], screen.progress, uncorrected=True)
+        sheets = flow.read([given.sheet], screen.progress, uncorrected=True, area=given.area)
         relations = [relation for name, relation in sheets.relations.items() if name not in sheets.parents]
         if len(relations) > 1:
             raise InputError(given.sheet, f"it has {len(relations)} sheets", "save the one that is meant by itself")

@@ -24,6 +24,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("sheets", nargs="+", metavar="SHEET", help="a .csv or .xlsx file")
     parser.add_argument("--out", metavar="FILE", help="the design file (beside the first sheet, SHEET.design.toml)")
     parser.add_argument("--replace", action="store_true", help="write over a design that somebody has edited")
+    parser.add_argument("--update", action="store_true", help="add new columns and steps to a design that was edited")
     wishes = parser.add_argument_group("what you want of it")
     wishes.add_argument(
         "--lookups", choices=("none", "some", "many"), default="some", help="tables for texts that repeat"
@@ -46,6 +47,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--dates", action="store_true", help="a table of dates with year, quarter, month, week, weekday"
     )
     options.skip_broken(parser)
+    options.area(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -76,7 +78,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     out = Path(given.out) if given.out else flow.default_design_path(given.sheets[0])
     flow.check_place(out, over_edited=True)
-    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken)
+    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
     for note in sheets.notes:
         screen.note(note)
     wishes = Wishes(
@@ -90,7 +92,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         given.dates,
     )
     if flow.is_edited_design(out) and not given.replace:
-        return _redraft(out, flow.redraft(out, sheets, screen.progress, wishes), screen)
+        made = flow.redraft(out, sheets, screen.progress, wishes)
+        return _redraft(out, made, screen, flow.update_design(out, made) if given.update and made.updates else None)
     design = flow.draft(sheets, screen.progress, wishes)
     design = flow.save_design(design, out, over_edited=given.replace)
     screen.close()
@@ -106,15 +109,15 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     return DONE
 
 
-def _redraft(out: Path, made: Redrafted, screen: Screen) -> int:
-    """Shows what was added to an edited design, and what would be done otherwise."""
+def _redraft(out: Path, made: Redrafted, screen: Screen, copy: Path | None) -> int:
+    """Shows what is new for an edited design, and what a draft would do otherwise; ``copy`` is the file as it was."""
     screen.close()
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"file": str(out), **document.redrafted(made)})
+        screen.write_json({"file": str(out), "copy": None if copy is None else str(copy), **document.redrafted(made)})
         return DONE
     from hemplit.views.designs import show_redrafted
 
-    show_redrafted(screen.console, str(out), made)
+    show_redrafted(screen.console, str(out), made, "" if copy is None else copy.name)
     return DONE

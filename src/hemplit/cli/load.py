@@ -30,6 +30,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         help="replace the tables that Hemplit made in a database that is there already; others stay",
     )
     options.skip_broken(parser)
+    options.area(parser)
     parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
@@ -45,6 +46,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     designs = [path for path in given.inputs if flow.is_design(path)]
     if designs and len(given.inputs) > 1:
         raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
+    if designs and given.area:
+        raise InputError(f"--area {given.area}", "a design says itself which cells it takes", "leave it out")
     if designs:
         loaded = flow.load_design(
             Path(designs[0]),
@@ -55,7 +58,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             dry_run=given.dry_run,
         )
     else:
-        sheets = flow.read(given.inputs, screen.progress, skip_broken=given.skip_broken)
+        sheets = flow.read(given.inputs, screen.progress, skip_broken=given.skip_broken, area=given.area)
         for note in sheets.notes:
             screen.note(note)
         loaded = flow.load_sheets(
@@ -73,11 +76,18 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         ]
         told = document.told(loaded.told)
         screen.write_json(
-            {"target": given.into, **document.loaded(loaded.tables, loaded.proof), "told": told, "sheets": listed}
+            {
+                "target": given.into,
+                "news": document.news(loaded.news),
+                **document.loaded(loaded.tables, loaded.proof),
+                "told": told,
+                "sheets": listed,
+            }
         )
     else:
-        from hemplit.views.loads import show_proof, show_tables, show_told
+        from hemplit.views.loads import show_news, show_proof, show_tables, show_told
 
+        show_news(screen.console, loaded.news)
         show_tables(screen.console, loaded.tables, given.into)
         show_told(screen.console, loaded.told)
         show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))

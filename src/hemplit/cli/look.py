@@ -26,6 +26,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         help="a sheet, a workbook, FILE.xlsx#WORKSHEET, a folder of sheets, or a pattern such as 'haul-outs/*.csv'",
     )
     options.skip_broken(parser)
+    options.area(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -33,7 +34,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each sheet."""
     from hemplit import flow
 
-    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken)
+    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
     found = flow.findings(sheets, screen.progress)
     several = len(sheets.grids) > 1
     together = flow.together(sheets, found) if several or screen.as_json else None

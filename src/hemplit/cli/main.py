@@ -14,7 +14,7 @@ from contextlib import redirect_stderr, redirect_stdout
 from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
-from hemplit.cli import demo, dependencies, draft, load, look, prove, topup, why
+from hemplit.cli import demo, dependencies, draft, help, load, look, prove, topup, why
 from hemplit.cli.screen import Screen
 from hemplit.errors import DONE, FAULT, WRONG_CALL_OR_INPUT, HemplitError, visible
 
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from typing import TextIO
 
 #: In the order in which people work. To add a command, add a module and put it here.
-COMMANDS = (look, dependencies, draft, why, load, prove, topup, demo)
+COMMANDS = (look, dependencies, draft, why, load, prove, topup, demo, help)
 INTERRUPTED = 130
 
 
@@ -72,7 +72,7 @@ def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
         stdout.flush()
     except HemplitError as error:
         screen.close()
-        print(f"hemplit: {error}", file=stderr)
+        print(f"hemplit: {_problems(error)}", file=stderr)
         return WRONG_CALL_OR_INPUT
     except KeyboardInterrupt as stopped:
         screen.close()
@@ -92,6 +92,15 @@ def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
     finally:
         screen.close()
     return code
+
+
+def _problems(error: HemplitError) -> str:
+    """One line, or a line for each of several problems."""
+    if not error.further:
+        return str(error)
+    several = dict.fromkeys(map(str, (error, *error.further)))
+    lines = (f"  {number} {one}" for number, one in enumerate(several, 1))
+    return "\n".join([f"{len(several)} problems, and nothing was written", *lines])
 
 
 def _said(error: OSError) -> str:

@@ -97,7 +97,7 @@ def _add(given: argparse.Namespace, screen: Screen) -> int:
         from hemplit.views import topups
 
         topups.show_added(screen.console, topped.sheets, topped.added, topped.like)
-        topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""))
+        topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""), written=topped.written)
         topups.show_conflicts(screen.console, topped.conflicts, given.conflicts)
         new = sum(rows - known for _, rows, known in topped.sheets)
         topups.show_verdict(screen.console, topped.proof, given.into, new, topped.why_not)

@@ -20,7 +20,7 @@ EXAMPLE = "hemplit why demo/boatyard.design.toml boats.berth"
 def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument("design", metavar="DESIGN", help="a design file")
-    parser.add_argument("of", nargs="?", metavar="TABLE[.COLUMN]", help="one table, or one column of it")
+    parser.add_argument("of", nargs="?", metavar="TABLE[.COLUMN]|HEADER", help="one table, or one column")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -28,6 +28,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the story, or the reasons for what is asked."""
     from hemplit import flow
     from hemplit.core.explain import reasons
+    from hemplit.core.explain.present import asked_for
     from hemplit.core.explain.story import story as story_of
     from hemplit.views import document, whys
 
@@ -41,7 +42,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         else:
             whys.show_story(screen.console, story)
         return DONE
-    table, _, column = given.of.partition(".")
+    table, column = asked_for(design, given.of)
     if column:
         asked = reasons.of_column(design, table, column, findings, relations)
     else:

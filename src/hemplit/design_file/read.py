@@ -7,8 +7,9 @@ import tomllib
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core.design.check import check
+from hemplit.core.design.home import with_homes
 from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.model.design import FORMS, PURPOSES, Design, Passage, Rule, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
 from hemplit.core.model.relation import Step
 from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
 from hemplit.core.shape.compare import KEEP
@@ -16,7 +17,7 @@ from hemplit.design_file import values
 from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS
-from hemplit.errors import DesignError, nearest
+from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
@@ -34,7 +35,7 @@ OLD_ROWS = "steps no longer know rows by their numbers; draft the design again"
 def from_toml(text: str, name: str) -> Design:
     """The design in a text; ``name`` is the file that messages name.
 
-    Raises ``DesignError`` with the line of the first fault.
+    Raises ``DesignError`` with the line of each fault that can be told at once.
     """
     _check_size(text, name)
     try:
@@ -44,7 +45,7 @@ def from_toml(text: str, name: str) -> Design:
     except (ValueError, RecursionError) as error:  # a number of thousands of digits, or what the check below let pass
         raise DesignError(name, f"this is no design ({error})", "compare it with one that was drafted") from error
     try:
-        design = _design(data)
+        design = with_homes(_design(data))
         check(design)
     except DesignError as error:
         raise at_line(error, text, name) from error
@@ -84,9 +85,11 @@ def text_of(path: Path) -> str:
 def at_line(error: DesignError, text: str, name: str) -> DesignError:
     """The same error with the file and the line in front of its place."""
     line = line_of(text, error.where)
-    return DesignError(
+    made = DesignError(
         f"{name} line {line} ({error.where})" if line else f"{name} ({error.where})", error.what, error.hint
     )
+    made.further = tuple(at_line(one, text, name) for one in error.further if isinstance(one, DesignError))
+    return made
 
 
 def _design(data: Mapping[str, Any]) -> Design:
@@ -94,17 +97,25 @@ def _design(data: Mapping[str, Any]) -> Design:
     if data.get("format") != FORMAT:
         hint = f"{OLD_ROWS} (draft --replace)" if data.get("format") == 1 else "draft the design again"
         raise DesignError("format", f"this version reads format = {FORMAT}", hint)
-    sheets = tuple(_sheet(name, part) for name, part in _tables_of(data, "sheets").items())
-    known = [sheet.name for sheet in sheets]
-    for one in sheets:
-        if one.of is not None and one.of not in known:
-            raise DesignError(f"sheets.{one.name}.of", f"there is no sheet '{one.of}'", nearest(one.of, known))
-    tables = tuple(_table(name, part, known) for name, part in _tables_of(data, "tables").items())
+    sheets: list[SheetPlan] = []
+    tables: list[TablePlan] = []
+    problems = Problems()
+    known = [*_tables_of(data, "sheets")]
+    for name, part in _tables_of(data, "sheets").items():
+        with problems.of_part():
+            sheets.append(_sheet(name, part))
+            of = sheets[-1].of
+            if of is not None and of not in known:
+                raise DesignError(f"sheets.{name}.of", f"there is no sheet '{of}'", nearest(of, known))
+    for name, part in _tables_of(data, "tables").items():
+        with problems.of_part():
+            tables.append(_table(name, part, known))
+    problems.check()
     told = data.get("trail", {})
     trail = told.get("passages", []) if isinstance(told, dict) else None
     if not isinstance(trail, list):
         raise DesignError("trail", "it holds a list of passages", "delete it: it only tells how the tables came to be")
-    return Design(sheets, tables, tuple(map(_passage, trail)))
+    return Design(tuple(sheets), tuple(tables), tuple(map(_passage, trail)))
 
 
 def _passage(part: Any) -> Passage:
@@ -215,6 +226,10 @@ def _is_number(value: Any, lowest: int) -> bool:
 SETTINGS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "text": (lambda value: isinstance(value, str) and bool(value), "a text"),
     "texts": (_is_texts, "a list of texts"),
+    "text or texts": (
+        lambda value: _is_texts(value if isinstance(value, list) else [value]),
+        "a text or a list of texts",
+    ),
     "column": (lambda value: isinstance(value, str) and bool(value), "a header"),
     "columns": (lambda value: value == [] or _is_texts(value), "a list of headers"),
     "key": (_is_texts, "a list of headers"),
@@ -250,12 +265,18 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     unique = part.get("unique", [])
     if not isinstance(unique, list):
         raise DesignError(f"{place}.unique", "this must be a list of lists", 'write unique = [["…"]]')
+    plans: list[ColumnPlan] = []
+    problems = Problems()
+    for column, given in columns.items():
+        with problems.of_part():
+            plans.append(column_plan(f"{place}.columns.{column}", column, given))
+    problems.check()
     return TablePlan(
         name,
         str(sheet),
         purpose,
         values.texts(place, "key", part.get("key", [])),
-        tuple(column_plan(f"{place}.columns.{column}", column, given) for column, given in columns.items()),
+        tuple(plans),
         values.flag(place, part, "each_row", False),
         tuple(values.texts(place, "unique", one) for one in unique),
         rules=_rules(place, part.get("rules", [])),

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Any
 import tomlkit
 
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
-from hemplit.design_file.locate import line_of
 from hemplit.design_file.words import BY_ONE, DRAFTED, FORMAT
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
     from hemplit.core.model.findings import Formula
+    from hemplit.core.model.relation import Step
 
 #: Comments behind a column line start in this text column at the latest; beyond, one blank after the line.
 COMMENT_AT = 76
@@ -25,9 +25,9 @@ HEAD = """\
 # In a column line 'from' is the header in the sheet, 'to' the table whose key it holds, 'ids' a made-up number.
 # Rename a table in its [line] and wherever 'to' names it. Move a column by moving its line to another table.
 # Where 'from' lists several headers, these are roles of one thing; 'from' beside 'to' says which of them is meant.
-# Drop a lookup by deleting its table and writing {{ from = "HEADER" }} where 'to' named it.
+# Drop a table by deleting its section: its columns go to the table that referred to it.
 # Keep a computed column with store = true. Leave a column out by naming its header in leave_out.
-# Each step is a line: delete it to have the sheet without it; take the # off one to have what it proposes.
+# Each step is a line: delete it, with all that hangs on it, or take the # off one to have what it proposes.
 # A rule with a # before it is kept by all rows, and is enforced once the # is gone.
 """
 
@@ -98,14 +98,17 @@ def _sheet(sheet: SheetPlan) -> str:
         lines.append(_line("sheet", sheet.sheet))
     if sheet.steps:
         lines.append("steps = [")
-        for step in sheet.steps:
-            why = f"  # {_comment(step.why)}" if step.why else ""
-            mark = "# " if step.proposed else "  "
-            lines.append(f"{mark}{_inline({'act': step.act, **dict(step.settings)})},{why}")
+        lines += [step_line(step, proposed=step.proposed) for step in sheet.steps]
         lines.append("]")
     if sheet.leave_out:
         lines.append(_line("leave_out", sheet.leave_out))
     return "\n".join(lines) + "\n"
+
+
+def step_line(step: Step, *, proposed: bool) -> str:
+    """The line of a step; what is only proposed has a # before it."""
+    why = f"  # {_comment(step.why)}" if step.why else ""
+    return f"{'# ' if proposed else '  '}{_inline({'act': step.act, **dict(step.settings)})},{why}"
 
 
 def _passage(passage: Passage) -> str:
@@ -157,11 +160,9 @@ def _column_line(key: str, column: ColumnPlan) -> str:
     return f"{line:<{COMMENT_AT}}  # {why}" if why else line
 
 
-def with_column(text: str, table: TablePlan, column: ColumnPlan) -> str:
-    """The text of a design file with one more column line, behind those of its table; all else stays as it is."""
-    last = max(line_of(text, f"tables.{table.name}.columns.{one.name}") or 0 for one in table.columns)
-    lines = text.splitlines()
-    return "\n".join([*lines[:last], _column_line(_key("columns", column.name), column), *lines[last:]]) + "\n"
+def column_line(column: ColumnPlan) -> str:
+    """The line of a column, by itself."""
+    return _column_line(_key("columns", column.name), column)
 
 
 def _column(column: ColumnPlan) -> dict[str, Any]:

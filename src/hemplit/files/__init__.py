@@ -11,14 +11,14 @@ from typing import TYPE_CHECKING
 
 from hemplit.errors import InputError, nearest
 from hemplit.files import delimited, old_workbook, parquet, workbook
-from hemplit.files.together import is_pattern, matching, of_one_layout, together
+from hemplit.files.together import as_one_of, is_pattern, matching, of_one_layout, together
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
     from hemplit.core.model.grid import Grid
 
-__all__ = ["ENDINGS", "FORMATS", "each_file", "is_pattern", "read"]
+__all__ = ["ENDINGS", "FORMATS", "as_one_of", "each_file", "is_pattern", "read"]
 
 FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
@@ -97,6 +97,8 @@ def _read_all(path: str, pattern: str, files: Sequence[str], *, skip_broken: boo
         raise broken[0]
     skipped = tuple(f"{Path(error.where).name} ({error.what})" for error in broken)
     grids[0] = replace(grids[0], skipped=skipped)
+    if len(files) == len(grids) == 1:
+        return (as_one_of(pattern, grids[0]),)  # next month there will be two
     return together(pattern, grids) if len(files) > 1 else tuple(grids)
 
 

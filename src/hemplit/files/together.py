@@ -44,6 +44,11 @@ def matching(pattern: str) -> list[str]:
     return sorted(str(path) for path in found if path.is_file() and not path.name.startswith(("~$", ".")))
 
 
+def as_one_of(pattern: str, grid: Grid) -> Grid:
+    """A file as one of those that a pattern stands for, so that its name tells what theirs tell."""
+    return replace(grid, source=replace(grid.source, path=pattern, parts=((grid.source.path, 0),)))
+
+
 def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
     """The grids, those of the same columns in one; ``pattern`` is the name under which they were asked for.
 

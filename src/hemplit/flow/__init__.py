@@ -12,6 +12,7 @@ from hemplit.flow.designs import (
     is_edited_design,
     redraft,
     save_design,
+    update_design,
 )
 from hemplit.flow.further import Conflicts, How
 from hemplit.flow.loading import (
@@ -75,4 +76,5 @@ __all__ = [
     "study_ties",
     "together",
     "topup",
+    "update_design",
 ]

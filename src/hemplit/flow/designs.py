@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from dataclasses import replace
+from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,8 +12,9 @@ from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.study.dependencies import silent
-from hemplit.design_file.read import from_toml, text_of
-from hemplit.design_file.write import is_edited, to_toml, with_column
+from hemplit.design_file.read import at_line, from_toml, text_of
+from hemplit.design_file.update import has_line, with_column, with_step
+from hemplit.design_file.write import is_edited, to_toml
 from hemplit.disk import write_whole
 from hemplit.errors import DesignError
 from hemplit.flow.studying import draft
@@ -77,16 +79,42 @@ def is_edited_design(path: Path) -> bool:
 
 
 def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Redrafted:
-    """Adds to an edited design the columns that it does not know yet; what else a draft would do now is only told."""
+    """What is new for an edited design, and what a draft would do now otherwise; nothing is written.
+
+    A step that stands there with a # before it is known, and somebody decided against it.
+    """
     text = text_of(path)
-    kept = from_toml(text, str(path))
-    made = redraft_design(kept, draft(sheets, progress, wishes))
+    made = redraft_design(from_toml(text, str(path)), draft(sheets, progress, wishes))
+    return replace(made, steps=tuple(one for one in made.steps if not has_line(text, one)))
+
+
+def update_design(path: Path, made: Redrafted) -> Path:
+    """Writes new columns and steps into an edited design, and returns where it is kept as it was."""
+    text = text_of(path)
+    tables, new = from_toml(text, str(path)).by_name, text
     for table, column in made.added:
-        text = with_column(text, kept.by_name[table], column)
-    if made.added:
-        from_toml(text, str(path))
-        write_whole(path, text)
-    return made
+        new = with_column(new, tables[table], column)
+    try:
+        for change in made.steps:
+            new = with_step(new, change)
+    except DesignError as error:
+        raise at_line(error, text, str(path)) from error
+    from_toml(new, str(path))
+    copy = copy_of(path)
+    write_whole(copy, text)
+    write_whole(path, new)
+    return copy
+
+
+def copy_of(path: Path) -> Path:
+    """Where a design goes as it was before it is changed: beside it, under a name that is free.
+
+    >>> copy_of(Path("yard.design.toml")).name
+    'yard.before-1.toml'
+    """
+    stem = path.name.removesuffix(".toml").removesuffix(".design")
+    names = (path.with_name(f"{stem}.before-{number}.toml") for number in count(1))
+    return next(name for name in names if not name.exists())
 
 
 def _refuse_edited(path: Path) -> None:

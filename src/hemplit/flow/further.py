@@ -30,9 +30,9 @@ from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.merge import merge, rows_from
 from hemplit.core.tables.split import split
-from hemplit.errors import DataError, DesignError, InputError
+from hemplit.errors import CellError, DataError, DesignError, InputError
 from hemplit.flow.noted import mark_of
-from hemplit.flow.reading import decided_kinds, notes_of, take_apart
+from hemplit.flow.reading import notes_of, replayed_but, take_apart
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -41,7 +41,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.proof import Ledger
     from hemplit.core.model.relation import Relation
-    from hemplit.core.model.tables import Table, View
+    from hemplit.core.model.tables import Reference, Table, View
     from hemplit.core.tables.merge import Merged
     from hemplit.flow.reading import Sheets
     from hemplit.targets.contract import Target
@@ -123,7 +123,7 @@ def added(
         what = "tells of the same things as others" if united is not None else "only combines independent lists"
         hint = "load the design with all its sheets instead: hemplit load DESIGN --into TARGET --replace"
         raise DesignError(f"sheets.{plan.name}", f"it {what}, and cannot be added to by itself", hint)
-    shaped = shape.replay(grid, plan.steps, decided_kinds(design, plan))
+    shaped, unfit = replayed_but(grid, design, plan, 0 if how.strict else MOST_ASIDE)
     design = _without_columns(design, plan, how.left_out, shaped.relation)
     sheets = take_apart(design, plan.name, grid, shaped)
     sheets = replace(sheets, relations=_numbered_on(design, plan, sheets.relations, held))
@@ -145,7 +145,7 @@ def added(
             step = _as_held(step)
         odd = [] if stops or how.strict or len(aside) >= MOST_ASIDE else _not_given(step)
         if not odd:
-            return replace(step, aside=tuple(aside), stops=stops, design=design)
+            return replace(step, aside=(*unfit, *aside), stops=stops, design=design)
         aside += odd
 
 
@@ -227,11 +227,25 @@ def _as_held(step: Step) -> Step:
 
 
 def _own_part(step: Step, sheet: str) -> tuple[Tables, View]:
-    """All tables, with the rows of a sheet in the table of its rows, known ones and new; and the view of these."""
+    """All tables, with the rows of a sheet in the table of its rows, known ones and new; and the view of these.
+
+    What refers to other rows of that table finds them in the whole of it, which is there under another name.
+    """
     base = step.design.base_of(sheet).name
-    own = rows_from(step.merged.tables[base], step.merged.place[base])
+    whole = step.merged.tables[base]
+    own = rows_from(whole, step.merged.place[base])
     view = next(view for view in step.tables.views if view.sheet == sheet)
-    return Tables(tuple({**step.merged.tables, base: own}.values()), ()), view
+    held = replace(whole, name=f"{base}, all rows")
+
+    def through(path: tuple[Reference, ...]) -> tuple[Reference, ...]:
+        return tuple(replace(one, table=held.name) if one.table == base else one for one in path)
+
+    columns = tuple(
+        replace(one, path=through(one.path), otherwise=tuple((through(path), name) for path, name in one.otherwise))
+        for one in view.columns
+    )
+    tables = {**step.merged.tables, base: own, held.name: held}
+    return Tables(tuple(tables.values()), ()), replace(view, columns=columns)
 
 
 def _not_given(step: Step) -> list[tuple[int, str]]:
@@ -274,6 +288,11 @@ def replayed(
     return steps, []
 
 
+def came_once(noted: Sequence[Load]) -> bool:
+    """Whether no file was loaded and, grown by then, once more."""
+    return len({(one.file, one.worksheet, one.sheet) for one in noted}) == len(noted)
+
+
 def _found(file: Path, mark: str, among: Sequence[Path]) -> Path:
     """The file, or the one among others that is the same if it is no longer there."""
     if file.is_file():
@@ -286,7 +305,7 @@ def proof_of(steps: Sequence[Step]) -> Proof:
     return Proof(
         tuple(check for step in steps for check in _checks(step)),
         tuple(_ledger(step.design, step) for step in steps),
-        sum(len(step.is_new) for step in steps),
+        sum(int(np.count_nonzero(step.is_new)) for step in steps),
         tuple(
             f"{len(step.merged.conflicts):,} {'cell' if len(step.merged.conflicts) == 1 else 'cells'} of known rows "
             f"{'replaced by' if step.update else 'not taken from'} {step.title}"
@@ -375,12 +394,14 @@ def _fitting(design: Design, grid: Grid) -> tuple[Grid, SheetPlan]:
     best: tuple[float, Grid, SheetPlan] | None = None
     for plan in plans:
         taken = _as_part(grid, plan)
+        wanted = {name for step in plan.steps for name in step.texts("names")}
         try:
-            relation = shape.replay(taken, plan.steps, {}).relation
+            there = {*shape.replay(taken, plan.steps, {}).relation.names}
+        except CellError:
+            there = wanted  # its columns were found, and only some cells do not fit
         except InputError:
             continue
-        wanted = {name for step in plan.steps for name in step.texts("names")} or {*relation.names}
-        share = len(wanted & {*relation.names}) / len(wanted)
+        share = len(wanted & there) / len(wanted) if wanted else 1.0
         if best is None or share > best[0]:
             best = (share, taken, plan)
     if best is None:
@@ -394,7 +415,7 @@ def _as_part(grid: Grid, plan: SheetPlan) -> Grid:
     """A file as one of those of a pattern, so that its name tells what theirs tell."""
     if not files.is_pattern(plan.file) or grid.source.parts:
         return grid
-    return replace(grid, source=replace(grid.source, path=plan.file, parts=((grid.source.path, 0),)))
+    return files.as_one_of(plan.file, grid)
 
 
 def file_of(grid: Grid) -> Path:

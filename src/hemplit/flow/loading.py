@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from hemplit.core.model.acts import Act
-from hemplit.core.model.loads import Load
+from hemplit.core.model.loads import Load, News
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.model.tables import Tables
+from hemplit.core.proof.alike import check_alike
 from hemplit.core.proof.changes import changes, proposals
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
@@ -20,9 +24,10 @@ from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line, from_toml, text_of
-from hemplit.errors import DesignError, TargetError
+from hemplit.errors import DataError, DesignError, TargetError
 from hemplit.flow.designs import check_place, default_design_path, save_design
-from hemplit.flow.further import proof_of, replayed
+from hemplit.flow.further import came_once, proof_of, replayed, tables_seen
+from hemplit.flow.news import news
 from hemplit.flow.noted import mark_of, seen_from, write_left_out
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
@@ -39,6 +44,11 @@ if TYPE_CHECKING:
     from hemplit.targets.contract import Target
 
 
+#: Of more problems a person mends the first; where so many speak of one column, it is the design that is wrong. In
+#: larger sheets each takes a second to find.
+MOST_PROBLEMS, MOST_OF_ONE, MOST_ROWS = 20, 5, 100_000
+
+
 @dataclass(frozen=True)
 class Loaded:
     """What a target holds now, the proof of it, and what the steps found otherwise than when they were drafted."""
@@ -51,6 +61,8 @@ class Loaded:
     """The file in which all rows stand that were left out, if there are more than a handful."""
     added: tuple[tuple[str, Doubt], ...] = ()
     """What is to be told of what was added since it was loaded."""
+    news: News | None = None
+    """What is new since the load before, if this one replaces it."""
 
     @cached_property
     def told(self) -> tuple[tuple[str, Doubt], ...]:
@@ -131,7 +143,7 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
     whole = Tables(tuple(steps[-1].merged.tables.values()) if steps else tables.tables, tables.views)
     structure = check_structure(*target.structure(tables))
     noted = check_loads(_loads(design, sheets, tables, target), target.loads())
-    if told:
+    if told:  # a file is gone or another
         counts = target.counts(whole)
         wrong = [
             Difference(f"table {name}", f"{further[-1].counts[name]:,} rows", f"{count:,} rows")
@@ -139,9 +151,11 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
             if further[-1].counts.get(name) != count
         ]
         held = Check("the tables have as many rows as were added", len(counts), "tables", len(wrong), tuple(wrong))
-    else:
+    elif came_once(target.loads()):
         expected = {table.name: target.expected(table) for table in whole.tables}
         held = _unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
+    else:
+        held = _unless_torn(structure, "the tables", lambda: check_alike(design, target.held(whole), whole.by_name))
     checks = (*proof.checks, *added.checks, held, structure, noted)
     proof = replace(
         proof,
@@ -150,7 +164,8 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
         rows=proof.rows + added.rows,
         on_purpose=(*proof.on_purpose, *added.on_purpose),
     )
-    return Loaded(design, whole, proof, sheets, added=tuple(told))
+    told += [one for step in steps for one in strangers(step.design, tables_seen(step), step.sheets.relations)]
+    return Loaded(design, tables, proof, sheets, added=tuple(told))
 
 
 def changes_of(sheets: Sheets, name: str) -> Iterator[Change]:
@@ -201,20 +216,66 @@ def _load(
     with ThreadPoolExecutor(1) as beside:
         # A large file takes a second, in which the tables can be made.
         beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in _files_of(grid)])
-        tables = split(design, sheets.relations)
+        tables = _split(design, sheets)
         progress("proving", 0, 1)
         proof = prove_tables(design, sheets, tables)
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
+    loads = _loads(design, sheets, tables, target)
+    new = news(design, tables, loads, target) if over else None
+    loaded = Loaded(
+        design, tables, proof, sheets, added=tuple(("new", one) for one in new.like) if new else (), news=new
+    )
     if dry_run:
-        return Loaded(design, tables, proof, sheets)
+        return loaded
     progress("writing", 0, 1)
-    target.write(tables, _loads(design, sheets, tables, target), over=over)
+    target.write(tables, loads, over=over)
     progress("proving", 0, 1)
     try:
-        return Loaded(design, tables, _with_target(design, proof, sheets, tables, target), sheets)
+        return replace(loaded, proof=_with_target(design, proof, sheets, tables, target))
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
+
+
+def _split(design: Design, sheets: Sheets) -> Tables:
+    """The tables. Raises ``DataError`` for the first row that contradicts the design, with the others that do."""
+    try:
+        return split(design, sheets.relations)
+    except DataError as error:
+        found = [error, *_further_problems(design, sheets, error)]
+        often = Counter(one.where for one in found)
+        error.further = tuple(one for one in found[1:] if often[one.where] < MOST_OF_ONE)
+        raise
+
+
+def _further_problems(design: Design, sheets: Sheets, error: DataError) -> Iterator[DataError]:
+    """What else contradicts the design once the row that does is left out, for as many rows as a person mends."""
+    relations, places = dict(sheets.relations), Counter([error.where])
+    for _ in range(MOST_PROBLEMS):
+        family = _family_of(design, sheets, error)
+        large = max(relations[name].row_count for name in family) > MOST_ROWS
+        if error.row < 0 or large or places[error.where] >= MOST_OF_ONE:
+            return
+        relations |= {name: relations[name].without(np.array([error.row])) for name in family}
+        try:
+            split(design, relations)
+        except DataError as another:
+            if (another.row, another.what) == (error.row, error.what):
+                return
+            error = another
+            places[error.where] += 1
+            yield error
+        except DesignError:
+            return
+        else:
+            return
+
+
+def _family_of(design: Design, sheets: Sheets, error: DataError) -> list[str]:
+    """The sheet whose row an error names, and what was taken out of it."""
+    table = design.by_name[error.where.split(".")[1]]
+    top = sheets.parents.get(table.sheet, table.sheet)
+    return [name for name in sheets.relations if name == top or sheets.parents.get(name) == top]
 
 
 def _loads(design: Design, sheets: Sheets, tables: Tables, target: Target) -> list[Load]:

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING
 
 from hemplit import files
 from hemplit.core import shape, study
-from hemplit.core.draft.naming import unused
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
+from hemplit.core.shape.area import is_area
 from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import kinds_united
-from hemplit.core.texts.words import snake, words
-from hemplit.errors import DesignError, InputError, nearest
+from hemplit.core.texts.words import snake, unused, words
+from hemplit.errors import CellError, DesignError, InputError, nearest
 from hemplit.flow.at_once import at_once
 from hemplit.flow.noted import mark_of
 
@@ -47,13 +47,20 @@ class Sheets:
 
 
 def read(
-    paths: Iterable[str], progress: Progress = silent, *, uncorrected: bool = False, skip_broken: bool = False
+    paths: Iterable[str],
+    progress: Progress = silent,
+    *,
+    uncorrected: bool = False,
+    skip_broken: bool = False,
+    area: str = "",
 ) -> Sheets:
-    """Reads and shapes all sheets of the files; ``uncorrected`` leaves every spelling as it is, ``skip_broken`` leaves
-    out the files of a folder that cannot be read.
+    """Reads and shapes all sheets of the files.
 
-    Raises ``InputError`` for the first that cannot be read.
+    ``uncorrected`` leaves every spelling as it is, ``skip_broken`` leaves out the files of a folder that cannot be
+    read, and ``area`` is the range of cells that is the table. Raises ``InputError`` for the first that cannot be read.
     """
+    if area and not is_area(area):
+        raise InputError(f"--area {area}", "this is no range of cells", "write for example --area A4:M177")
     grids: dict[str, Grid] = {}
     taken: set[tuple[Path, str | None]] = set()
     twice: list[str] = []
@@ -74,7 +81,7 @@ def read(
             # A worksheet has its own name, unless that is none or another has it.
             alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
             grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
-    sheets = shape_grids(grids, progress, uncorrected=uncorrected)
+    sheets = shape_grids(grids, progress, uncorrected=uncorrected, area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))
 
 
@@ -90,7 +97,9 @@ def _stem(path: Path) -> tuple[str, ...]:
     return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
 
 
-def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncorrected: bool = False) -> Sheets:
+def shape_grids(
+    grids: Mapping[str, Grid], progress: Progress = silent, *, uncorrected: bool = False, area: str = ""
+) -> Sheets:
     """The relations of the grids, which come by the names of their sheets; a sheet without a table is left out.
 
     Raises ``InputError`` if there is only that one.
@@ -100,7 +109,7 @@ def shape_grids(grids: Mapping[str, Grid], progress: Progress = silent, *, uncor
 
     def made(grid: Grid) -> tuple[Shaped, ...] | InputError:
         try:
-            return shape.shape(grid, CORRECTIONS if uncorrected else ())
+            return shape.shape(grid, CORRECTIONS if uncorrected else (), area)
         except InputError as error:
             return error
 
@@ -160,7 +169,7 @@ def read_for(
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     known: dict[str, dict[str | None, Grid]] = {}
     beside: dict[str, list[Grid]] = {}
-    notes: list[str] = []
+    notes = [*design.told]
     parts = _parts(design)
     for sheet in design.sheets:
         if not sheet.is_read:
@@ -204,6 +213,26 @@ def read_for(
                 f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "strike that step"
             )
     return sheets
+
+
+def replayed_but(grid: Grid, design: Design, plan: SheetPlan, most: int) -> tuple[Shaped, list[tuple[int, str]]]:
+    """A sheet by the steps and kinds of a design, without the rows that do not fit these, and why each does not.
+
+    Raises ``CellError`` if there are more than ``most`` of them, or no other rows.
+    """
+    left: list[tuple[int, str]] = []
+    misfit: CellError | None = None
+    while True:
+        try:
+            return shape.replay(grid, plan.steps, decided_kinds(design, plan), left), left
+        except CellError as error:
+            odd = [one for one in (error, *error.further) if isinstance(one, CellError)]
+            rows = {row: f"{one.where}: {one.what}" for one in reversed(odd) for row in one.rows}
+            if not rows or len(left) + len(rows) > most:
+                raise
+            left, misfit = [*left, *sorted(rows.items())], error
+        except InputError as error:
+            raise misfit or error from error
 
 
 def take_apart(design: Design, name: str, grid: Grid, shaped: Shaped) -> Sheets:

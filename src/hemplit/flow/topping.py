@@ -14,7 +14,7 @@ import numpy as np
 
 from hemplit import files
 from hemplit.core.model.loads import Load
-from hemplit.core.model.proof import Check, Difference, Proof
+from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
 from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.compare import check_stored
@@ -33,7 +33,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
-    from hemplit.core.model.proof import LeftOutRow
     from hemplit.core.model.tables import Table
     from hemplit.core.tables.merge import Conflict
     from hemplit.targets.contract import Target
@@ -75,10 +74,8 @@ class Topped:
 
     @property
     def aside(self) -> tuple[tuple[str, LeftOutRow], ...]:
-        """The rows that were left out as they contradict the design, with the title of their sheet."""
-        reasons = {why for step in self.steps for _, why in step.aside}
-        rows = ((one.sheet, row) for one in self.proof.ledgers for row in one.rows)
-        return tuple((title, row) for title, row in rows if row.step in reasons)
+        """The rows that contradict the design and are left out, with the title of their sheet."""
+        return tuple((step.title, _row(step.grid, row, why)) for step in self.steps for row, why in step.aside)
 
     @property
     def sheets(self) -> tuple[tuple[str, int, int], ...]:
@@ -107,6 +104,11 @@ class Topped:
     def needs_a_look(self) -> bool:
         """Whether a person must look at it."""
         return bool(self.conflicts) or bool(self.like) or any(step.aside for step in self.steps) or not self.proof.holds
+
+
+def _row(grid: Grid, row: int, why: str) -> LeftOutRow:
+    file, within = grid.source.row(row)
+    return LeftOutRow(f"{file}row {within + 1}", why, tuple(column.text(row) for column in grid.columns))
 
 
 def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, progress: Progress = silent) -> Topped:
@@ -140,7 +142,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
         target.append(_new_rows(topped), updates, topping.loads)
         checks = (*topped.proof.checks, *_check_held(target, topped))
         topped = replace(topped, proof=replace(topped.proof, checks=checks))
-    if topped.aside and not topping.how.dry_run:
+    if topped.aside and topped.written:
         return replace(topped, left_out=write_left_out(into, topped.aside))
     return topped
 

@@ -11,13 +11,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core import shape
 from hemplit.core.columns.codes import stack
 from hemplit.core.design import resolve
 from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.held import empty_tables, held_table
-from hemplit.flow.reading import decided_kinds, take_apart
+from hemplit.flow.reading import replayed_but, take_apart
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -76,7 +75,7 @@ def _keys(design: Design, further: Sequence[tuple[Grid, SheetPlan]], large: set[
     """The keys that the sheets name, for each of the large tables."""
     given: dict[str, list[Relation]] = {}
     for grid, plan in further:
-        shaped = shape.replay(grid, plan.steps, decided_kinds(design, plan))
+        shaped, _ = replayed_but(grid, design, plan, grid.row_count)
         for name, relation in take_apart(design, plan.name, grid, shaped).relations.items():
             given.setdefault(name, []).append(relation)
     return {

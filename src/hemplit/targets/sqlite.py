@@ -275,10 +275,14 @@ class SqliteTarget:
             with closing(self._open()) as connection:
                 if catalogue_of(connection.execute).get(LOADS, ("", "", None))[2] != CREATE_LOADS:
                     return ()  # the proof of the structure tells
-                rows = connection.execute(f"SELECT {names} FROM {LOADS} ORDER BY load").fetchall()
+                rows = connection.execute(f"SELECT load, {names} FROM {LOADS} ORDER BY load").fetchall()
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
-        return tuple(map(load_of, rows))
+        numbered = ((number, load_of(row)) for number, *row in rows)
+        # They are counted from 1, and somebody has changed what is not.
+        return tuple(
+            one if number == at else replace(one, sealed=False) for at, (number, one) in enumerate(numbered, 1)
+        )
 
     def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
         """Puts rows behind those that are held, and others in the place of those with their key, or does nothing."""

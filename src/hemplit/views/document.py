@@ -14,8 +14,9 @@ if TYPE_CHECKING:
     from hemplit.core.explain.story import Story
     from hemplit.core.model.design import ColumnPlan, Design
     from hemplit.core.model.findings import Breach, Computed, Evidence, Findings, Link
+    from hemplit.core.model.loads import News
     from hemplit.core.model.proof import Change, Proof
-    from hemplit.core.model.relation import Doubt, Relation
+    from hemplit.core.model.relation import Doubt, Relation, Step
     from hemplit.core.model.tables import Tables
     from hemplit.core.tables.merge import Conflict
 
@@ -52,7 +53,7 @@ def look(found: Findings) -> dict[str, Any]:
     return {
         **_sheet(found),
         "taken_as": found.source.taken_as,
-        "steps": [{"act": step.act, **dict(step.settings), "why": step.why} for step in found.steps],
+        "steps": [_step(step) for step in found.steps],
         "column_facts": [
             {
                 "name": facts.name,
@@ -388,9 +389,31 @@ def reasons(given: Reasons) -> dict[str, Any]:
     }
 
 
+def _step(step: Step) -> dict[str, Any]:
+    return {"act": step.act, **dict(step.settings), "why": step.why}
+
+
+def news(given: News | None) -> dict[str, Any] | None:
+    """What is new since the load before; None if there was none."""
+    if given is None:
+        return None
+    rows = [{"table": name, "before": before, "now": now} for name, (before, now) in given.rows.items()]
+    return {"files": list(given.files), "rows": rows, "names": {name: list(new) for name, new in given.names.items()}}
+
+
 def redrafted(given: Redrafted) -> dict[str, Any]:
-    """What was added to an edited design, and what a new draft would do otherwise."""
+    """What is new for an edited design, and what a new draft would do otherwise."""
     return {
+        "renamed": [{"drafted": name, "table": own} for name, own in given.renamed],
         "added": [{"table": table, **_column(column)} for table, column in given.added],
+        "steps": [
+            {
+                "sheet": one.sheet,
+                "before": None if one.kept is None else _step(one.kept),
+                "after": _step(one.fresh),
+                "proposed": not one.safe,
+            }
+            for one in given.steps
+        ],
         "otherwise": list(given.otherwise),
     }

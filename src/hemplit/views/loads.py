@@ -14,12 +14,15 @@ if TYPE_CHECKING:
 
     from rich.console import Console
 
+    from hemplit.core.model.loads import News
     from hemplit.core.model.proof import Check, Ledger, Proof
     from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Tables
 
 #: So much is shown of what stands in a row that was left out.
 MOST_TEXT = 80
+#: So many new names are shown of each list.
+SHOWN = 5
 
 
 def show_tables(console: Console, tables: Tables, target: str) -> None:
@@ -36,6 +39,20 @@ def show_tables(console: Console, tables: Tables, target: str) -> None:
             plain(", ".join(reference.table for reference in one.references)),
         )
     console.print(table)
+
+
+def show_news(console: Console, news: News | None) -> None:
+    """What is new since the load before, in front of all else."""
+    if news is None:
+        return
+    rows = [f"{plain(name)} {before:,} → {now:,} rows" for name, (before, now) in news.rows.items()]
+    names = [
+        f"new in {plain(name)}: {', '.join(plain(short(one)) for one in new[:SHOWN])}"
+        + (f" and {len(new) - SHOWN:,} more" if len(new) > SHOWN else "")
+        for name, new in news.names.items()
+    ]
+    said = [*map(plain, news.files), *rows, *names]
+    console.print("Since the load before: " + ("; ".join(said) if said else "nothing is new"))
 
 
 def show_told(console: Console, told: Sequence[tuple[str, Doubt]]) -> None:
@@ -107,7 +124,9 @@ def _show_ledger(console: Console, ledger: Ledger, left_out: str) -> None:
 
 def _show_check(console: Console, check: Check) -> None:
     if not check.different:
-        console.print(f"  [{GOOD}]✓[/] {plain(check.what)} [{QUIET}]({check.compared:,} {check.unit})[/]")
+        console.print(
+            f"  [{GOOD}]✓[/] {plain(check.what)} [{QUIET}]({counted(check.compared, check.unit.removesuffix('s'))})[/]"
+        )
         return
     console.print(f"  [{BAD}]✗[/] {plain(check.what)}: {check.different:,} of {check.compared:,} {check.unit} differ")
     for one in check.differences:

@@ -57,7 +57,8 @@ def _show_steps(console: Console, found: Findings) -> None:
         said = dict(step.settings)
         what = next((f" in '{said[name]}'" for name in ("column",) if name in said), "")
         if "instead" in said:
-            what = f" '{said['of']}' → '{said['instead']}'{what}"
+            odd = ", ".join(f"'{text}'" for text in step.texts("of"))
+            what = f" {odd} → '{said['instead']}'{what}"
         sign = f"[{BAD}]?[/] proposed: " if step.proposed else "[green]·[/] "
         console.print(f"  {sign}{plain(step.act)}{plain(what)}: [{QUIET}]{plain(step.why)}[/]")
 

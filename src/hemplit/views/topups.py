@@ -51,12 +51,14 @@ def show_added(
     show_told(console, like)
 
 
-def show_aside(console: Console, aside: Sequence[tuple[str, LeftOutRow]], file: str) -> None:
-    """The rows that were left out, and why."""
+def show_aside(console: Console, aside: Sequence[tuple[str, LeftOutRow]], file: str, *, written: bool) -> None:
+    """The rows that were left out, or would be, and why."""
     if not aside:
         return
-    where = f", and stand in {plain(file)}" if file else ""
-    console.print(f"[{BAD}]![/] {counted(len(aside), 'row')} left out, as they contradict the design{where}")
+    where = f"; see {plain(file)}" if file else ""
+    why = "it contradicts" if len(aside) == 1 else "they contradict"
+    what = "left out" if written else "would be left out"
+    console.print(f"[{BAD}]![/] {counted(len(aside), 'row')} {what}, as {why} the design{where}")
     for _, row in aside[:SHOWN]:
         console.print(f"  {plain(row.step)}")
 
@@ -70,7 +72,8 @@ def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], 
         said = f"{one.table} {', '.join(filter(None, one.names))}"
         values = (plain(one.held or "blank"), plain(one.further or "blank"))
         table.add_row(f"[{NAME}]{plain(said)}[/]", plain(one.column), *values)
-    console.print(f"[{BAD}]![/] {counted(len(conflicts), 'cell')} of known rows say something else now")
+    say = "says" if len(conflicts) == 1 else "say"
+    console.print(f"[{BAD}]![/] {counted(len(conflicts), 'cell')} of known rows {say} something else now")
     console.print(table)
     if len(conflicts) > SHOWN:
         console.print(f"  [{QUIET}]and {len(conflicts) - SHOWN:,} more[/]")

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.findings import BAND
-from hemplit.errors import DesignError, nearest
+from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
@@ -16,21 +16,29 @@ KEPT_PREFIXES = ("hemplit_", "sqlite_", "pg_")
 
 
 def check(design: Design) -> None:
-    """Raises ``DesignError`` for the first thing that contradicts itself."""
+    """Raises ``DesignError`` for what contradicts itself, with all that does so in another table or sheet."""
     _check_names(design)
+    problems = Problems()
     for table in design.tables:
-        _check_keys(table)
+        with problems.of_part():
+            _check_keys(table)
+    problems.check()
     for sheet in design.sheets:
-        if sheet.unites:
-            _check_united(design, sheet)
+        with problems.of_part():
+            if sheet.unites:
+                _check_united(design, sheet)
     for table in design.tables:
-        _check_own_rows(design, table)
-        _check_across(design, table)
-        if table.purpose == "band":
-            _check_band(table)
+        with problems.of_part():
+            _check_own_rows(design, table)
+            _check_across(design, table)
+            if table.purpose == "band":
+                _check_band(table)
+    problems.check()
     resolve.filling_order(design, design.tables)
     for sheet in design.sheets:
-        _check_sheet(design, sheet)
+        with problems.of_part():
+            _check_sheet(design, sheet)
+    problems.check()
 
 
 def _check_united(design: Design, sheet: SheetPlan) -> None:
@@ -157,7 +165,7 @@ def _check_across(design: Design, table: TablePlan) -> None:
         reference = table.by_name.get(through)
         known = [one.name for one in table.columns if one.to is not None and one.source is not None]
         pointed = None if reference is None else resolve.target(design, table, reference)
-        own = pointed is not None and pointed.table is table and table.each_row and column.along is None
+        own = pointed is not None and pointed.table is table and table.each_row
         if reference is None or pointed is None or not (own or resolve.is_across(table, reference, pointed)):
             what = f"'{through}' refers to no table of another sheet"
             raise DesignError(resolve.place(table, column), what, nearest(through, known))

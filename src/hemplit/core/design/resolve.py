@@ -78,6 +78,19 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, role: int = 0) 
     return inner if column.source is None or inner is None else own
 
 
+def header(design: Design, table: TablePlan, column: ColumnPlan, role: int = 0) -> str:
+    """The header by which a person knows a column: of a reference to a made-up id that of what names the thing.
+
+    The name of the column where the sheet has no such header.
+    """
+    if role < len(column.sources):
+        return column.sources[role]
+    pointed = target(design, table, column)
+    if pointed is not None and pointed.column.ids is not None:
+        return header(design, pointed.table, pointed.table.by_name[identity(pointed.table)[0]])
+    return source(design, table, column) or column.name
+
+
 def is_across(table: TablePlan, column: ColumnPlan, pointed: Target) -> bool:
     """Whether a column names rows of a table of another sheet."""
     return column.source is not None and pointed.table.sheet != table.sheet

@@ -9,18 +9,26 @@ from hemplit.core.draft.bands import band_table
 from hemplit.core.draft.decided import Decided
 from hemplit.core.draft.entities import Entity, stem_of_thing
 from hemplit.core.draft.independent import list_tables
-from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, unused, without
+from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, without
 from hemplit.core.draft.some_rows import parted_rows
-from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, is_mailbox, why_never
+from hemplit.core.draft.sorts import (
+    can_decide,
+    is_code,
+    is_homonym,
+    is_mailbox,
+    is_number_of_thing,
+    is_unbroken,
+    why_never,
+)
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
-from hemplit.core.texts.words import NAME, is_identifier, snake, stem_of, words
+from hemplit.core.texts.words import NAME, is_identifier, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Collection, Sequence
 
     from hemplit.core.model.findings import Band, ColumnFacts, Computed
 
@@ -28,11 +36,16 @@ ID = Kind("whole number")
 
 
 class Drafting:
-    """The work on one sheet; ``taken`` are the table names of the sheets before."""
+    """The work on one sheet; ``taken`` are the table names of the sheets before.
 
-    def __init__(self, decided: Decided, taken: set[str]) -> None:
+    ``stem`` are the words for its rows, and ``above`` those for the rows of the relation that it was taken out of.
+    """
+
+    def __init__(self, decided: Decided, taken: set[str], above: tuple[str, ...] = ()) -> None:
         self.decided = decided
         self.taken = taken
+        self.above = above
+        self.stem: tuple[str, ...] = ()
         self.pools: dict[str, Named] = {}
         self.lists: list[TablePlan] = []
         self.base_name = ""
@@ -44,7 +57,8 @@ class Drafting:
             thing.lead: self.decided.roles.stems.get(thing.lead[0]) or singular(stem_of_thing(thing))
             for thing in self.decided.things
         }
-        base_stem = self._base_stem([*stems.values()])
+        base_stem = self._base_stem({*stems.values(), *self._kinds()})
+        self.stem = singular(base_stem)
         base = (
             Named(self._plural_name(base_stem), singular(base_stem))
             if not self.decided.parted
@@ -96,11 +110,21 @@ class Drafting:
         self.taken.add(name)
         return name
 
-    def _base_stem(self, things: Sequence[tuple[str, ...]]) -> tuple[str, ...]:
+    def _kinds(self) -> set[tuple[str, ...]]:
+        """The words for the lists of values that the sheet's rows refer to."""
+        rows = self.decided.findings.row_count
+        own = [facts for facts in self.decided.findings.columns if facts.name not in self.decided.home]
+        return {singular(stem([facts.name])) for facts in own if self.decided.is_kind(facts, rows)}
+
+    def _base_stem(self, things: Collection[tuple[str, ...]]) -> tuple[str, ...]:
         """The word for the sheet's rows: from its key if that is one column, else from the sheet's name.
 
-        A thing that is called so has the plain name, and the rows say with what else they are about.
+        A thing that is called so has the plain name, and the rows say with what else they are about. What was taken out
+        of a row is called after both.
         """
+        source = self.decided.findings.source
+        if self.above and source.part:
+            return (*self.above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
         if len(self.decided.key) == 1 and self.decided.key != (ROW_NUMBER,) and stem_of(self.decided.key[0]):
             return stem(self.decided.key)
         own = words(self.decided.sheet) or ("row",)
@@ -128,7 +152,11 @@ class Drafting:
         codes = (
             (name,)
             for name in (*thing.lead, *thing.alike)
-            if is_code(self.decided.facts(name)) and (is_identifier(words(name)) or stem_of(name) in about)
+            if (is_code(self.decided.facts(name)) and (is_identifier(words(name)) or stem_of(name) in about))
+            or (
+                is_number_of_thing(self.decided.facts(name))
+                and (name in thing.lead or is_unbroken(self.decided.facts(name)))
+            )
         )
         return next((code for code in codes if not self.decided.blank_decides(thing, code)), ())
 
@@ -196,7 +224,7 @@ class Drafting:
             self._refer_to_composite(named, composite, header)
             return
         facts = self.decided.facts(header)
-        required = facts.blanks == (0 if inside is None else self.decided.blank_rows(inside))
+        required = not facts.blanks if inside is None else self.decided.is_filled(header, inside)
         to = self._referred(header, inside)
         if to is not None:
             own = self._own_source(header, inside)
@@ -286,7 +314,7 @@ class Drafting:
         for header in identifying:
             inner = self._referred(header, thing)
             name = inner.key[0] if inner else self._column_name(named, header)
-            required = self.decided.facts(header).blanks == self.decided.blank_rows(thing)
+            required = self.decided.is_filled(header, thing)
             column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
             named.columns.append(column)
             code = is_code(self.decided.facts(header)) and not why_never(self.decided.facts(header))

@@ -7,8 +7,8 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.calendar import CALENDAR
-from hemplit.core.draft.naming import unused
 from hemplit.core.model.design import ColumnPlan, TablePlan
+from hemplit.core.texts.words import unused
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

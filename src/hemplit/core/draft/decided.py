@@ -10,7 +10,7 @@ from hemplit.core.draft.bands import usable_bands
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.independent import Parted, parted
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, key_of_part, record_key
+from hemplit.core.draft.keys import base_key, is_moment, key_of_part, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code
@@ -77,7 +77,7 @@ class Decided:
             self.things = tuple(thing for thing in self.things if len(thing.lead) == 1)
         self.home = self._homes(self.things)
         if not self.key and self.parted is None:
-            self.key = record_key(findings, self._speaks_of(), self.computed)
+            self.key = record_key(findings, self._speaks_of(), self.computed) or self._all_that_rows_say()
         self.by_column = {thing.lead: thing for thing in self.things}
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
         self.bands = usable_bands(findings, self.home, named | {*self.roles.first, *self.roles.others, *wishes.keep})
@@ -94,7 +94,26 @@ class Decided:
         rows = self.findings.row_count
         kinds = {one.name for one in self.findings.columns if is_lookup(one, rows, self.wishes.lookups)}
         codes = {one.name for one in self.findings.columns if one.repeats and one.kind == TEXT and is_code(one)}
-        return leads | set(self.roles.first) | ((kinds | codes) - self.home.keys())
+        further = self.roles.first.keys() - self.roles.within.keys()
+        return leads | further | ((kinds | codes) - self.home.keys())
+
+    def _own(self, things: Iterable[Entity]) -> list[str]:
+        """What the sheet's own rows say: their own columns, and those that name a thing."""
+        home = self._homes(things)
+        return [
+            facts.name
+            for facts in self.findings.columns
+            for thing in [home.get(facts.name)]
+            if thing is None or (facts.name in thing.lead and self.home_of(thing) is None)
+        ]
+
+    def _all_that_rows_say(self) -> tuple[str, ...]:
+        """The columns of the sheet's own rows, if these only pair things and moments, and so are their own key."""
+        own = [self.facts(name) for name in self._own(self.things)]
+        pair = len(own) > 1 and all((one.kind == TEXT and can_decide(one)) or is_moment(one) for one in own)
+        filled = not any(one.blanks or one.name in self.computed for one in own)
+        whole = tuple(one.name for one in own)
+        return whole if pair and filled and {*whole} in map(set, self.findings.keys) else ()
 
     def _only_repeats(self, one: Computed) -> bool:
         """Whether a text that could identify something is but the parts of a name put together, or part of a date."""
@@ -103,13 +122,7 @@ class Decided:
 
     def _parted(self) -> Parted | None:
         """The independent lists, unless something else hangs on the sheet's rows."""
-        home = self._homes([thing for thing in self.things if len(thing.lead) == 1])
-        own = [
-            facts.name
-            for facts in self.findings.columns
-            for thing in [home.get(facts.name)]
-            if thing is None or (facts.name in thing.lead and self.home_of(thing) is None)
-        ]
+        own = self._own([thing for thing in self.things if len(thing.lead) == 1])
         if self.roles.inward or self.computed.keys() & {*own}:
             return None
         found = parted(self.findings, own, self.wishes.together)
@@ -134,20 +147,44 @@ class Decided:
         return f"column_{column_letters(self.facts(name).position).lower()}"
 
     def blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
-        """Whether the thing has content in rows where that key is blank."""
+        """Whether the thing has content in rows where that key is blank, in any of its roles."""
         content = self._content(thing)
-        return any(one.left == key and one.blank_decides and one.right in content for one in self.findings.held)
+        pairs = [
+            (key, content),
+            *(((self._in_role(role, *key),), self._all_in_role(role, content)) for role in self._further(key)),
+        ]
+        return any(
+            one.left == left and one.blank_decides and one.right in said
+            for one in self.findings.held
+            for left, said in pairs
+        )
+
+    def _further(self, key: tuple[str, ...]) -> range:
+        """The further roles of a column, by their number."""
+        return range(len(self.roles.others.get(key[0], ())) if len(key) == 1 else 0)
+
+    def _in_role(self, role: int, header: str) -> str:
+        """The header that a column has in a further role; empty if it has none."""
+        further = self.roles.others.get(header, ())
+        return further[role] if role < len(further) else ""
+
+    def _all_in_role(self, role: int, headers: Iterable[str]) -> set[str]:
+        return {self._in_role(role, header) for header in headers} - {""}
 
     def _content(self, thing: Entity) -> set[str]:
         """What is said of a thing, by itself and by the things that it refers to."""
         further = [one for one in self.things if one is not thing and {*one.lead} <= {*thing.members}]
         return {*thing.lead, *thing.alike, *thing.members}.union(*map(self._content, further))
 
-    def blank_rows(self, thing: Entity) -> int:
-        """How many rows of the sheet speak of no such thing."""
-        if self.blank_decides(thing, thing.lead) or len(thing.lead) > 1:
-            return 0
-        return self.facts(thing.lead[0]).blanks
+    def is_filled(self, header: str, thing: Entity) -> bool:
+        """Whether a column is filled for each thing that some row speaks of, in each of its roles."""
+        lead = thing.lead[0]
+        roles = [
+            (lead, header),
+            *((self._in_role(role, lead), self._in_role(role, header)) for role in self._further(thing.lead)),
+        ]
+        whole = len(thing.lead) > 1 or self.blank_decides(thing, thing.lead)
+        return all(own != "" and self.facts(own).blanks == (0 if whole else self.facts(of).blanks) for of, own in roles)
 
     def home_of(self, thing: Entity) -> Entity | None:
         """The thing that refers to this one; None if the sheet's own rows do."""

@@ -16,6 +16,7 @@ from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
     can_decide,
+    could_decide,
     is_code,
     is_contact_of,
     is_postal_code,
@@ -28,7 +29,7 @@ from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import PLACE, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable, Sequence
+    from collections.abc import Collection, Iterable, Iterator, Sequence
 
     from hemplit.core.draft.weighing import Left
     from hemplit.core.model.findings import Dependency, Findings
@@ -145,6 +146,7 @@ class _Judge:
             f"a few rows of one code say another '{one.left[0]}'": self._is_misspelt(one),
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
             "as a part of an address it stays there": self._is_in_an_address(one),
+            f"'{one.left[0]}' is said of what tells the same": self._is_said_of_its_equal(one),
         }
         return next((reason for reason, holds in reasons.items() if holds), "")
 
@@ -161,6 +163,14 @@ class _Judge:
                 for other in self.candidates.lefts_of[one.left[0]]
             )
         )
+
+    def _is_said_of_its_equal(self, one: Dependency) -> bool:
+        """Whether the left side is said, by its header, of what it tells apart: where two boats have a hull each."""
+        about = stem_of(one.left[0])
+        facts = self.findings.by_name
+        equal = self.candidates.by_left[one.left].keys() & self.candidates.lefts_of[one.left[0]]
+        stems = (stem_of(other) for other in equal if facts[other].blanks <= facts[one.left[0]].blanks)
+        return len(one.left) == 1 and any(other and other == about[: len(other)] != about for other in stems)
 
     def _is_misspelt(self, one: Dependency) -> bool:
         """Whether the left side names something that has a code, with a slip or two, so that it seems finer."""
@@ -233,13 +243,37 @@ class _Judge:
 
     def _constants(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """The columns with one value only, which says nothing of where they belong, by the things that they name."""
-        lefts = {one.left: one for one in believed}
+        groups = {one.left: one.groups for one in believed}
+        groups |= {(name,): self.findings.by_name[name].distinct for name in self._said_of_by_constants(groups)}
+        bits = (("has its name", 1.0),)
         return [
-            replace(one, right=right, of_pair=(("has its name", 1.0),))
+            Verdict(left, right, of, bits, bits)
             for right in self.candidates.constant
-            for one in lefts.values()
-            if right not in one.left and self.candidates.is_named(one.left, right)
+            for left, of in groups.items()
+            if right not in left and self.candidates.is_named(left, right)
         ]
+
+    def _said_of_by_constants(self, believed: Collection[Left]) -> Iterator[str]:
+        """The columns that are things only by what headers say: all else that has their name is the same in all rows.
+
+        Where a month's jobs had one insurer only, there is still an insurer with a name and a phone.
+        """
+        constant = self.candidates.constant
+        filled = [facts for facts in self.findings.columns if not facts.blanks and could_decide(facts)]
+        able = [facts.name for facts in filled if stem_of(facts.name)]
+        taken = {stem_of(left[0]) for left in believed}
+        for name in sorted(
+            able, key=lambda name: (not is_identifier(words(name)), self.findings.by_name[name].position)
+        ):
+            about = stem_of(name)
+            named = [
+                facts.name
+                for facts in self.findings.columns
+                if facts.name != name and self.candidates.is_named((name,), facts.name)
+            ]
+            if about not in taken and name not in self.key and named and constant.issuperset(named):
+                taken.add(about)
+                yield name
 
     def _without_gaps(self, found: Sequence[Verdict]) -> list[Verdict]:
         """Not what a column decides only where it is filled, while something that decides that column does not.

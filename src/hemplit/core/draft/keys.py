@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.texts.words import LINE, MEASURE, MOMENT, is_identifier, words
+from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
+from hemplit.core.texts.words import LINE, MOMENT, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 COLLISIONS = 10.0
 #: Where both are things that the rows speak of, so many are enough.
 FEW = 1.0
+#: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
+CROSSED = 0.5
 #: Of numbers that are given out one after the other few are missing.
 GIVEN_OUT = 2.0
 #: Kinds of values that tell when.
@@ -33,6 +35,7 @@ def base_key(findings: Findings, aside: Iterable[str], referred: Collection[tupl
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
         lines = [one for one in facts if is_line(one)] if len(key) > 1 else []
+        numbered = [one for one in facts if is_unbroken(one) and not is_measured(one)]
         if not key or skip.intersection(key) or any(one.blanks for one in facts):
             continue
         if key in referred and all(one.kind.word == "whole number" or is_code(one) for one in facts):
@@ -40,7 +43,7 @@ def base_key(findings: Findings, aside: Iterable[str], referred: Collection[tupl
         if len(key) == 1:
             if counts_up(facts[0], findings.row_count) or (can_decide(facts[0]) and is_code(facts[0])):
                 good.append(key)
-        elif all(one in lines or (can_decide(one) and is_code(one)) for one in facts) and (
+        elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
             lines or _collisions(facts, findings.row_count) >= COLLISIONS
         ):
             good.append(key)
@@ -52,9 +55,9 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
     """Whether a column that tells the rows apart holds numbers that were given out one after the other."""
     if facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
         return False
-    said = {*words(facts.name)}
-    measured = said & (MEASURE | MOMENT) and not is_identifier(words(facts.name)[-1:])
-    return not measured and facts.position == 0 and facts.highest - facts.lowest < GIVEN_OUT * rows
+    if is_measured(facts) or facts.distinct < rows:
+        return False
+    return is_unbroken(facts) or (facts.position == 0 and facts.highest - facts.lowest < GIVEN_OUT * rows)
 
 
 def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[str]) -> tuple[str, ...]:
@@ -71,7 +74,9 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
         if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
             continue
         moments = [one for one in facts if one.name not in speaks_of]
-        if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= (COLLISIONS if moments else FEW):
+        crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
+        enough = FEW if crossed or not moments else COLLISIONS
+        if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
             good.append(key)
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
-from hemplit.core.texts.words import snake, stem_of, words
+from hemplit.core.texts.words import snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence
@@ -82,20 +82,6 @@ def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
     if tuple(parts) == tuple(table):
         return ("name",)
     return tuple(parts[len(table) :]) if tuple(parts[: len(table)]) == tuple(table) else tuple(parts)
-
-
-def unused(name: str, taken: Container[str], fallback: str) -> str:
-    """The name, or the fallback if nothing is left of it, with a number if it is taken.
-
-    >>> unused("boats", {"boats"}, "t"), unused("", (), "column_c")
-    ('boats_2', 'column_c')
-    """
-    name = name or fallback
-    candidate, count = name, 1
-    while candidate in taken:
-        count += 1
-        candidate = f"{name}_{count}"
-    return candidate
 
 
 def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:

@@ -1,6 +1,10 @@
-"""An edited design × a fresh draft of the sheets as they are now → what to add to it, and what the draft has otherwise.
+"""An edited design × a fresh draft of the sheets as they are now → what is new, and what the draft has otherwise.
 
-The person's decisions stay; only columns that the design does not know yet need a place.
+    the design: shipments (…), was b_ls        the sheet: a column more, a total in row 413
+    →           shipments is b_ls; 'Moisture %' is new in shipments; a step more, "set aside totals"
+
+What a person decided stays. A table is known by the headers that stand in it, so that one which was renamed is the
+same; what stands in another table than a draft would put it is told once, under the names that the person gave.
 """
 
 from __future__ import annotations
@@ -8,50 +12,112 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.naming import unused
-from hemplit.core.texts.words import snake, words
+from hemplit.core.model.acts import Act
+from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.texts.words import snake, unused, words
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Collection, Iterator, Mapping, Sequence
 
     from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+    from hemplit.core.model.relation import Step
+
+#: Tables that share so many of their headers are one, whatever they are called.
+SAME = 0.5
+#: How many rows a step found when it was drafted.
+COUNTS = ("seen", "each_file")
+#: What a step is about, by which it is known again where its other settings are no longer the same.
+ABOUT = ("column", "into", "instead", "of")
+
+
+@dataclass(frozen=True)
+class StepChange:
+    """A step of a sheet as the design has it, None if it has none, and as a draft has it now.
+
+    It is ``safe`` if it changes nothing that a person could have decided: it reads a new column, or only counts anew.
+    """
+
+    sheet: str
+    kept: Step | None
+    fresh: Step
+    safe: bool
 
 
 @dataclass(frozen=True)
 class Redrafted:
-    """``added`` are new columns with the table for each; ``otherwise`` says what the draft would do differently."""
+    """What a draft has to say to a design that was edited.
 
+    ``renamed`` pairs the names of a draft with those of the design, ``added`` are new columns with the table for each,
+    ``steps`` are those that are others now, and ``otherwise`` says what the draft would decide differently.
+    """
+
+    renamed: tuple[tuple[str, str], ...]
     added: tuple[tuple[str, ColumnPlan], ...]
+    steps: tuple[StepChange, ...]
     otherwise: tuple[str, ...]
+
+    @property
+    def updates(self) -> bool:
+        """Whether there is something to write into the design."""
+        return bool(self.added or self.steps)
 
 
 def redraft(kept: Design, fresh: Design) -> Redrafted:
-    """What a fresh draft has to say to a design that was edited."""
+    """What is new for the design, and what a draft of the sheets as they are now would do otherwise."""
+    same = _same_tables(kept, fresh)
     added: list[tuple[str, ColumnPlan]] = []
-    otherwise: list[str] = []
-    known = {sheet.name for sheet in kept.sheets}
-    for sheet in fresh.sheets:
-        if sheet.name not in known:
-            otherwise.append(
-                f"sheet '{sheet.name}' is not in the design: give it a design of its own, or draft with --replace"
-            )
+    steps: list[StepChange] = []
+    otherwise = list(_sheets(kept, fresh))
     for sheet in kept.sheets:
         other = next((one for one in fresh.sheets if one.name == sheet.name), None)
         if other is None:
-            otherwise.append(f"sheet '{sheet.name}' of the design was not given")
             continue
-        otherwise += _steps(sheet, other)
         mine, theirs = _homes(kept, sheet.name), _homes(fresh, sheet.name)
         for header, (table, column) in theirs.items():
-            if header not in mine and header not in sheet.leave_out:
-                added.append(_place(kept, sheet, table, header, column, added))
-        for header, (table, _) in mine.items():
-            if header not in theirs:
-                otherwise.append(f"'{header}' is no longer in sheet '{sheet.name}': delete its line in '{table.name}'")
-            elif theirs[header][0].name != table.name:
-                otherwise.append(f"'{header}' would be in '{theirs[header][0].name}'; it is in '{table.name}'")
-    otherwise += _tables(kept, fresh)
-    return Redrafted(tuple(added), tuple(otherwise))
+            if header not in mine and header not in sheet.leave_out and header != ROW_NUMBER:
+                added.append(_place(kept, sheet, same.get(table.name), header, column, added))
+        steps += _steps(sheet, other, theirs.keys() - mine.keys() - {*sheet.leave_out})
+        otherwise += _gone(mine, theirs.keys() | _taken_up(other), sheet)
+        otherwise += _moved(mine, theirs, same)
+    otherwise += _keys(kept, fresh, same)
+    renamed = tuple((name, own) for name, own in same.items() if name != own)
+    return Redrafted(renamed, tuple(added), tuple(steps), tuple(otherwise))
+
+
+def _sheets(kept: Design, fresh: Design) -> Iterator[str]:
+    known, given = {sheet.name for sheet in kept.sheets}, {sheet.name for sheet in fresh.sheets}
+    for name in (sheet.name for sheet in fresh.sheets if sheet.name not in known and sheet.is_read):
+        yield f"sheet '{name}' is not in the design: give it a design of its own, or draft with --replace"
+    for name in (sheet.name for sheet in kept.sheets if sheet.name not in given and sheet.is_read):
+        yield f"sheet '{name}' of the design was not given"
+
+
+# Tables --------------------------------------------------------------------------------------------------------------
+
+
+def _same_tables(kept: Design, fresh: Design) -> dict[str, str]:
+    """For each table of a draft the one of the design that has most of its headers, each once."""
+    pairs = [
+        (share, one.name == other.name, one.name, other.name)
+        for one in fresh.tables
+        for other in kept.tables
+        if one.sheet == other.sheet
+        for share in [_share(_headers(one), _headers(other))]
+        if share >= SAME or one.name == other.name
+    ]
+    same: dict[str, str] = {}
+    for _, _, one, other in sorted(pairs, key=lambda pair: (-pair[0], not pair[1], pair[2], pair[3])):
+        if one not in same and other not in same.values():
+            same[one] = other
+    return same
+
+
+def _headers(table: TablePlan) -> set[str]:
+    return {header for column in table.columns for header in column.sources}
+
+
+def _share(one: set[str], other: set[str]) -> float:
+    return len(one & other) / max(len(one | other), 1)
 
 
 def _homes(design: Design, sheet: str) -> dict[str, tuple[TablePlan, ColumnPlan]]:
@@ -64,51 +130,93 @@ def _homes(design: Design, sheet: str) -> dict[str, tuple[TablePlan, ColumnPlan]
     }
 
 
+def _taken_up(sheet: SheetPlan) -> set[str]:
+    """The headers of a sheet that a step takes up."""
+    blocks = {name for step in sheet.steps for block in step.blocks for name in block}
+    return blocks | {step.text("column") for step in sheet.steps if step.act in (Act.LISTS, Act.PARTS)}
+
+
+def _gone(mine: Mapping[str, tuple[TablePlan, ColumnPlan]], there: Collection[str], sheet: SheetPlan) -> list[str]:
+    return [
+        f"'{header}' is no longer in sheet '{sheet.name}': delete its line in '{table.name}'"
+        for header, (table, _) in mine.items()
+        if header not in there
+    ]
+
+
+def _moved(
+    mine: Mapping[str, tuple[TablePlan, ColumnPlan]],
+    theirs: Mapping[str, tuple[TablePlan, ColumnPlan]],
+    same: Mapping[str, str],
+) -> list[str]:
+    """The headers that stand in another table than a draft would put them, by both tables."""
+    moves: dict[tuple[str, str, str], list[str]] = {}
+    for header, (table, _) in mine.items():
+        if header in theirs and same.get(theirs[header][0].name) != table.name:
+            other = theirs[header][0]
+            known = same.get(other.name)
+            into = f"'{known}'" if known is not None else f"a {other.purpose} '{other.name}' of its own"
+            moves.setdefault((table.name, into, other.why), []).append(header)
+    return [
+        f"{', '.join(map(repr, headers))} would be in {into}, as {why or 'they belong together'};"
+        f" {'it is' if len(headers) == 1 else 'they are'} in '{table}'"
+        for (table, into, why), headers in moves.items()
+    ]
+
+
+def _keys(kept: Design, fresh: Design, same: Mapping[str, str]) -> list[str]:
+    """The tables whose rows a draft would know by other columns, by the headers of these."""
+    return [
+        f"the key of '{own}' would be {_said(fresh.by_name[name])}; it is {_said(kept.by_name[own])}"
+        for name, own in same.items()
+        if _said(fresh.by_name[name]) != _said(kept.by_name[own])
+    ]
+
+
+def _said(table: TablePlan) -> str:
+    """The headers of a key; what is made up has none."""
+    columns = [table.by_name[name] for name in table.key]
+    named = [one.source or ("made up" if one.ids else (one.target or (one.name,))[0]) for one in columns]
+    return " + ".join(f"'{name}'" if name != "made up" else name for name in named)
+
+
 def _place(
     kept: Design,
     sheet: SheetPlan,
-    table: TablePlan,
+    into: str | None,
     header: str,
     column: ColumnPlan,
-    added: list[tuple[str, ColumnPlan]],
+    added: Sequence[tuple[str, ColumnPlan]],
 ) -> tuple[str, ColumnPlan]:
     """Where a new column goes: the table of the draft if the design has it, else that of the sheet's rows."""
-    tables = kept.tables_of(sheet.name)
-    base = kept.base_of(sheet.name)
-    into = next((one for one in tables if one.name == table.name), base)
-    taken = {one.name for one in into.columns} | {one.name for name, one in added if name == into.name}
-    plain = column.name if into.name == table.name else snake(words(header))
+    table = kept.base_of(sheet.name) if into is None else kept.by_name[into]
+    taken = {one.name for one in table.columns} | {one.name for name, one in added if name == table.name}
+    plain = column.name if into is not None else snake(words(header))
     plan = replace(column, name=unused(plain, taken, "column"), source=header, roles=(), formula=None, store=True)
-    return into.name, replace(plan, required=False, why="new in the sheet")
+    return table.name, replace(plan, required=False, why="new in the sheet")
 
 
-def _steps(kept: SheetPlan, fresh: SheetPlan) -> list[str]:
-    mine = {(step.act, step.settings) for step in kept.steps}
-    theirs = {(step.act, step.settings): step for step in fresh.steps}
-    lines = [
-        f"step '{step.act}' of sheet '{kept.name}' is new: {step.why or dict(step.settings)}"
-        for key, step in theirs.items()
-        if key not in mine and not step.proposed
-    ]
-    lines += [
-        f"step '{act}' of sheet '{kept.name}' would not be there"
-        for act, settings in mine
-        if (act, settings) not in theirs
-    ]
-    return sorted(lines)
+# Steps ---------------------------------------------------------------------------------------------------------------
 
 
-def _tables(kept: Design, fresh: Design) -> list[str]:
-    lines = [
-        f"there would be a {table.purpose} '{table.name}': {table.why}"
-        for table in fresh.tables
-        if table.name not in kept.by_name
-    ]
-    lines += [f"there would be no table '{table.name}'" for table in kept.tables if table.name not in fresh.by_name]
-    shared: Mapping[str, TablePlan] = {table.name: table for table in fresh.tables if table.name in kept.by_name}
-    lines += [
-        f"the key of '{name}' would be {' + '.join(table.key)}; it is {' + '.join(kept.by_name[name].key)}"
-        for name, table in shared.items()
-        if table.key != kept.by_name[name].key
-    ]
-    return lines
+def _steps(kept: SheetPlan, fresh: SheetPlan, new: Collection[str]) -> Iterator[StepChange]:
+    """The steps that are new, or have other settings now.
+
+    One that finds nothing any more stays, as the next sheet may need it. One that a draft only proposes is no change.
+    """
+    mine = {_about(step): step for step in kept.steps if not step.proposed}
+    for step in fresh.steps:
+        own = mine.get(_about(step))
+        if own is None and not step.proposed:
+            yield StepChange(kept.name, None, step, step.text("column") in new)
+        elif own is not None and own.settings != step.settings:
+            only_counted = _but_counts(own) == _but_counts(step)
+            yield StepChange(kept.name, own, step, own.act == Act.HEADER or only_counted)
+
+
+def _about(step: Step) -> tuple[object, ...]:
+    return (step.act, *(step.setting(name) for name in ABOUT))
+
+
+def _but_counts(step: Step) -> list[object]:
+    return [setting for setting in step.settings if setting[0] not in COUNTS]

@@ -139,10 +139,14 @@ class _Found:
 
     def roles(self) -> Roles:
         """All of it, with names."""
-        names = {name: " ".join(_common((name, *further))) or name for name, further in self.others.items()}
+        # What only says from where is called as what it is.
+        names = {
+            name: " ".join(_common((name, *further))) or (name if _noun(name) else " ".join(WAY))
+            for name, further in self.others.items()
+        }
         stems = {name: _stem((name, *further)) for name, further in self.others.items()}
         for name in self.by_lead.keys() & self.others.keys() - self.lists:
-            if not _noun(name) & _noun(self.others[name][0]):
+            if _noun(name) and not _noun(name) & _noun(self.others[name][0]):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
         return Roles(self.others, self.first, frozenset(self.lists), stems, self.within, names, self.inward)

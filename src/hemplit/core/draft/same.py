@@ -12,13 +12,12 @@ import numpy as np
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.keys import base_key
-from hemplit.core.draft.naming import unused
 from hemplit.core.model.design import ColumnPlan, SheetPlan, TablePlan
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study import study
 from hemplit.core.study.same import Alike, same_things
 from hemplit.core.tables.same import differing, headers_in, rows_of_things, united
-from hemplit.core.texts.words import snake, stem_of, words
+from hemplit.core.texts.words import snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

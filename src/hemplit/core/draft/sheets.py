@@ -116,14 +116,16 @@ class _Sheets:
         tables: list[TablePlan] = []
         plans: list[SheetPlan] = []
         trail: list[Passage] = []
+        stems: dict[str, tuple[str, ...]] = {}
 
         def add(sheet: str, found: Findings, around: Around) -> None:
-            drafting = Drafting(Decided(sheet, found, around, self.wishes), taken)
             parent = self.parents.get(sheet)
+            drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, stems.get(parent or "", ()))
             above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
             made = with_rules(drafting.tables(), found)
             tables.extend(with_dates(made, sheet, taken) if self.wishes.dates else made)
             trail.extend(drafting.trail(above))
+            stems[sheet] = drafting.stem
 
         for sheet, found in self.findings.items():
             parent = self.parents.get(sheet)

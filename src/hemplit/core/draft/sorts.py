@@ -11,6 +11,7 @@ from hemplit.core.texts.words import (
     FREE_TEXT,
     IDENTIFIER,
     MEASURE,
+    MOMENT,
     POSTAL_CODE,
     is_identifier,
     stem_of,
@@ -26,6 +27,8 @@ if TYPE_CHECKING:
 PLACE_REPEATS = 4.0
 #: What its header calls a code is one, unless it is longer than any.
 LONGEST_CODE = 40
+#: Fewer numbers follow each other by accident.
+FEWEST_NUMBERS = 5
 
 
 def can_decide(facts: ColumnFacts) -> bool:
@@ -33,10 +36,19 @@ def can_decide(facts: ColumnFacts) -> bool:
     return not why_not_deciding(facts)
 
 
+def could_decide(facts: ColumnFacts) -> bool:
+    """Whether a column is of that sort, though it may have one value only."""
+    return not _why_not_by_sort(facts)
+
+
 def why_not_deciding(facts: ColumnFacts) -> str:
     """Why a column is not of the sort that identifies something; empty if it is."""
+    return "it has one value only" if facts.distinct < 2 else _why_not_by_sort(facts)
+
+
+def _why_not_by_sort(facts: ColumnFacts) -> str:
     named = is_identifier(words(facts.name))
-    reasons = {why_never(facts): True}
+    reasons = {_why_never_by_sort(facts): True}
     if facts.kind.word == "text":
         reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}
     else:
@@ -53,11 +65,14 @@ def why_not_deciding(facts: ColumnFacts) -> str:
 
 def why_never(facts: ColumnFacts) -> str:
     """Why a column identifies nothing whatever the evidence; empty if it might."""
+    return "it has one value only" if facts.distinct < 2 else _why_never_by_sort(facts)
+
+
+def _why_never_by_sort(facts: ColumnFacts) -> str:
     said = set(words(facts.name))
     free = bool(said & FREE_TEXT) and not is_identifier(said)
     text = facts.kind.word == "text"
     reasons = {
-        "it has one value only": facts.distinct < 2,
         f"'{facts.name}' tells how to reach somebody, and decides nothing": bool(said & CONTACT),
         f"'{facts.name}' is a line of an address, and decides nothing": bool(said & ADDRESS),
         f"'{facts.name}' holds sentences, not names": text and free,
@@ -72,6 +87,24 @@ def is_code(facts: ColumnFacts) -> bool:
         return is_identifier(words(facts.name)) or is_postal_code(facts.name)
     named = is_identifier(words(facts.name)) and facts.longest <= LONGEST_CODE and facts.list_like == 0
     return facts.kind.word == "text" and (named or (facts.code_like >= 0.95 and facts.longest <= 20))
+
+
+def is_measured(facts: ColumnFacts) -> bool:
+    """Whether a header says that its numbers measure something or tell when, and are no numbers of things."""
+    said = {*words(facts.name)}
+    return bool(said & (MEASURE | MOMENT)) and not is_identifier(words(facts.name)[-1:])
+
+
+def is_number_of_thing(facts: ColumnFacts) -> bool:
+    """Whether whole numbers that identify a thing were given out to it, and do not measure it or tell when."""
+    return facts.kind.word == "whole number" and not is_measured(facts)
+
+
+def is_unbroken(facts: ColumnFacts) -> bool:
+    """Whether a column has whole numbers of which none is missing, as numbers that are given out have."""
+    if facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
+        return False
+    return facts.distinct >= FEWEST_NUMBERS and facts.highest - facts.lowest + 1 == facts.distinct
 
 
 def is_postal_code(name: str) -> bool:

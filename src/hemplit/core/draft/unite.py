@@ -9,26 +9,20 @@ table of its own. A cell that names nothing in the list is kept beside the refer
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from functools import reduce
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart
-from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
 from hemplit.core.draft.keys import is_moment_header
-from hemplit.core.draft.naming import unused
+from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import snake, words
+from hemplit.core.texts.words import snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
-
-    import numpy.typing as npt
 
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.core.model.findings import Link
@@ -46,57 +40,6 @@ def united(design: Design, links: Sequence[Link], relations: Mapping[str, Relati
     tables = tuple(uniting.tables.values())
     trail = tuple(one for one in design.trail if one.table in uniting.tables)
     return replace(design, tables=tables, trail=trail)
-
-
-@dataclass(frozen=True)
-class _List:
-    """The table that lists what a link refers to: the columns there that stand for the key of the link."""
-
-    table: TablePlan
-    columns: tuple[ColumnPlan, ...]
-
-    @property
-    def names(self) -> tuple[str, ...]:
-        """The names of these columns."""
-        return tuple(column.name for column in self.columns)
-
-    @property
-    def is_keyed(self) -> bool:
-        """Whether they are its key, in that order."""
-        return self.names == self.table.key
-
-    @property
-    def named_by(self) -> tuple[str, ...]:
-        """What a reference has to say of them: nothing if its rows are known by them anyhow."""
-        made_up = self.table.by_name[self.table.key[0]].ids is not None
-        usual = resolve.identity(self.table) if made_up else self.table.key
-        return () if self.names == usual else self.names
-
-
-@dataclass(frozen=True)
-class _Partners:
-    """For each row of a sheet the row of the list that it names, ``EMPTY`` for none; ``lost`` are those that name one
-    in vain."""
-
-    rows: npt.NDArray[np.int64]
-    lost: npt.NDArray[np.bool_]
-    child: Relation
-    parent: Relation
-
-    @property
-    def all_found(self) -> bool:
-        """Whether every name is listed."""
-        return not self.lost.any()
-
-    def says_the_same(self, header: str, other: str) -> bool:
-        """Whether a column of the list says in each row what a column of the sheet says there."""
-        own, theirs = self.child.by_name[header], self.parent.by_name[other]
-        if own.kind.word != theirs.kind.word:
-            return False
-        place = pc.fill_null(pc.index_in(own.values, theirs.values), -2).to_numpy(zero_copy_only=False)
-        said = np.append(place.astype(np.int64), EMPTY)[own.codes]
-        given = np.append(theirs.codes.astype(np.int64), EMPTY)[self.rows]
-        return bool((said == given).all())
 
 
 class _Uniting:
@@ -130,10 +73,10 @@ class _Uniting:
             return
         self.tables[listed.table.name] = listed.table
         table = self.tables[table.name]
-        found = self._partners(link)
+        found = partners_of(link, self.relations)
         beside = self._said_by(table, column, link, listed, found)
         if beside is not None:
-            self._take_along(table, column, beside, listed)
+            self._take_along(table, column, beside, listed.names[0], listed)
         elif link.alike or (len(held) > 1 and self._stays(link, held, table, listed, found)):
             self._keep_beside(table, column, link, listed)
         elif len(held) > 1 and len(listed.table.key) == 1:
@@ -147,6 +90,8 @@ class _Uniting:
             self._keep_beside(table, column, link, listed)
         else:
             self._refer(table, column, link, listed, found)
+        if len(link.headers) == 1:
+            self._names_taken_along(self.tables.get(table.name), link, listed, found)
 
     # What is there ---------------------------------------------------------------------------------------------------
 
@@ -171,7 +116,7 @@ class _Uniting:
             None,
         )
 
-    def _listed(self, link: Link) -> _List | None:
+    def _listed(self, link: Link) -> Listed | None:
         """The table of the sheet that lists what is referred to, each once by these columns."""
         for table in self.tables.values():
             if table.sheet != link.parent or table.list_of or table.some_of:
@@ -182,15 +127,18 @@ class _Uniting:
             if len(columns) < len(link.key):
                 continue
             if table.each_row:
-                unique = _is_unique(self.relations[link.parent], link.key)
+                unique = is_unique(self.relations[link.parent], link.key)
                 known = names == table.key or names in table.unique or not unique
-                return _List(table if known else replace(table, unique=(*table.unique, names)), columns)
+                return Listed(table if known else replace(table, unique=(*table.unique, names)), columns)
             if resolve.identity(table) == names:
-                return _List(table, columns)
+                return Listed(table, columns)
         return None
 
-    def _may_refer(self, table: TablePlan, listed: _List, link: Link) -> bool:
-        """Whether a table can refer to the list: not in a circle, and to its own rows only by their name."""
+    def _may_refer(self, table: TablePlan, listed: Listed, link: Link) -> bool:
+        """Whether a table can refer to the list: not in a circle, to its own rows only by their name, and to what has
+        a key of several columns only by these."""
+        if len(listed.table.key) > 1 and not listed.is_keyed:
+            return False
         if link.child == link.parent:
             own = table.each_row and listed.table.name == table.name
             return own and listed.names == resolve.identity(listed.table) and len(link.headers) == 1
@@ -205,22 +153,8 @@ class _Uniting:
             todo += [one.target[0] for one in self.tables[here].columns if one.target and one.target[0] not in seen]
         return name in seen
 
-    def _partners(self, link: Link) -> _Partners:
-        child, parent = self.relations[link.child], self.relations[link.parent]
-        own = [(child.by_name[name].codes, child.by_name[name].values) for name in link.headers]
-        keys = [parent.by_name[name] for name in link.key]
-        # Rows that say the same of the thing again do not count.
-        whole = reduce(combine, (Grouping(key.codes + 1, len(key.values) + 1) for key in keys))
-        listed = first_rows(whole)
-        unique = _is_unique(parent, link.key)
-        first = np.arange(parent.row_count) if unique else np.sort(listed[listed != EMPTY])
-        found = partners(own, [(key.codes[first], key.values) for key in keys], alike=link.alike)
-        rows = np.append(first, EMPTY)[found]
-        named = np.logical_or.reduce([codes != EMPTY for codes, _ in own])
-        return _Partners(rows, named & (rows == EMPTY), child, parent)
-
     def _said_by(
-        self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List, found: _Partners
+        self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners
     ) -> ColumnPlan | None:
         """The reference beside a column that leads to the same row of the list wherever the column names one."""
         if len(link.headers) > 1 or link.alike or column.name in table.key or listed.columns[0].to is not None:
@@ -230,33 +164,47 @@ class _Uniting:
             beside = next((one for one in table.columns if one.source == other.headers[0] and one.to is not None), None)
             if other is link or not to_same or beside is None or beside.target != (listed.table.name, None):
                 continue
-            if found.all_found and bool((self._partners(other).rows == found.rows).all()):
+            if found.all_found and bool((partners_of(other, self.relations).rows == found.rows).all()):
                 return beside
         return None
 
-    def _take_along(self, table: TablePlan, column: ColumnPlan, beside: ColumnPlan, listed: _List) -> None:
+    def _take_along(self, table: TablePlan, column: ColumnPlan, beside: ColumnPlan, given: str, listed: Listed) -> None:
         """A column that the view takes from the list, as the reference beside it leads there."""
-        given = listed.names[0]
         why = f"the view takes it from {listed.table.name}.{given}"
         along = replace(column, kind=None, along=(beside.name, given), store=False, required=False, why=why)
         columns = tuple(along if one is column else one for one in table.columns)
         unique = tuple(names for names in table.unique if column.name not in names)
         self._put(_without_rules(replace(table, columns=columns, unique=unique), column.name))
 
+    def _names_taken_along(self, table: TablePlan | None, link: Link, listed: Listed, found: Partners) -> None:
+        """The columns beside a reference that say of it, by their headers, what stands in the list: "Supervisor"."""
+        if table is None or link.alike or not (about := stem_of(link.headers[0])):
+            return
+        to_list = (one for one in table.columns if one.source == link.headers[0] and one.to == listed.table.name)
+        reference = next(to_list, None) if link.child != link.parent or table.each_row else None
+        unsaid = table.key + tuple(name for names in table.unique for name in names)
+        for one in table.columns:
+            named = one.source is not None and words(one.source)[: len(about)] == about and one is not reference
+            if reference is None or not named or not is_plain(one) or one.name in unsaid:
+                continue
+            theirs = (other for other in listed.table.columns if is_plain(other) and other is not one)
+            same = (other for other in theirs if found.says_the_same(str(one.source), str(other.source)))
+            given = next(same, None)
+            if given is not None:
+                self._take_along(self.tables[table.name], one, reference, given.name, listed)
+
     def _stays(
         self,
         link: Link,
         held: Sequence[tuple[TablePlan, ColumnPlan]],
         table: TablePlan,
-        listed: _List,
-        found: _Partners,
+        listed: Listed,
+        found: Partners,
     ) -> bool:
         """Whether the columns that name a row together say something by themselves, too: a time, a part of the key.
 
         What is blank in some rows stays as well, as the others may be enough there.
         """
-        if len(listed.table.key) > 1 and not listed.is_keyed:
-            return True
         if any(found.child.by_name[name].blanks for name in link.headers):
             return True
         others = {name for one in self.links if one is not link and one.child == link.child for name in one.headers}
@@ -270,7 +218,7 @@ class _Uniting:
 
     # What becomes of it ----------------------------------------------------------------------------------------------
 
-    def _refer(self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List, found: _Partners) -> None:
+    def _refer(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners) -> None:
         """One column of a table becomes a reference."""
         required = column.required and found.all_found
         made = self._reference(table, column, link, listed, required=required)
@@ -280,7 +228,7 @@ class _Uniting:
         self._put(_renamed(replace(table, columns=tuple(columns)), column.name, made.name))
 
     def _reference(
-        self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List, *, required: bool
+        self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, *, required: bool
     ) -> ColumnPlan:
         """The column as a reference to what is listed."""
         single = len(listed.table.key) == 1
@@ -302,7 +250,7 @@ class _Uniting:
             why=_why(link, listed),
         )
 
-    def _unmatched(self, reference: ColumnPlan, taken: Iterable[str], found: _Partners) -> tuple[ColumnPlan, ...]:
+    def _unmatched(self, reference: ColumnPlan, taken: Iterable[str], found: Partners) -> tuple[ColumnPlan, ...]:
         """A column for the cells that name nothing that is listed, if there are any."""
         if found.all_found:
             return ()
@@ -315,7 +263,7 @@ class _Uniting:
         return (replace(kept, unmatched=reference.name, why=f"not listed: {said}{more}"),)
 
     def _describe(
-        self, table: TablePlan, own: Sequence[ColumnPlan], link: Link, listed: _List, found: _Partners
+        self, table: TablePlan, own: Sequence[ColumnPlan], link: Link, listed: Listed, found: Partners
     ) -> None:
         """A description by several columns becomes one reference."""
         rest = {one.name for one in table.columns} - {one.name for one in own}
@@ -348,7 +296,7 @@ class _Uniting:
             kept_table = _without_rules(kept_table, one.name)
         self._put(kept_table)
 
-    def _keep_beside(self, table: TablePlan, column: ColumnPlan, link: Link, listed: _List) -> None:
+    def _keep_beside(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> None:
         """What has to stay as it is refers to what is listed by a further column."""
         if len(listed.table.key) > 1:
             return
@@ -369,7 +317,7 @@ class _Uniting:
         )
         self._put(replace(table, columns=(*table.columns, made)))
 
-    def _replace_thing(self, thing: TablePlan, column: ColumnPlan, link: Link, listed: _List, found: _Partners) -> None:
+    def _replace_thing(self, thing: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners) -> None:
         """What refers to a thing of this sheet refers to what is listed, if that says all that is said of it here."""
         pointing = [
             (table, one)
@@ -397,17 +345,18 @@ class _Uniting:
         self._put(_renamed(replace(table, columns=tuple(columns)), reference.name, made.name))
 
     def _covered(
-        self, thing: TablePlan, column: ColumnPlan, listed: _List, found: _Partners
+        self, thing: TablePlan, column: ColumnPlan, listed: Listed, found: Partners
     ) -> list[tuple[ColumnPlan, str]] | None:
         """The columns of a thing, each with the column of the list that says the same; None if one has none."""
-        plain = [one for one in listed.table.columns if one.to is None and one.source is not None and one.store]
+        plain = [one for one in listed.table.columns if is_plain(one)]
         covered = []
         for one in thing.columns:
             if one is column or one.ids is not None:
                 continue
-            is_plain = one.to is None and one.source is not None and one.store and not one.roles
             same = [
-                other.name for other in plain if is_plain and found.says_the_same(str(one.source), str(other.source))
+                other.name
+                for other in plain
+                if is_plain(one) and found.says_the_same(str(one.source), str(other.source))
             ]
             if not same:
                 return None
@@ -418,17 +367,13 @@ class _Uniting:
         self.tables[table.name] = table
 
 
-def _why(link: Link, listed: _List) -> str:
+def _why(link: Link, listed: Listed) -> str:
     written = ", written otherwise" if link.alike else ""
     return f"{link.known:,} of {link.different:,} stand in {listed.table.name}{written}"
 
 
 def _text(column: Column, row: int) -> str:
     return kinds.show(column.values[int(column.codes[row])].as_py(), column.kind)
-
-
-def _is_unique(relation: Relation, names: Sequence[str]) -> bool:
-    return tell_apart([(relation.by_name[name].codes, len(relation.by_name[name].values)) for name in names])
 
 
 def _renamed(table: TablePlan, old: str, new: str) -> TablePlan:

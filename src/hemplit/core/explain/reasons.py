@@ -12,6 +12,7 @@ from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_not_deciding
 from hemplit.core.explain.across import why_across
 from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, lead_of, through
+from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.grid import EMPTY
 from hemplit.errors import DesignError, nearest
@@ -72,7 +73,7 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
         for band in found.bands
         if table.purpose == "band" and band.name in headers
     ]
-    evidence += [f"it came out of {one.out_of}: {one.why}" for one in design.trail if one.table == name]
+    evidence += [f"it came out of {one.out_of}: {one.why}" for one in present_trail(design) if one.table == name]
     evidence += [
         f"{other.name} refers to it by {' + '.join(reference.columns)}"
         for other in design.tables

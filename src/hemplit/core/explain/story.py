@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, lead_of, through
+from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import FORMS
 
@@ -75,8 +76,9 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
     tables = [table.name for table in design.tables if table.each_row and _sheet_is_whole(design, table)]
     tables += [sheet.name for sheet in design.sheets if design.lists_of(sheet.name)]
     chapters = []
+    trail = present_trail(design)
     for form in FORMS:
-        passages = [one for one in design.trail if one.form == form and one.table in design.by_name]
+        passages = [one for one in trail if one.form == form]
         passings = tuple(_passing(design, one, relations) for one in passages)
         chapters.append(Chapter(TITLES[form], tuple(tables), passings))
         tables += [one.table for one in passages]

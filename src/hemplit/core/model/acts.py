@@ -23,6 +23,7 @@ class Act(StrEnum):
     ONE_ROW = "set aside this row"
     MERGED_CELLS = "spread merged cells"
     HEADS = "repeat the heads"
+    DITTO = "read ditto marks"
     BLANK_WORDS = "take as blank"
     READ_NUMBERS = "read numbers"
     READ_DATES = "read dates"

@@ -171,11 +171,15 @@ class Passage:
 
 @dataclass(frozen=True)
 class Design:
-    """All sheets and tables, tables in the order in which a person reads them, and the trail that led to them."""
+    """All sheets and tables, tables in the order in which a person reads them, and the trail that led to them.
+
+    ``told`` says what became of sections that somebody deleted.
+    """
 
     sheets: tuple[SheetPlan, ...]
     tables: tuple[TablePlan, ...]
     trail: tuple[Passage, ...] = ()
+    told: tuple[str, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, TablePlan]:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from hashlib import sha256
+
+from hemplit.core.model.relation import Doubt
 
 
 @dataclass(frozen=True)
@@ -34,3 +36,17 @@ class Load:
         """A hash of all that is noted."""
         noted = (self.file, self.worksheet, self.sheet, self.mark, self.rows, self.at, self.topup, self.how)
         return sha256(repr((*noted, sorted(self.counts.items()), self.left_out)).encode()).hexdigest()
+
+
+@dataclass(frozen=True)
+class News:
+    """What is new since the load before.
+
+    ``rows`` has how many a table of a sheet's rows had and has now, ``names`` what is new in a list, and ``like`` the
+    new names that are a slip away from one that was there.
+    """
+
+    files: tuple[str, ...]
+    rows: Mapping[str, tuple[int, int]]
+    names: Mapping[str, Sequence[str]]
+    like: tuple[Doubt, ...]

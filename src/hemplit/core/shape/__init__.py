@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.account import Fate
 from hemplit.core.model.grid import column_letters
-from hemplit.core.model.relation import TEXT, Doubt, Relation
+from hemplit.core.model.relation import TEXT, Doubt, Relation, Step
 from hemplit.core.shape import (
     area,
     atoms,
@@ -22,6 +22,7 @@ from hemplit.core.shape import (
     blank_words,
     blanks,
     dates,
+    ditto,
     duplicates,
     file_name,
     gaps,
@@ -42,13 +43,13 @@ from hemplit.core.shape import (
 from hemplit.core.shape.compare import by_file, check_columns, found_otherwise, not_asked_for, told_misfits
 from hemplit.core.shape.values import read_values
 from hemplit.core.shape.working import Working, keep_rows, start
-from hemplit.errors import InputError
+from hemplit.errors import InputError, Problems
 
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Mapping
 
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.relation import Kind, Step
+    from hemplit.core.model.relation import Column, Kind
 
 #: New shapes are added here, in the order in which they act.
 DETECTORS = (
@@ -62,6 +63,7 @@ DETECTORS = (
     one_row,
     merged_cells,
     heads,
+    ditto,
     blank_words,
     numbers,
     dates,
@@ -90,13 +92,18 @@ class Shaped:
     children: tuple[tuple[str, Relation], ...] = ()
 
 
-def shape(grid: Grid, without: Container[str] = ()) -> tuple[Shaped, ...]:
+def shape(grid: Grid, without: Container[str] = (), asked: str = "") -> tuple[Shaped, ...]:
     """The relations that the grid holds, one for each table on it, with the steps that were found.
 
-    The acts that ``without`` names are not looked for. Raises ``InputError`` if there is no header or no row below it.
+    The acts that ``without`` names are not looked for; ``asked`` is the range of cells that a person says is the
+    table. Raises ``InputError`` if there is no header or no row below it.
     """
     whole = start(grid)
-    steps = area.steps(whole)
+    steps = [Step(area.ACT, (("area", asked),), "as asked")] if asked else area.steps(whole)
+    if asked and not any(one.filled.any() for one in area.act(whole, steps[0], area.ACT.number).columns):
+        raise InputError(
+            grid.source.title, f"nothing stands in {asked}", "name the cells from the header to the last row"
+        )
     if not steps:
         return (_shaped(whole, [], without, area.doubts(whole)),)
     return tuple(_shaped(area.act(whole, step, area.ACT.number), [step], without, []) for step in steps)
@@ -128,21 +135,32 @@ def _few_proposals(steps: list[Step], doubts: list[Doubt]) -> list[Step]:
     return [step for step in steps if id(step) not in dropped]
 
 
-def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Shaped:
+def replay(
+    grid: Grid,
+    steps: Iterable[Step],
+    kinds: Mapping[tuple[str, str], Kind],
+    without: Iterable[tuple[int, str]] = (),
+) -> Shaped:
     """The relations by recorded steps; ``kinds`` names the kind of columns for which it was decided.
 
-    The keys of ``kinds`` are the name of a child, blank for the sheet itself, and of a column. What the steps find
-    otherwise than they did when they were drafted is told. Raises ``InputError`` naming the cells if a step or a
-    decided kind does not fit the sheet.
+    The keys of ``kinds`` are the name of a child, blank for the sheet itself, and of a column. The rows ``without``
+    are left out, each for a reason. What the steps find otherwise than they did when they were drafted is told. Raises
+    ``CellError`` naming the cells if a step or a decided kind does not fit the sheet.
     """
     working = start(grid)
+    for row, why in without:
+        working = keep_rows(working, working.grid_rows != row, Fate.LEFT_OUT, why, named=True)
     steps = list(steps)
     told: list[Doubt] = []
     known = {step.act for step in steps}
+    # A row in which nothing stands is none, though the first month had no such row.
+    cleared = blank_rows.ACT in known
     unasked = [detector for detector in OF_ROWS if detector.ACT not in known]
     for place, step in enumerate(steps, 1):
         if step.proposed:
             continue
+        if not cleared and step.act != area.ACT:
+            working, cleared = _without_blank_rows(working), True
         detector = BY_ACT[step.act]
         while unasked and unasked[0].ACT.number < detector.ACT.number:
             told += not_asked_for(working, unasked.pop(0))
@@ -155,6 +173,12 @@ def replay(grid: Grid, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Ki
     for one in unasked:
         told += not_asked_for(working, one)
     return _relations(working, steps, kinds, (), tuple(told))
+
+
+def _without_blank_rows(working: Working) -> Working:
+    for step in blank_rows.find(working):
+        working = blank_rows.act(working, step, blank_rows.ACT.number)
+    return working
 
 
 def take_as_it_is(grid: Grid) -> Relation:
@@ -191,6 +215,13 @@ def _relations(
 def _relation(
     working: Working, steps: tuple[Step, ...], kinds: Mapping[tuple[str, str], Kind], doubts: tuple[Doubt, ...]
 ) -> Relation:
-    columns = tuple(read_values(column, kinds.get((working.name, column.name)), working) for column in working.columns)
+    columns: list[Column] = []
+    problems = Problems()
+    for column in working.columns:
+        with problems.of_part():
+            columns.append(read_values(column, kinds.get((working.name, column.name)), working))
+    problems.check()
     source = replace(working.source, part=working.name) if working.name else working.source
-    return Relation(source, columns, working.grid_rows, steps, working.block, working.of, working.account, doubts)
+    return Relation(
+        source, tuple(columns), working.grid_rows, steps, working.block, working.of, working.account, doubts
+    )

@@ -77,6 +77,11 @@ class Shape:
 
 SHAPES = {
     "number and unit": Shape(rf"(?P<a>-?\d+(?:[.,]\d+)?) ?(?P<b>{UNITS})\.?", ("", "Unit"), True),
+    "number, some with a limit": Shape(
+        r"(?:(?P<a>[<>≤≥~≈±]|ca\.?|approx\.?|about|over|under|unter|über) ?)?(?P<b>-?\d+(?:[.,]\d+)?)",
+        ("Limit", ""),
+        False,
+    ),
     "code and description": Shape(rf"(?P<a>{CODE}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)", ("Code", ""), True),
     "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
     "last, first": Shape(
@@ -148,6 +153,8 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         unfit = [code for code, text in enumerate(texts) if not pattern.fullmatch(text)]
         counts = column.cells.counts
         if counts[unfit].sum() > (1 - NEARLY_ALL) * counts.sum():
+            continue
+        if not any(len([*filter(None, _parts(pattern, text))]) > 1 for text in texts):
             continue
         if _stands_elsewhere(working, column, pattern):
             return

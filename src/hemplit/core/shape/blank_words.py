@@ -34,6 +34,8 @@ WORDS = frozenset(
     "na n.a nan nil none null nothing unknown unk tbd tba tbc ? ?? ??? missing empty x xx pending"
     " keine keiner kein unbekannt fehlt aucun aucune inconnu ninguno ninguna nd s/d desconocido not_known".split()
 ) | {"not known", "not available", "not applicable", "no data"}
+#: What a laboratory writes where there was too little to measure, which is more than a blank: it is proposed.
+TOO_LITTLE = frozenset({"n.d.", "b.d.l.", "bdl", "trace", "traces", "n.n.", "u.d.l."})
 #: Words that people may answer with.
 ANSWERS = frozenset({"x", "xx", "pending"})
 #: So many of the other different texts of a column are looked at.
@@ -42,7 +44,7 @@ LOOKED_AT = 200
 
 def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column that has such words."""
-    known = pa.array(sorted(SIGNS | WORDS))
+    known = pa.array(sorted(SIGNS | WORDS | TOO_LITTLE))
     for column in working.columns:
         texts = column.cells.texts
         folded = pc.utf8_lower(pc.utf8_trim_whitespace(texts))
@@ -51,12 +53,16 @@ def find(working: Working) -> Iterator[Step | Doubt]:
             continue
         words = {str(texts[int(hit)].as_py()): str(folded[int(hit)].as_py()) for hit in hits}
         others = [str(text) for text in texts.slice(0, LOOKED_AT + len(hits)).to_pylist() if text not in words]
-        blank = tuple(text for text, word in words.items() if _means_blank(word, others))
+        little = tuple(text for text, word in words.items() if word in TOO_LITTLE and _are_numbers(others))
+        blank = tuple(text for text, word in words.items() if text not in little and _means_blank(word, others))
         counts = column.cells.counts
+        if little:
+            why = "too little to be measured, in a column of numbers; or write the limit into the sheet"
+            yield Step(ACT, (("column", column.name), ("texts", little)), why, proposed=True)
         if blank:
             total = int(sum(counts[int(hit)] for hit in hits if str(texts[int(hit)].as_py()) in blank))
             yield Step(ACT, (("column", column.name), ("texts", blank)), f"{total:,} in a column of {_what(others)}")
-        left = [hit for hit in hits if str(texts[int(hit)].as_py()) not in blank]
+        left = [hit for hit in hits if str(texts[int(hit)].as_py()) not in (*blank, *little)]
         if left and all(len(text) > 2 for text in others[:20]):
             rows = first_places(column)[left]
             yield Doubt(
@@ -65,6 +71,10 @@ def find(working: Working) -> Iterator[Step | Doubt]:
                 "left as they are, since they may be values here",
                 int(counts[left].sum()),
             )
+
+
+def _are_numbers(others: list[str]) -> bool:
+    return bool(others) and all(is_number(text) for text in others)
 
 
 def _means_blank(word: str, others: list[str]) -> bool:

@@ -11,7 +11,7 @@ from hemplit.core.model.grid import base_name
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.shape.working import SHOWN, first_places
-from hemplit.errors import InputError
+from hemplit.errors import CellError, InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -58,7 +58,7 @@ def check_columns(working: Working, step: Step, place: int, sorts: Mapping[str, 
 def told_misfits(working: Working, step: Step, place: int, found: Sequence[tuple[WorkingColumn, int]]) -> list[Doubt]:
     """The texts ``found``, by column and code, for which a step was not made: told if it says to keep them.
 
-    Else raises ``InputError``.
+    Else raises ``CellError``.
     """
     if not found:
         return []
@@ -70,10 +70,11 @@ def told_misfits(working: Working, step: Step, place: int, found: Sequence[tuple
     if step.text("misfits") == KEEP:
         return [Doubt(f"'{column.name}' has cells that step '{step.act}' leaves as they are", places, "", cells)]
     more = f" and {len(codes) - SHOWN:,} other texts" if len(codes) > SHOWN else ""
-    raise InputError(
+    raise CellError(
         working.source.title,
         f"step {place}, '{step.act}', was not made for {', '.join(places)}{more} under '{column.name}'",
         f'correct what stands there, or write misfits = "{KEEP}" in the step and kind = "text" for the column',
+        tuple(working.grid_rows[np.isin(column.cells.codes, codes)].tolist()),
     )
 
 

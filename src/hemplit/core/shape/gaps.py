@@ -6,8 +6,8 @@
     Knot   E4           Knot   E4
 
 That is done where a column that names or numbers something decides this one in all other rows, and could not have done
-so by accident; or where what this one decides describes one thing only. All rows of the group that are filled must say
-the same, two at least.
+so by accident; or where what this one decides describes one thing only. The rows of the group that are filled, two at
+least, must say the same, but for one in fifty that may err.
 
 A blank that has a cause stays. It has one where it stands beside other blanks more often than chance would have it,
 where half of the rows of the same thing are blank, or where all rows of some owner are: a yard tells no prices, a
@@ -109,7 +109,7 @@ def _steps(
         rows = gaps[left & (one.said != EMPTY)]
         left &= one.said == EMPTY
         if len(rows):
-            why = f"{places(working, column, rows, one.by)} all say it"
+            why = f"{places(working, column, rows, one.by)} say it"
             settings = (("column", column.name), ("by", tuple(by.name for by in one.by)))
             yield Step(ACT, settings, why, proposed=one.odds < SURE, strength=one.odds)
 
@@ -150,17 +150,18 @@ def _errors(column: WorkingColumn, group: Grouping) -> float | None:
 def _said(column: WorkingColumn, group: Grouping, caused: Flags) -> Codes:
     """What the rows of its group say of each row, shape (rows,); ``EMPTY`` for nothing, or if its blank has a cause.
 
-    They must all say the same, so many at least, and half of them may not be blank.
+    They must all say the same, but for as few as may err, so many at least, and half of them may not be blank.
     """
     codes = column.cells.codes
     both = filled(group, codes)
+    part, own = group.codes[both], codes[both]
     said = np.full(group.size + 1, EMPTY, dtype=np.int32)
-    said[group.codes[both]] = codes[both]
-    said[group.codes[both][codes[both] != said[group.codes[both]]]] = EMPTY
+    said[:-1] = most_frequent(Grouping(part, group.size), Grouping(own, len(column.cells.texts)))
     known = np.flatnonzero(group.codes != EMPTY)
     rows = np.bincount(group.codes[known], minlength=group.size + 1)
-    there = np.bincount(group.codes[both], minlength=group.size + 1)
-    said[(there < FEWEST_FILLED) | (2 * there <= rows)] = EMPTY
+    there = np.bincount(part, minlength=group.size + 1)
+    wrong = np.bincount(part[own != said[part]], minlength=group.size + 1)
+    said[(there < FEWEST_FILLED) | (2 * there <= rows) | (wrong > MOST_ERRORS * there)] = EMPTY
     return np.where(caused | (group.codes == EMPTY), np.int32(EMPTY), said[group.codes])
 
 

@@ -104,7 +104,7 @@ def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     if len(several) < 2 or (not plain and sum(count for _, count in several) < SEVERAL * sum(counts)):
         return False
     values = Counter(part for parts, _ in parted for part in set(parts))
-    if "" in values or max(map(len, values)) > LONGEST or all(is_number(part) for part in values):
+    if "" in values or max(map(len, values)) > LONGEST or (not plain and all(is_number(part) for part in values)):
         return False
     first = {parts[0] for parts, _ in several}
     later = {part for parts, _ in several for part in parts[1:]}

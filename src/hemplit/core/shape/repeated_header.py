@@ -28,11 +28,13 @@ SAME = 0.6
 
 
 def find(working: Working) -> Iterator[Step]:
-    """The step if there are such rows."""
+    """The step if there are such rows, or will be, as there are files."""
     again, above = _rows(working)
     rows = working.grid_rows[again | above]
     if len(rows):
         yield Step(ACT, (), f"{np.count_nonzero(again):,} that say the header again: {working.rows_said(rows)}")
+    elif working.source.parts:
+        yield Step(ACT, (), "each further file has one")
 
 
 def _rows(working: Working) -> tuple[Flags, Flags]:

@@ -26,7 +26,7 @@ from hemplit.core.model.relation import Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import MONTHS, is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, kept, stacked
-from hemplit.core.texts.words import words
+from hemplit.core.texts.words import MOMENT, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -157,8 +157,22 @@ def _numbered(names: Sequence[str]) -> list[Group]:
         longest = max((runs[one] for one in same), key=len)
         blocks = tuple(tuple(by_template[one].get(number, "") for one in same) for number in longest)
         labels = tuple(str(number) for number in longest)
-        groups.append(Group(tuple(_bare(one) for one in same), blocks, labels, "Position"))
+        groups.append(_of_weeks(Group(tuple(_bare(one) for one in same), blocks, labels, "Position")))
     return groups
+
+
+def _of_weeks(group: Group) -> Group:
+    """The group; where it counts weeks, days or rounds of the year, these label its values, as months do.
+
+    >>> _of_weeks(Group(("Hours Week",), (("Hours Week 1",), ("Hours Week 2",), ("Hours Week 3",)), (), "Position"))
+    Group(names=('Hours',), blocks=(('Hours Week 1',), ('Hours Week 2',), ('Hours Week 3',)), labels=(), label='Week')
+    """
+    said = [name.split() for name in group.names]
+    last = {words(parts[-1])[-1:] for parts in said}
+    if len(group.blocks) < FEWEST_PERIODS or len(last) > 1 or MOMENT.isdisjoint(*last):
+        return group
+    names = tuple(" ".join(parts[:-1]) or "Value" for parts in said)
+    return replace(group, names=names, label=said[0][-1]) if len({*names}) == len(names) else group
 
 
 def _without_twins(

@@ -7,6 +7,7 @@ of a code, of which one letter makes another one, or of a person's name that no 
 
 from __future__ import annotations
 
+from collections import defaultdict
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,16 +18,17 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.slips import slips
-from hemplit.core.shape.working import Working, first_places, rewritten, with_column
+from hemplit.core.shape.working import SHOWN, Working, first_places, rewritten, with_column
 from hemplit.core.texts.words import PART_OF_NAME, words
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
+    from hemplit.core.shape.slips import Slip
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.SPELLING
-SETTINGS = {"column": "column", "instead": "text", "of": "text"}
+SETTINGS = {"column": "column", "instead": "text", "of": "text or texts"}
 #: Values that hardly repeat are no names of things, and columns of more different texts are no lists of them.
 REPEATS = 1.3
 MOST_TEXTS = 20_000
@@ -54,26 +56,43 @@ def _names_things(column: WorkingColumn) -> bool:
 
 
 def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
+    """A step for each text that others are slips of: a person reads them together."""
     found = slips(column, [one for one in working.columns if one is not column], PROPOSED)
     if not found:
         return
-    counts, texts, codes = column.cells.counts, column.cells.texts, holds_codes(column)
-    names = bool(PART_OF_NAME.intersection(words(column.name)))
+    codes, names = holds_codes(column), bool(PART_OF_NAME.intersection(words(column.name)))
     first = first_places(column)
-    for one in found:
-        place = working.address(int(first[one.odd]), column)
-        odds = f"{min(one.odds, 1e6):,.0f}" if one.odds >= DONE else f"{one.odds:.1f}"
-        why = f"×{counts[one.odd]:,} → ×{counts[one.common]:,}, {place}; odds {odds} to 1"
+    together: dict[tuple[int, bool], list[Slip]] = defaultdict(list)
+    for one in sorted(found, key=lambda one: -one.odds):
         sure = one.odds >= DONE and (one.witnessed or not names)
-        settings = (("column", column.name), ("instead", texts[one.common].as_py()), ("of", texts[one.odd].as_py()))
-        yield Step(ACT, settings, why, proposed=codes or not sure, strength=one.odds)
+        together[one.common, codes or not sure].append(one)
+    texts = column.cells.texts.to_pylist()
+    for (common, proposed), some in together.items():
+        odd = tuple(texts[one.odd] for one in some)
+        settings = (("column", column.name), ("instead", texts[common]), ("of", odd if len(odd) > 1 else odd[0]))
+        places = [working.address(int(first[one.odd]), column) for one in some[:SHOWN]]
+        why = f"{_counts(column, some)}, {', '.join(places)}; {_odds(some)}"
+        yield Step(ACT, settings, why, proposed=proposed, strength=some[0].odds)
+
+
+def _counts(column: WorkingColumn, some: Sequence[Slip]) -> str:
+    """How often the odd texts stand, and the common one."""
+    counts = column.cells.counts
+    return f"{', '.join(f'×{counts[one.odd]:,}' for one in some)} → ×{counts[some[0].common]:,}"
+
+
+def _odds(some: Sequence[Slip]) -> str:
+    """The odds that they are slips, the surest first."""
+    said = dict.fromkeys(f"{min(one.odds, 1e6):,.0f}" if one.odds >= DONE else f"{one.odds:.1f}" for one in some)
+    return f"odds {', '.join(said)} to 1"
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet with one spelling in place of another."""
+    """The sheet with one spelling in place of others."""
     column = working.named(step.text("column"))
     if column is None:
         return working
     texts = column.cells.texts
-    other = pc.if_else(pc.equal(texts, step.text("of")), pa.scalar(step.text("instead")), texts)
+    odd = pc.is_in(texts, pa.array(step.texts("of"), texts.type))
+    other = pc.if_else(odd, pa.scalar(step.text("instead"), texts.type), texts)
     return with_column(working, column, rewritten(column, other, number))

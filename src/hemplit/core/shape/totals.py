@@ -1,7 +1,7 @@
 """Lines of totals and subtotals are set aside: they are computed from the other rows, and would be counted twice.
 
 A line is one if a cell says so (``Total``) and the rest of it is blank or numbers, or if it holds nothing but numbers
-that are the sums of those above, and no beginning.
+that are the sums of those above, and no beginning; beside these it may have one text of its own (``All kilns``).
 """
 
 from __future__ import annotations
@@ -29,6 +29,8 @@ SETTINGS = {"labels": "texts?", "seen": "number?", "each_file": "number?", "keep
 #: A line of totals fills at most this share of the columns; the last lines are looked at whatever they fill.
 FILLED = 0.75
 LAST = 3
+#: The sum of fewer lines can be met by accident.
+ENOUGH = 4
 #: So many labels are named in the step; what else says that it is a total is found all the same.
 MOST_LABELS = 4
 #: A sum agrees if it is within rounding.
@@ -68,14 +70,19 @@ def _rows(working: Working, labels: Sequence[str]) -> Totals:
     found: list[int] = []
     agreeing: set[str] = set()
     for row in sorted({*labelled, *rows[-LAST:].tolist()}):
-        if row not in labelled and working.columns[0].filled[row]:
+        if row not in labelled and working.columns[0].filled[row] and not _lacks_what_others_have(working, row):
             continue
         sums = _agreeing(working, row, found, numbers)
         at_the_end = row >= working.row_count - LAST and _is_sparse(working, row)
+        own = _own_label(working, row, sums) if sums and row not in labelled and row > ENOUGH else ""
         if row in labelled:
             is_total_line = bool(sums) or at_the_end or _speaks_of_all(working, row)
+        elif own:
+            is_total_line = True
+            labelled[row] = own
         else:
-            is_total_line = bool(sums) and _is_nothing_but(working, row, sums)
+            begins = working.columns[0].filled[row]
+            is_total_line = bool(sums) and not begins and _is_nothing_but(working, row, sums)
         if is_total_line:
             found.append(row)
             agreeing |= sums
@@ -104,6 +111,21 @@ def _labelled(working: Working, rows: np.ndarray, given: set[str]) -> dict[int, 
 def _is_nothing_but(working: Working, row: int, sums: set[str]) -> bool:
     """Whether the line has no other cells than those sums."""
     return {column.name for column in working.columns if column.filled[row]} == sums
+
+
+def _own_label(working: Working, row: int, sums: set[str]) -> str:
+    """The one text that a line of sums has beside them, if no other line says it, and what all others have is blank."""
+    others = [column for column in working.columns if column.filled[row] and column.name not in sums]
+    if len(others) != 1 or is_number(working.text(row, others[0])):
+        return ""
+    own = int(others[0].cells.counts[others[0].cells.codes[row]]) == 1
+    return working.text(row, others[0]) if own and _lacks_what_others_have(working, row) else ""
+
+
+def _lacks_what_others_have(working: Working, row: int) -> bool:
+    """Whether a column is blank there that is filled in nearly all lines."""
+    blank = (column for column in working.columns if not column.filled[row])
+    return any(np.count_nonzero(~column.filled) <= LAST for column in blank)
 
 
 def _is_sparse(working: Working, row: int) -> bool:

@@ -8,11 +8,11 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import Grouping, first_rows
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import TEXT, Column
+from hemplit.core.shape.working import SHOWN
 from hemplit.core.texts.words import NUMBERING, words
-from hemplit.errors import InputError
+from hemplit.errors import CellError
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -33,7 +33,7 @@ MOST_PARTS = 20_000
 def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -> Column:
     """The column with its texts read as values; one value written in several ways is one value.
 
-    Raises ``InputError`` with the first cell that is not of the ``decided`` kind.
+    Raises ``CellError`` with the texts that are not of the ``decided`` kind.
     """
     cells = column.cells
     kind = decided or kinds.recognise(cells.texts)
@@ -98,14 +98,20 @@ def _merge(cells: GridColumn, merged: pa.DictionaryArray) -> np.ndarray[tuple[in
     return renumber[cells.codes]  # EMPTY is -1 and so finds the last place
 
 
-def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Working) -> InputError:
-    code = int(np.flatnonzero(pc.is_null(values).to_numpy(zero_copy_only=False))[0])
-    filled = column.cells.codes != EMPTY
-    first = first_rows(Grouping(column.cells.codes[filled], len(column.cells.texts)))
-    row = int(working.grid_rows[filled][first[code]])
+def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Working) -> CellError:
+    """The error for the first text that is no such value, with those for some more."""
+    odd = np.flatnonzero(pc.is_null(values).to_numpy(zero_copy_only=False))
     form = f" in the form {kind.form}" if kind.form else ""
-    return InputError(
-        f"{working.source.title} {working.source.address(row, column.position)}",
-        f"'{column.cells.texts[code].as_py()}' under '{column.name}' is not a value of kind '{kind}'{form}",
-        'correct the cell, or write kind = "text" for this column in the design',
-    )
+    hint = 'correct the cell, or write kind = "text" for this column in the design'
+    errors = []
+    for code in odd[:SHOWN].tolist():
+        rows = working.grid_rows[column.cells.codes == code]
+        where = f"{working.source.title} {working.source.address(int(rows[0]), column.position)}"
+        more = f", nor are {len(odd) - SHOWN:,} other texts" if code == odd[:SHOWN][-1] and len(odd) > SHOWN else ""
+        what = f"'{column.cells.texts[code].as_py()}' under '{column.name}' is not a value of kind '{kind}'{form}{more}"
+        errors.append(CellError(where, what, hint, tuple(rows.tolist())))
+    first, *further = errors
+    if len(odd) > SHOWN:
+        errors[-1].rows += tuple(working.grid_rows[np.isin(column.cells.codes, odd[SHOWN:])].tolist())
+    first.further = tuple(further)
+    return first

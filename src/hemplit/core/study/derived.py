@@ -17,6 +17,7 @@ from hemplit.core.design.calendar import PARTS
 from hemplit.core.model.findings import DATE_PART, DAYS_LATER, JOINED, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.words import MOMENT, words
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -28,6 +29,10 @@ if TYPE_CHECKING:
 BETWEEN = (" ", ", ", "-", "", " - ", "/", "_", ".")
 #: Fewer different results could be met by accident.
 FEWEST_VALUES = 5
+#: So many values a part of a date can have; the others write words or years, which nothing else is like.
+VALUES = {"quarter": 4, "month": 12, "day": 31, "week": 53, "quarter with Q": 4}
+#: Where the header names no part of a date, so unlikely must it be that as many dates give its values by accident.
+BY_ACCIDENT = 0.001
 #: So many rows are tried before all.
 SAMPLE = 40
 DATES = ("date", "date and time")
@@ -96,9 +101,18 @@ def _part(result: Column, dates: Sequence[Column]) -> Formula | None:
         few = [name for name, part in PARTS.items() if _is_part(result, column, part, rows[:SAMPLE])]
         distinct = rows[first_rows_of(column, result, rows)] if few else rows
         for name in few:
-            if len(distinct) > 1 and _is_part(result, column, PARTS[name], distinct):
+            if _is_no_accident(result, name, len(distinct)) and _is_part(result, column, PARTS[name], distinct):
                 return Formula(DATE_PART, (column.name,), detail=name)
     return None
+
+
+def _is_no_accident(result: Column, part: str, dates: int) -> bool:
+    """Whether so many different dates show that a column is that part of them.
+
+    Two haul-outs in March and June say nothing of a column that holds 1 and 2.
+    """
+    said = not MOMENT.isdisjoint(words(result.name))
+    return dates > 1 and (said or part not in VALUES or VALUES[part] ** -dates <= BY_ACCIDENT)
 
 
 def _is_part(result: Column, dates: Column, part: Callable[[pa.Array], pa.Array], rows: npt.NDArray[np.int64]) -> bool:

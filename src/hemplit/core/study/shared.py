@@ -77,19 +77,14 @@ def _alike(
 ) -> tuple[tuple[str, str], ...]:
     """The pairs of columns that belong to the two sides in the same way, by name and without a contradiction.
 
-    ``lefts`` and ``rights`` are what each side decides.
+    Where no names say so, those that stand as far from the one as from the other. ``lefts`` and ``rights`` are what
+    each side decides.
     """
-    role, other_role = _rest(words(one.name), words(other.name))
-    able = [column for column in rights if set(other_role) <= set(words(column.name))]
-    return tuple(
-        (left.name, right.name)
-        for left in lefts
-        if set(role) <= set(words(left.name))
-        for right in able
-        if left.kind == right.kind
-        and _same_but_for_role(one.name, other.name, left.name, right.name)
-        and _agree((one, left), (other, right))
-    )
+    pairs = [(left, right) for left in lefts for right in rights if left is not right and left.kind == right.kind]
+    named = [pair for pair in pairs if _same_but_for_role(one.name, other.name, pair[0].name, pair[1].name)]
+    apart = other.position - one.position
+    placed = [(left, right) for left, right in pairs if right.position - left.position == apart]
+    return tuple((left.name, right.name) for left, right in named or placed if _agree((one, left), (other, right)))
 
 
 def _same_but_for_role(one: str, other: str, left: str, right: str) -> bool:
@@ -98,7 +93,9 @@ def _same_but_for_role(one: str, other: str, left: str, right: str) -> bool:
     >>> _same_but_for_role("From Berth", "To Berth", "From Dock", "To Dock")
     True
     """
-    return left != right and _rest(words(one), words(other)) == _rest(words(left), words(right))
+    role, other_role = _rest(words(one), words(other))
+    has_roles = {*role} <= {*words(left)} and {*other_role} <= {*words(right)}
+    return left != right and has_roles and (role, other_role) == _rest(words(left), words(right))
 
 
 def _rest(one: Sequence[str], other: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:

@@ -22,8 +22,8 @@ if TYPE_CHECKING:
 
 #: So many addresses are named; the count tells how many there are.
 PLACES = 4
-#: A column counts as meant to be of another kind if no more than this share of its different values is not.
-ODD_SHARE = 0.1
+#: A column counts as meant to be of another kind if no more than this share of its different values is not, or so few.
+ODD_SHARE, FEW = 0.1, 2
 
 
 def trouble(relation: Relation) -> tuple[Trouble, ...]:
@@ -62,7 +62,7 @@ def _odd_ones(relation: Relation, column: Column) -> Iterator[Trouble]:
             if 2 * probe.null_count > len(probe):
                 continue
             odd = pc.is_null(reader.parse(column.values, form)).to_numpy(zero_copy_only=False)
-            if 0 < odd.sum() <= ODD_SHARE * len(odd):
+            if 0 < odd.sum() <= max(ODD_SHARE * len(odd), FEW):
                 yield _at(relation, column, odd, f"'{column.name}' would be of kind '{word}' but for some cells")
                 return
 

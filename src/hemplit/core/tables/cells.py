@@ -20,7 +20,7 @@ from hemplit.core.design.calendar import CALENDAR
 from hemplit.core.design.ids import NUMBER, CodeBook
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.model.tables import TableColumn
+from hemplit.core.model.tables import Table, TableColumn
 from hemplit.core.tables import across
 from hemplit.core.tables.filled import Filled, tables_of
 from hemplit.core.tables.refusals import (
@@ -196,12 +196,17 @@ def made_up(
     cells: Mapping[str, TableColumn],
     first: npt.NDArray[np.int64],
     books: dict[tuple[str, str], CodeBook],
+    held: Table | None = None,
 ) -> TableColumn:
-    """Ids in the order of the rows: numbers from 1, or codes of a style, which a thing keeps in every sheet."""
+    """Ids in the order of the rows: numbers from 1, or codes of a style, which a thing keeps in every sheet.
+
+    Where rows that are ``held`` are named, too, the ids go on behind theirs.
+    """
     rows = np.arange(len(first), dtype=np.int32)
     if column.ids is None or column.ids == NUMBER:
-        return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1), True)
-    book = books.setdefault((column.ids, column.name), CodeBook(column.ids))
+        last = 0 if held is None else pc.max(held.by_name[column.name].values).as_py() or 0
+        return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1 + last), True)
+    book = books.setdefault((column.ids, column.name), CodeBook(column.ids, 0 if held is None else held.row_count))
     named = [cells[name] for name in resolve.identity(plan)] if not plan.each_row else []
     texts = [[kinds.show(value, one.kind) for value in one.values.to_pylist()] for one in named]
     names = (

@@ -24,12 +24,13 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.model.tables import Reference, Table, TableColumn
 from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.tables.held import kind_of
 from hemplit.core.tables.match import match
 from hemplit.core.texts.twins import are_twins
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Iterable, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -207,8 +208,11 @@ class _Merging:
         if key is None:
             what = "the key of a table whose rows refer to each other must stand before that reference"
             raise DesignError(resolve.place(plan, column), what, "move its line up")
-        rows = match(given, Reference((column.name,), plan.name, plan.key), given)
-        codes = np.append(key.codes, np.int32(EMPTY))[np.append(place, EMPTY)[rows]]
+        reference = Reference((column.name,), plan.name, plan.key)
+        became = np.append(place, EMPTY)[match(given, reference, given)]
+        # What is no row of the further sheet is one of those that are held.
+        became = np.where(became == EMPTY, match(given, reference, self.tables[plan.name]), became)
+        codes = np.append(key.codes, np.int32(EMPTY))[became]
         return replace(given.by_name[column.name], codes=codes, values=key.values, kind=key.kind)
 
     def _check_entries(self, plan: TablePlan, own: Mapping[str, TableColumn], known: Rows) -> None:
@@ -250,7 +254,7 @@ class _Merging:
         others = [column for column in cells.values() if column.name not in reference.columns]
         said = ", ".join(self._said(plan, column.name, _text(column, row)) for column in others)
         owned = tuple(self._said(plan, name, _text(cells[name], row)) for name in reference.columns)
-        headers = " + ".join(self._header(plan, column.name) for column in others)
+        headers = " + ".join(resolve.header(self.design, plan, plan.by_name[column.name]) for column in others)
         values = (said, "no such entry") if is_held else ("no such entry", said)
         self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
 
@@ -264,17 +268,8 @@ class _Merging:
                 self._said(plan, cells.column.name, "" if code == EMPTY else _shown(cells, code))
                 for code in (int(cells.mine[there]), int(cells.theirs[row]))
             )
-            header = self._header(plan, cells.column.name)
+            header = resolve.header(self.design, plan, plan.by_name[cells.column.name])
             self.conflicts.append(Conflict(plan.name, said, header, one, other, there, row))
-
-    def _header(self, plan: TablePlan, name: str) -> str:
-        """The header of the sheet for a column, or of what names the thing that it refers to."""
-        column = plan.by_name[name]
-        header = column.source or resolve.source(self.design, plan, column)
-        pointed = resolve.target(self.design, plan, column)
-        if header is None and pointed is not None:
-            return self._header(pointed.table, resolve.identity(pointed.table)[0])
-        return header or name
 
     def _said(self, plan: TablePlan, name: str, text: str) -> str:
         """What a cell says to a person: of a made-up id the name of the thing that has it."""
@@ -305,35 +300,42 @@ def rows_from(table: Table, rows: Rows) -> Table:
 
 def new_names(design: Design, table: Table, before: int) -> list[str]:
     """What the new rows of a table of things or kinds are called, as far as one column names them."""
-    plan = design.by_name[table.name]
+    name = name_of(design, design.by_name[table.name])
+    column = None if name is None else table.by_name[name]
+    return [] if column is None else [_text(column, row) for row in range(before, table.row_count)]
+
+
+def name_of(design: Design, plan: TablePlan) -> str | None:
+    """The one column that names the things or kinds of a table, if there is one."""
     names = resolve.identity(plan)
-    if plan.each_row or len(names) > 1:
-        return []
-    column = table.by_name[names[0]]
-    return [_text(column, row) for row in range(before, table.row_count)]
+    return None if plan.each_row or len(names) > 1 else names[0]
 
 
 def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[str, int]) -> list[Doubt]:
     """The new names of things and kinds that are a slip away from one that is held."""
     found = []
     for plan in design.tables:
-        table = tables[plan.name]
-        names = resolve.identity(plan)
-        column = table.by_name[names[0]]
-        new = column.codes[before[plan.name] :]
-        # A code that is like another is another.
-        is_name = column.kind == TEXT and names != plan.key
-        if plan.each_row or len(names) > 1 or not is_name or not len(new) or table.row_count > MOST_NAMES:
-            continue
-        held = [column.values[int(code)].as_py() for code in column.codes[: before[plan.name]] if code != EMPTY]
-        header = resolve.source(design, plan, plan.by_name[names[0]]) or names[0]
-        for code in new:
-            text = "" if code == EMPTY else column.values[int(code)].as_py()
-            twin = next((other for other in held if text and are_twins(text, other)), None)
-            if twin is not None:
-                step = f'{{ act = "correct spelling", column = "{header}", instead = "{twin}", of = "{text}" }}'
-                what = f"{plan.name} has now '{text}', which is like '{twin}'"
-                found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
+        table, name = tables[plan.name], name_of(design, plan)
+        if name is not None and table.row_count <= MOST_NAMES and table.row_count > before[plan.name]:
+            texts = [_text(table.by_name[name], row) for row in range(table.row_count)]
+            found += like_held(design, plan, texts[before[plan.name] :], texts[: before[plan.name]])
+    return found
+
+
+def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequence[str]) -> list[Doubt]:
+    """The new names of a table that are a slip away from one that it has, with the line that corrects each."""
+    name = name_of(design, plan)
+    # A code that is like another is another.
+    if name is None or name in plan.key or kind_of(design, plan, plan.by_name[name]) != TEXT:
+        return []
+    header = resolve.source(design, plan, plan.by_name[name]) or name
+    found = []
+    for text in filter(None, new):
+        twin = next((other for other in held if are_twins(text, other)), None)
+        if twin is not None:
+            step = f'{{ act = "correct spelling", column = "{header}", instead = "{twin}", of = "{text}" }}'
+            what = f"{plan.name} has now '{text}', which is like '{twin}'"
+            found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
     return found
 
 

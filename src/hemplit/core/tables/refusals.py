@@ -13,6 +13,8 @@ from hemplit.core.design import resolve
 from hemplit.core.design.formulas import computable
 from hemplit.core.design.rules import LEAST, breaking
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.tables import TableColumn
+from hemplit.core.shape.looks import is_total
 from hemplit.errors import DataError, DesignError
 
 if TYPE_CHECKING:
@@ -20,10 +22,10 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.model.design import TablePlan
+    from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
-    from hemplit.core.model.tables import Table, TableColumn
+    from hemplit.core.model.tables import Table
 
 
 #: The kinds of which one value is less than another.
@@ -46,6 +48,14 @@ def shown(column: TableColumn, row: int) -> str:
     return "a blank" if code == EMPTY else f"'{kinds.show(column.values[code].as_py(), column.kind)}'"
 
 
+def under(relation: Relation, header: str, row: int) -> str:
+    """What stands under a header, as a message shows it; empty if the sheet has no such header."""
+    if header not in relation.by_name:
+        return ""
+    came = relation.by_name[header]
+    return shown(TableColumn(header, came.kind, came.codes, came.values, False), row % relation.row_count)
+
+
 def grid_row(relation: Relation, row: int) -> int:
     """The place in the grid of a row; in a table of several roles, all rows come once for each."""
     return int(relation.grid_rows[row % relation.row_count])
@@ -54,20 +64,6 @@ def grid_row(relation: Relation, row: int) -> int:
 def row_said(relation: Relation, row: int) -> str:
     """The row of the sheet; in a table of several roles, all rows come once for each."""
     return relation.row(row % relation.row_count)
-
-
-def conflict_error(
-    plan: TablePlan, relation: Relation, same: Sequence[TableColumn], column: TableColumn, rows: tuple[int, int]
-) -> DesignError:
-    """The error for two rows that say different things of one key."""
-    same_said = ", ".join(f"{one.name} {shown(one, rows[0])}" for one in same)
-    values = " and ".join(f"{shown(column, row)} in {row_said(relation, row)}" for row in rows)
-    return DataError(
-        f"{resolve.place(plan)}.columns.{column.name}",
-        f"{relation.source.title} has two values for {same_said}: {values}",
-        "correct the sheet, or move the column to a table whose key decides it",
-        grid_row(relation, rows[1]),
-    )
 
 
 def check_operands(plan: TablePlan, relation: Relation) -> None:
@@ -106,19 +102,31 @@ def check_key_filled(
         )
 
 
-def check_filled(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
+def check_filled(
+    design: Design, plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]
+) -> None:
     """Raises ``DesignError`` if a required column is blank."""
     for column in table.columns:
         blank = column.codes == EMPTY
         if column.required and blank.any():
             row = int(first[int(blank.argmax())])
-            raise DataError(
-                f"{resolve.place(plan)}.columns.{column.name}",
-                f"{relation.source.title} {row_said(relation, row)} is blank there, "
-                "and the column is in the key or required",
-                "fill the cell, or take 'required' or the key off the column",
-                grid_row(relation, row),
-            )
+            header = resolve.header(design, plan, plan.by_name[column.name])
+            total = _total_in(relation, row % relation.row_count)
+            what = f"{relation.source.title} {row_said(relation, row)}: {header} is blank there"
+            if total:
+                what += f", and '{total}' looks like a line of totals"
+                hint = f'write a step {{ act = "set aside totals", labels = ["{total}"] }}, or fill the cell'
+            else:
+                what += ", and the column is in the key or required"
+                hint = "fill the cell, or take 'required' or the key off the column"
+            place = f"{resolve.place(plan)}.columns.{column.name}"
+            raise DataError(place, what, hint, grid_row(relation, row))
+
+
+def _total_in(relation: Relation, row: int) -> str:
+    """The text of a row that is a word for totals; empty if it has none."""
+    texts = (str(one.values[int(one.codes[row])]) for one in relation.columns if one.codes[row] != EMPTY)
+    return next((text for text in texts if is_total(text)), "")
 
 
 def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
@@ -177,9 +185,10 @@ def check_combinations(base: TablePlan, relation: Relation, owner: Codes, lists:
 
 
 def check_unique(
-    plan: TablePlan, relation: Relation, table: Table, names: Sequence[str], first: npt.NDArray[np.int64]
+    design: Design, relation: Relation, table: Table, names: Sequence[str], first: npt.NDArray[np.int64]
 ) -> None:
     """Raises ``DesignError`` if two rows have the same values in columns that are to be unique."""
+    plan = design.by_name[table.name]
     columns = [table.by_name[name] for name in names]
     complete = np.flatnonzero(all_of([column.codes != EMPTY for column in columns], table.row_count))
     grouping = reduce(combine, (grouping_of(column, complete) for column in columns))
@@ -187,11 +196,13 @@ def check_unique(
     again = np.flatnonzero(earlier != complete)
     if len(again):
         one, two = int(earlier[again[0]]), int(complete[again[0]])
-        cells = ", ".join(f"{column.name} {shown(column, one)}" for column in columns)
+        cells = ", ".join(
+            f"{resolve.header(design, plan, plan.by_name[column.name])} {shown(column, one)}" for column in columns
+        )
         raise DataError(
             resolve.place(plan),
             f"{' + '.join(names)} is not unique: {relation.source.title} has {cells} in "
-            f"{row_said(relation, int(first[one]))} and in {row_said(relation, int(first[two]))}",
+            f"{row_said(relation, int(first[one]))} and again in {row_said(relation, int(first[two]))}",
             "choose another key, or correct the sheet",
             grid_row(relation, int(first[two])),
         )

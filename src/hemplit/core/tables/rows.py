@@ -20,9 +20,13 @@ from hemplit.core.tables.cells import reached
 from hemplit.core.tables.refusals import (
     all_of,
     check_key_filled,
-    conflict_error,
+    grid_row,
     grouping_of,
+    row_said,
+    shown,
+    under,
 )
+from hemplit.errors import DataError
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -65,9 +69,38 @@ def rows_by_identity(
             rows = reached(design, plan, plan.by_name[name], row_of)
             conflict = first_conflict(Grouping(row_of[rows], len(first)), cells[name].codes[rows])
             if conflict is not None:
-                found = (int(rows[conflict[0]]), int(rows[conflict[1]]))
-                raise conflict_error(plan, relation, [cells[one] for one in names], cells[name], found)
+                group = rows[row_of[rows] == row_of[rows[conflict[0]]]]
+                raise _contradiction(design, plan, relation, cells, name, group)
     return row_of, present[first]
+
+
+def _contradiction(
+    design: Design,
+    plan: TablePlan,
+    relation: Relation,
+    cells: Mapping[str, TableColumn],
+    name: str,
+    group: npt.NDArray[np.int64],
+) -> DataError:
+    """The error for a row that says something else in a column than most rows of the same thing, the later of two."""
+    codes = cells[name].codes[group] + 1
+    usual = codes == codes[int(np.bincount(codes)[codes].argmax())]
+    odd, other = int(group[~usual][0]), int(group[usual][0])
+
+    def header(of: str, row: int) -> str:
+        return resolve.header(design, plan, plan.by_name[of], row // relation.row_count)
+
+    def cell(of: str, row: int) -> str:
+        return under(relation, header(of, row), row) or shown(cells[of], row)
+
+    thing = ", ".join(f"{header(one, odd)} {cell(one, odd)}" for one in resolve.identity(plan))
+    more = f" and {np.count_nonzero(usual) - 1:,} more" if np.count_nonzero(usual) > 1 else ""
+    what = (
+        f"{relation.source.title} {row_said(relation, odd)}: {thing} has {header(name, odd)} {cell(name, odd)},"
+        f" but {cell(name, other)} in {row_said(relation, other)}{more}"
+    )
+    hint = "correct the sheet, or move the column to a table whose key decides it"
+    return DataError(f"{resolve.place(plan)}.columns.{name}", what, hint, grid_row(relation, odd))
 
 
 def _unnamed_apart(

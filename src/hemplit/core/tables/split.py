@@ -11,10 +11,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import (
-    first_rows,
-    with_blank,
-)
+from hemplit.core.columns.codes import first_rows, stack, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import CodeBook
 from hemplit.core.model.grid import EMPTY
@@ -60,7 +57,8 @@ def split(design: Design, relations: Mapping[str, Relation], held: Mapping[str, 
             filled[plan.name] = _held(held[plan.name], relations)
             continue
         check_operands(plan, relations[plan.sheet])
-        filled[plan.name] = _fill(design, plan, relations, filled, books)
+        earlier = None if held is None or not _refers_to_itself(plan) else held[plan.name]
+        filled[plan.name] = _fill(design, plan, relations, filled, books, earlier)
     sheets = [sheet for sheet in design.sheets if sheet.name in relations]
     for sheet in sheets:
         if design.lists_of(sheet.name):
@@ -85,8 +83,12 @@ def _fill(
     relations: Mapping[str, Relation],
     filled: Mapping[str, Filled],
     books: dict[tuple[str, str], CodeBook],
+    held: Table | None,
 ) -> Filled:
-    """The table; ``books`` has the codes that were made up so far, by their style and the name of the key."""
+    """The table; ``books`` has the codes that were made up so far, by their style and the name of the key.
+
+    ``held`` are rows of a table that refers to itself, which its new rows may name, too.
+    """
     relation = relations[plan.sheet]
     cells = {
         column.name: across.unlike(design, plan, column, relations, tables_of(filled))
@@ -103,7 +105,7 @@ def _fill(
     columns = tuple(
         lowest(plan, column, relation, Filled(row_of, first, relation))
         if column.lowest
-        else made_up(plan, column, cells, first, books)
+        else made_up(plan, column, cells, first, books, held)
         if column.ids is not None
         else column_of(design, plan, column, cells, row_of, first)
         for column in plan.stored
@@ -111,13 +113,13 @@ def _fill(
     )
     columns += tuple(part_of_date(plan, column, columns) for column in plan.stored if column.part)
     references = resolve.references(design, plan)
-    columns = _inward(design, plan, columns, Filled(row_of, first, relation), relation)
+    columns = _inward(design, plan, columns, Filled(row_of, first, relation), held)
     rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
-    check_filled(plan, relation, table, first)
+    check_filled(design, plan, relation, table, first)
     check_rules(plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
-        check_unique(plan, relation, table, columns_alike, first)
+        check_unique(design, relation, table, columns_alike, first)
     return Filled(row_of, first, relation, table)
 
 
@@ -134,26 +136,40 @@ def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mappi
     return replace(rule, values=tuple(kinds.show(value, key.kind) for value in keys))
 
 
+def _refers_to_itself(plan: TablePlan) -> bool:
+    return any((column.target or ("",))[0] == plan.name for column in plan.columns)
+
+
 def _inward(
-    design: Design, plan: TablePlan, columns: Sequence[TableColumn], filled: Filled, relation: Relation
+    design: Design, plan: TablePlan, columns: Sequence[TableColumn], filled: Filled, held: Table | None
 ) -> tuple[TableColumn, ...]:
-    """The columns; one that refers to its own table with the keys of the rows that it names."""
-    by_name = {column.name: column for column in columns}
+    """The columns; one that refers to its own table with the keys of the rows that it names, new ones first."""
+    by_name = {column.name: _with_held(column, held) for column in columns}
     made = []
     for column in columns:
         said = plan.by_name[column.name]
         pointed = resolve.target(design, plan, said)
         if pointed is None or pointed.table.name != plan.name:
             made.append(column)
-        elif pointed.column.ids is None:
+            continue
+        key = by_name[pointed.column.name]
+        if pointed.column.ids is None:
             kept = across.is_kept(design, plan, said)
-            key = by_name[pointed.column.name]
-            made.append(with_values_of(key, column, plan, said, relation, kept=kept))
+            made.append(with_values_of(key, column, plan, said, filled.relation, kept=kept))
         else:
-            key = by_name[pointed.column.name]
-            codes = _rows_named(design, plan, said, column, by_name, filled)
+            rows = _rows_named(design, plan, said, column, by_name, filled)
+            codes = np.append(key.codes, np.int32(EMPTY))[rows]
             made.append(replace(column, kind=key.kind, codes=codes, values=key.values))
     return tuple(made)
+
+
+def _with_held(column: TableColumn, held: Table | None) -> TableColumn:
+    """The cells of a column, and those of the rows that are held behind them."""
+    if held is None:
+        return column
+    other = held.by_name[column.name]
+    codes, values = stack([(column.codes, column.values), (other.codes, other.values.cast(column.values.type))])
+    return replace(column, codes=codes.astype(np.int32), values=values)
 
 
 def _rows_named(
@@ -164,7 +180,7 @@ def _rows_named(
     by_name: Mapping[str, TableColumn],
     filled: Filled,
 ) -> Codes:
-    """For each row of the table the row of it that the column names."""
+    """For each row of the table the row of it that the column names; those that are held come behind the new ones."""
     relation = filled.relation
     role = plan.role_of(str(said.source))
     if role is not None:

@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 from anyascii import anyascii
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Container, Iterable
 
 #: A column with such a word names something by a code or a number (English, German, French, Spanish).
 IDENTIFIER = frozenset(
-    "id no nr num number code key ref reference reg registration sku ean isbn serial"
+    "id no nr num nbr nmbr number code key ref reference reg registration sku ean isbn serial"
     " nummer kennung kennzeichen schluessel kuerzel numero cle clave codigo matricula".split()
 )
 #: Such a column tells how to reach somebody; it comes with a person and decides nothing.
@@ -38,12 +38,12 @@ PLACE = frozenset(
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
 )
-#: With such a word a column numbers the lines under something.
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
     " outline abschnitt kapitel ziffer paragraf auflage chapitre article seccion capitulo".split()
 )
+#: With such a word a column numbers the lines under something.
 LINE = frozenset("line pos position item seq sequence zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
 NAME = frozenset("name nom nombre bezeichnung".split())
@@ -111,3 +111,17 @@ def snake(parts: Iterable[str]) -> str:
     """
     name = "_".join(parts)[:LONGEST_NAME].rstrip("_")
     return f"n_{name}" if name[:1].isdigit() else name
+
+
+def unused(name: str, taken: Container[str], fallback: str) -> str:
+    """The name, or the fallback if nothing is left of it, with a number if it is taken.
+
+    >>> unused("boats", {"boats"}, "t"), unused("", (), "column_c")
+    ('boats_2', 'column_c')
+    """
+    name = name or fallback
+    candidate, count = name, 1
+    while candidate in taken:
+        count += 1
+        candidate = f"{name}_{count}"
+    return candidate
