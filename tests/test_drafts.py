@@ -301,6 +301,20 @@ def test_a_thing_that_is_blank_where_what_it_refers_to_speaks_may_be_blank(tmp_p
     assert json.loads(ran.out)["proven"]
 
 
+def test_the_key_of_the_rows_is_of_columns_that_stand_there(tmp_path: Path) -> None:
+    """Day and rate tell the three rows apart, but the day is the owner's, and stands with the owners."""
+    rows: Rows = [["Boat Reg", "Boat", "Day", "Owner", "Rate"]]
+    rows += [
+        ["A1", "A1", day, owner, rate]
+        for day, owner, rate in (("2026-03-01", "A1", "A1"), ("2026-03-01", "A1", "A2"), ("14/03/2026", "A2", "A1"))
+    ]
+    write(rows, tmp_path / "yard.csv")
+    assert hemplit("load", "yard.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    design = tomllib.loads((tmp_path / "yard.design.toml").read_text("utf-8"))
+    assert design["tables"]["yards"]["key"] == ["owner", "rate"]
+    assert "day" in design["tables"]["owners"]["columns"]
+
+
 def test_why_speaks_of_tables_by_their_present_names_and_takes_headers(jobs: Path) -> None:
     folder = jobs.parent
     hemplit("draft", "jobs.csv", folder=folder)

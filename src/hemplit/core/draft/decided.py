@@ -77,7 +77,9 @@ class Decided:
             self.things = tuple(thing for thing in self.things if len(thing.lead) == 1)
         self.home = self._homes(self.things)
         if not self.key and self.parted is None:
-            self.key = record_key(findings, self._speaks_of(), self.computed) or self._all_that_rows_say()
+            elsewhere = {facts.name for facts in findings.columns}.difference(self._own(self.things))
+            self.key = record_key(findings, self._speaks_of(), self.computed.keys() | elsewhere)
+            self.key = self.key or self._all_that_rows_say()
         self.by_column = {thing.lead: thing for thing in self.things}
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
         self.bands = usable_bands(findings, self.home, named | {*self.roles.first, *self.roles.others, *wishes.keep})
