@@ -202,7 +202,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/alike.py", "np.setdiff1d(rows, place).tolist()", "[]"),
     ("core/proof/alike.py", "    found = [\n        Difference(", "    found = [] and [\n        Difference("),
     ("flow/loading.py", "    elif came_once(target.loads()):", "    elif True:"),
-    ("flow/loading.py", "        relations |= {name: relations[name].without(np.array([error.row])) for name in family}\n", ""),
+    ("flow/loading.py", "        relations |= {name: relations[name].without(np.array(error.rows)) for name in family}\n", ""),
     ("flow/news.py", "if text and text not in held]", "if text]"),
     ("flow/reading.py", "            left, misfit = [*left, *sorted(rows.items())], error\n", "            raise\n"),
     ("core/design/home.py", "    design = _without_idle_steps(design)\n", ""),

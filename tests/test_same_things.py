@@ -151,3 +151,42 @@ def test_what_a_sheet_names_in_vain_can_be_added_to_the_list(tmp_path: Path) -> 
     assert rows(tmp_path, "SELECT count(*), count(name) FROM boats") == [(8, 6)]
     assert rows(tmp_path, "SELECT count(*) FROM jobs JOIN boats ON boats.boat_reg = jobs.boat_reg") == [(30,)]
     assert same_cells(tmp_path / "yard.csv", tmp_path / "boats.sqlite", "yard_sheet")
+
+
+def topup(folder: Path, *given: str) -> Ran:
+    return hemplit("topup", "boats.design.toml", *given, "--into", "boats.sqlite", folder=folder)
+
+
+def test_what_a_sheet_says_first_of_a_thing_is_filled_in_and_what_it_says_otherwise_is_kept(folder: Path) -> None:
+    load(folder)
+    new = [("MQ-00", 1, "Sloop", 905), ("MQ-01", 2, "Yawl", 911), ("MQ-20", 2, "Yawl", 955)]
+    write(folder, "later.csv", "Reg,Class,Rigged As,Premium", [*new, INSURED[0]])
+    ran = topup(folder, "later.csv")
+    assert (ran.code, "4 rows: 3 new, 1 known already" in ran.out) == (1, True), ran.out + ran.err
+    assert "changed, of what was there: 2 rows of boats" in ran.out
+    assert "'Rigged As' of MQ-01 is 'Yawl', and 'Cutter' in another sheet: C3" in said(ran)
+    assert rows(folder, "SELECT count(*), count(premium), count(built) FROM boats") == [(17, 17, 14)]
+    assert rows(folder, "SELECT \"Rigged As\" FROM insured_sheet WHERE Reg = 'MQ-01'") == [("Yawl",)]
+    # The yard comes first: what it says of MQ-20 now holds, and the insurer's word is kept beside.
+    write(folder, "moored.csv", "Boat Reg,Boat,Rig,Built", [("MQ-20", "Knot", "Ketch", 1998)])
+    ran = topup(folder, "moored.csv")
+    assert (ran.code, "boats MQ-20 Rig Yawl Ketch" in said(ran)) == (1, True), ran.out
+    assert "Verified" in topup(folder, "moored.csv", "--conflicts", "update").out
+    assert rows(folder, "SELECT \"Rigged As\" FROM insured_sheet WHERE Reg = 'MQ-20'") == [("Yawl",)]
+    assert rows(folder, "SELECT Rig FROM yard_sheet WHERE \"Boat Reg\" = 'MQ-20'") == [("Ketch",)]
+    assert "Verified" in hemplit("prove", "boats.design.toml", "--into", "boats.sqlite", folder=folder).out
+
+
+def test_a_row_by_which_another_sheet_would_say_something_else_is_left_out(folder: Path) -> None:
+    """Where the sheets agreed, the design has no column that keeps what differs."""
+    write(folder, "insured.csv", "Reg,Class,Rigged As,Premium", INSURED)
+    assert load(folder).code == 0
+    write(folder, "later.csv", "Reg,Class,Rigged As,Premium", [("MQ-01", 2, "Yawl", 911)])
+    ran = topup(folder, "later.csv")
+    assert "and 'Cutter' in another sheet: C2; add a column to tables.insured_rows that keeps it" in said(ran)
+    write(folder, "moored.csv", "Boat Reg,Boat,Rig,Built", [("MQ-15", "Knot", "Sloop", 1998)])
+    before = rows(folder, "SELECT * FROM insured_sheet")
+    ran = topup(folder, "moored.csv", "--conflicts", "update")
+    assert "'Rigged As' of MQ-15 is 'Ketch' in insured.csv, and would be 'Sloop'" in said(ran), ran.out
+    assert rows(folder, "SELECT * FROM insured_sheet") == before
+    assert rows(folder, "SELECT count(*) FROM yard_sheet") == [(len(YARD),)]

@@ -382,3 +382,45 @@ def test_a_row_whose_cell_does_not_fit_is_left_out_and_the_rest_goes_in(folder: 
     assert [line.split(",")[1] for line in kept] == ["row", "row 3", "row 4"] and "ca. 4" in kept[1]
     assert rows(folder, "SELECT job FROM jobs WHERE job > 459") == [(470,)]
     assert "Verified: all 61 rows" in said(prove(folder))
+
+
+#: Who can do what and speaks what: everything beside everything.
+RIGGERS = {"Ines": ("Hythe", "splicing welding", "Dutch"), "Aldo": ("Looe", "rigging", "Danish English")}
+RIGGERS |= {"Gerrit": ("Orford", "caulking rigging", "Dutch English"), "Lotte": ("Looe", "welding", "English")}
+RIGGERS |= {"Karin": ("Hythe", "rigging", "Dutch"), "Sile": ("Looe", "splicing caulking", "Frisian Danish")}
+RIGGERS |= {"Elske": ("Hythe", "rigging welding splicing", "Dutch Frisian"), "Piran": ("Orford", "caulking", "English")}
+RIGGERS |= {"Jonne": ("Looe", "welding splicing", "Danish English Frisian"), "Nuala": ("Hythe", "splicing", "Danish")}
+
+
+def riggers(folder: Path, name: str, **said: tuple[str, str, str]) -> None:
+    lines = [
+        f"{who},{town},{work},{tongue}"
+        for who, (town, works, tongues) in said.items()
+        for work in works.split()
+        for tongue in tongues.split()
+    ]
+    (folder / name).write_text("\n".join(["Rigger,Town,Work,Tongue", *lines]) + "\n", encoding="utf-8")
+
+
+@pytest.mark.parametrize("how", ["stop", "keep", "update"])
+def test_independent_lists_are_added_whole_or_left_out(how: str, tmp_path: Path) -> None:
+    riggers(tmp_path, "may.csv", **RIGGERS)
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    riggers(tmp_path, "june.csv", Tomas=("Looe", "sewing welding", "Dutch"), Lotte=RIGGERS["Lotte"])
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "3 rows: 2 new, 1 known already" in ran.out) == (0, True), ran.out + ran.err
+    moved = ("Orford", *RIGGERS["Sile"][1:])
+    riggers(tmp_path, "july.csv", Aldo=("Looe", "sewing", "English"), Sile=moved, Jule=("Looe", "welding", "Dutch"))
+    with (tmp_path / "july.csv").open("a", encoding="utf-8") as file:
+        file.write("Wim,Looe,sewing,Dutch\nWim,Looe,welding,Danish\n")
+    ran = topup(tmp_path, "july.csv", "--conflicts", how)
+    said = " ".join(ran.out.split())
+    assert "is one of 2 rows of Rigger 'Wim', and each 'Work' with each 'Tongue' would be 4 (2 rows)" in said
+    assert ("Aldo has other entries under 'Work' than are held" in said) == (how != "stop")
+    assert ("'Town' of Sile is 'Orford', and 'Looe' is held (4 rows)" in said) == (how == "keep")
+    towns = {"stop": [("Looe",)], "keep": [("Looe",)], "update": [("Orford",)]}
+    assert rows(tmp_path, "SELECT town FROM riggers WHERE name = 'Sile'") == towns[how]
+    there = {"stop": [], "keep": [("Jule",)], "update": [("Jule",)]}
+    assert rows(tmp_path, "SELECT name FROM riggers WHERE name IN ('Jule', 'Wim')") == there[how]
+    assert rows(tmp_path, "SELECT * FROM may_sheet WHERE Rigger = 'Aldo' AND Work = 'sewing'") == []
+    assert "Verified" in prove(tmp_path).out

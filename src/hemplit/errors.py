@@ -78,11 +78,11 @@ class DesignError(HemplitError):
 
 
 class DataError(DesignError):
-    """A row of a sheet contradicts the design; without that row it could be done. ``row`` is its place in the grid."""
+    """Rows of a sheet contradict the design; without these ``rows``, places in the grid, it could be done."""
 
-    def __init__(self, where: str, what: str, hint: str = "", row: int = -1) -> None:
+    def __init__(self, where: str, what: str, hint: str, *rows: int) -> None:
         super().__init__(where, what, hint)
-        self.row = row
+        self.rows = rows
 
 
 class TargetError(HemplitError):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from itertools import product
 from pathlib import Path
 from random import Random
 
@@ -25,6 +26,9 @@ class Shape:
         boat = BOATS[random.randrange(12 + 4 * month)]
         status = random.choice(["open", "done", "paid", *(["on hold"] if month > 2 else [])])
         return [str(4000 + number), *boat, status, f"{random.randrange(1, 40) / 4:.2f}"]
+
+    def rows(self, random: Random, number: int, month: int) -> list[list[str]]:
+        return [self.row(random, number, month)]
 
 
 class WithoutKey(Shape):
@@ -114,7 +118,18 @@ class OwnRows(Shape):
         return [f"S{number:03}", f"{CREW[number % 8]} {CREW[number % 7]} {number}", trade, lead]
 
 
-SHAPES = [Shape, WithoutKey, Sideways, Lists, Computed, Pairs, Titled, Roles, German, OwnRows]
+class Combined(Shape):
+    """Every work that somebody can do stands beside every tongue that he speaks."""
+
+    header = "Rigger,Town,Work,Tongue"
+
+    def rows(self, random: Random, number: int, month: int) -> list[list[str]]:
+        works = random.sample([work for work, _ in WORKS] + ["welding"] * (month > 1), random.randrange(1, 4))
+        tongues = random.sample(["Dutch", "Danish", "English", "Frisian"], random.randrange(1, 4))
+        return [[f"{CREW[number % 8]} {number}", f"Town {number % 3}", *pair] for pair in product(works, tongues)]
+
+
+SHAPES = [Shape, WithoutKey, Sideways, Lists, Computed, Pairs, Titled, Roles, German, OwnRows, Combined]
 
 
 def write(path: Path, shape: Shape, rows: list[list[str]]) -> None:
@@ -140,7 +155,7 @@ def test_months_that_are_added_are_as_all_of_them_loaded_at_once(kind: type[Shap
         made = []
         for _ in range(60 if month == 0 else 24):
             number += 1
-            made.append(shape.row(random, number, month))
+            made += shape.rows(random, number, month)
         months.append(made)
         write(tmp_path / f"m{month}.csv", shape, made)
     ran = hemplit("load", "m0.csv", "--into", "yard.sqlite", folder=tmp_path)
@@ -161,6 +176,57 @@ def test_months_that_are_added_are_as_all_of_them_loaded_at_once(kind: type[Shap
         assert same_cells(plain(tmp_path, shape, months), tmp_path / "yard.sqlite", "m0_sheet")
     ran = hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path)
     assert "Verified" in ran.out, ran.out
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_sheets_of_the_same_things_that_grow_in_turn_are_as_both_loaded_at_once(seed: int, tmp_path: Path) -> None:
+    """Berth list and insurer's list of the same boats; of some they say different rigs, of some only one speaks."""
+    random = Random(seed)
+    rigs = {reg: random.choice(["Sloop", "Yawl", "Ketch", "Cutter"]) for reg, _, _ in BOATS}
+    lists = {
+        "yard": [[reg, name, rigs[reg], f"{1970 + at}"] for at, (reg, name, _) in enumerate(BOATS)],
+        "insured": [
+            [reg, str(at % 3), random.choice(["Lugger", *[rigs[reg]] * 6]), str(900 + 35 * at)]
+            for at, (reg, _, _) in enumerate(BOATS)
+        ],
+    }
+    headers = {"yard": "Boat Reg,Boat,Rig,Built", "insured": "Reg,Class,Rigged As,Premium"}
+    given = {name: sorted(random.sample(range(20), 16)) for name in lists}
+
+    def write_list(name: str, which: list[int], file: str) -> None:
+        lines = [headers[name], *(",".join(lists[name][at]) for at in which)]
+        (tmp_path / file).write_text("\n".join(lines) + "\n", encoding="utf-8")
+
+    # From the start they differ in one boat, so that the design keeps what the second says.
+    both = next(at for at in given["yard"] if at in given["insured"])
+    lists["insured"][both][2] = "Lugger"
+    for name, which in given.items():
+        write_list(name, which, f"{name}.csv")
+    ran = hemplit("load", "yard.csv", "insured.csv", "--into", "boats.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.out + ran.err
+    for month in range(4):
+        for name, which in given.items():
+            new = random.sample([at for at in range(20 + 4 * month) if at not in which], 3)
+            write_list(name, [*random.sample(which, 2), *new], f"{name}{month}.csv")
+            which += new
+            again = ("topup", "boats.design.toml", f"{name}{month}.csv", "--into", "boats.sqlite")
+            ran = hemplit(*again, "--conflicts", "update", folder=tmp_path)
+            assert "Verified" in ran.out, ran.out + ran.err
+    ran = hemplit("prove", "boats.design.toml", "--into", "boats.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.out
+    for name, which in given.items():
+        write_list(name, which, f"{name}.csv")
+        assert same_cells(tmp_path / f"{name}.csv", tmp_path / "boats.sqlite", f"{name}_sheet")
+    assert "Verified" in hemplit("load", "boats.design.toml", "--into", "all.sqlite", folder=tmp_path).out
+    # A rig of which nobody speaks any more stays in its list.
+    added, at_once = counts(tmp_path / "boats.sqlite"), counts(tmp_path / "all.sqlite")
+    assert {**added, "rigs": 0} == {**at_once, "rigs": 0}
+    query = "SELECT boat_reg, boats.name, rigs.name, built, class, premium FROM boats JOIN rigs USING (rig_id)"
+    said = []
+    for target in ("boats", "all"):
+        with sqlite3.connect(tmp_path / f"{target}.sqlite") as database:
+            said.append(sorted(map(str, database.execute(query))))
+    assert said[0] == said[1]
 
 
 def plain(folder: Path, shape: Shape, months: list[list[list[str]]]) -> Path:

@@ -6,45 +6,39 @@ out; cells of known rows that say something else are conflicts.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import Enum
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit import files
-from hemplit.core import shape
 from hemplit.core.columns.codes import stack
-from hemplit.core.design import resolve
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
-from hemplit.core.model.loads import Load
-from hemplit.core.model.proof import Check, Proof
-from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
-from hemplit.core.proof.compare import check_cells, check_rejoin, rows_not_given_back
-from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.proof.beside import Otherwise, beside, keep_it, otherwise, settle, unsaid
+from hemplit.core.proof.compare import rows_not_given_back
 from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.tables.match import rows_behind
 from hemplit.core.tables.merge import merge, rows_from
 from hemplit.core.tables.split import split
-from hemplit.errors import CellError, DataError, DesignError, InputError
-from hemplit.flow.noted import mark_of
-from hemplit.flow.reading import notes_of, replayed_but, take_apart
+from hemplit.errors import DataError, InputError
+from hemplit.flow.fitting import title_of
+from hemplit.flow.reading import replayed_but, take_apart
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
+
+    import numpy.typing as npt
 
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.proof import Ledger
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Reference, Table, View
     from hemplit.core.tables.merge import Merged
     from hemplit.flow.reading import Sheets
-    from hemplit.targets.contract import Target
 
 
 class Conflicts(Enum):
@@ -93,6 +87,9 @@ class Step:
     is_new: np.ndarray[tuple[int], np.dtype[np.bool_]]
     update: bool
     design: Design
+    broken: Mapping[int, str] = field(default_factory=dict)
+    """The rows of the base table by which another sheet would say something else than it did, each with how."""
+    otherwise: tuple[Otherwise, ...] = ()
     aside: tuple[tuple[int, str], ...] = ()
     stops: bool = False
 
@@ -100,6 +97,12 @@ class Step:
     def title(self) -> str:
         """The name that messages use."""
         return title_of(self.grid)
+
+    def grid_rows(self, rows: npt.NDArray[np.bool_]) -> list[int]:
+        """The places in the grid of what stands in some rows of the base table, which are flagged."""
+        relation = self.sheets.relations[self.sheet]
+        places: list[int] = relation.grid_rows[rows[self.tables.base_rows[self.sheet]]].tolist()
+        return places
 
     @property
     def known(self) -> int:
@@ -118,11 +121,6 @@ def added(
 
     Raises ``DataError`` for these if it is to be strict.
     """
-    united = design.united(plan.name)
-    if united is not None or design.lists_of(plan.name):
-        what = "tells of the same things as others" if united is not None else "only combines independent lists"
-        hint = "load the design with all its sheets instead: hemplit load DESIGN --into TARGET --replace"
-        raise DesignError(f"sheets.{plan.name}", f"it {what}, and cannot be added to by itself", hint)
     shaped, unfit = replayed_but(grid, design, plan, 0 if how.strict else MOST_ASIDE)
     design = _without_columns(design, plan, how.left_out, shaped.relation)
     sheets = take_apart(design, plan.name, grid, shaped)
@@ -132,16 +130,16 @@ def added(
         try:
             step = _step(design, plan, grid, _without(sheets, grid, aside), held, update=how.updates)
         except DataError as error:
-            if how.strict or len(aside) >= MOST_ASIDE or error.row < 0:
+            if how.strict or len(aside) >= MOST_ASIDE or not error.rows:
                 raise
-            aside.append((error.row, error.what))
+            aside += ((row, error.what) for row in error.rows)
             continue
         stops = how.conflicts is Conflicts.STOP and bool(step.merged.conflicts)
-        lists = {} if stops or how.strict else _other_lists(step)
-        if lists and len(aside) < MOST_ASIDE:
-            aside += lists.items()
+        against = {} if stops or how.strict else _against_others(step, how)
+        if against and len(aside) < MOST_ASIDE:
+            aside += against.items()
             continue
-        if how.conflicts is Conflicts.KEEP:
+        if how.conflicts is Conflicts.KEEP and not design.lists_of(plan.name):
             step = _as_held(step)
         odd = [] if stops or how.strict or len(aside) >= MOST_ASIDE else _not_given(step)
         if not odd:
@@ -167,11 +165,18 @@ def _without_columns(design: Design, plan: SheetPlan, headers: Sequence[str], re
 def _step(
     design: Design, plan: SheetPlan, grid: Grid, sheets: Sheets, held: Mapping[str, Table], *, update: bool
 ) -> Step:
-    tables = split(design, sheets.relations, held)
-    further = {table.name: table for table in tables.tables if design.by_name[table.name].sheet in sheets.relations}
-    merged = merge(design, {name: _like(held[name], further.get(name)) for name in held}, further, update=update)
+    around = beside(design, plan.name, sheets.relations[plan.name], held)
+    relations = {**sheets.relations, **({around.united.name: around.relation} if around else {})}
+    tables = split(design, relations, held, around.others if around else None)
+    further = {table.name: table for table in tables.tables if design.by_name[table.name].sheet in relations}
+    held = {name: _like(held[name], further.get(name)) for name in held}
+    new_of = unsaid(design, plan.name, around.united, held) if around else None
+    merged = merge(design, held, further, new_of, update=update)
+    merged, broken = settle(design, plan.name, held, merged) if around else (merged, {})
     base = design.base_of(plan.name).name
-    return Step(grid, plan.name, sheets, merged, tables, merged.place[base] >= merged.held[base], update, design)
+    is_new = (merged.place[base] >= merged.held[base])[tables.base_rows[plan.name]]
+    against = tuple(otherwise(design, plan.name, sheets.relations[plan.name], around)) if around else ()
+    return Step(grid, plan.name, sheets, merged, tables, is_new, update, design, broken, against)
 
 
 def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sheets:
@@ -185,13 +190,29 @@ def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sh
     return replace(sheets, relations=relations)
 
 
-def _other_lists(step: Step) -> dict[int, str]:
-    """The rows of the grid whose lists have other entries than are held: neither keeping nor adding gives them back."""
-    found = {}
+def _against_others(step: Step, how: How) -> dict[int, str]:
+    """The rows of the grid that neither keeping what is held nor adding would give back, or not without harm to others.
+
+    Lists with other entries than are held; what stands under every entry of a list; what other sheets say otherwise.
+    """
+    found: dict[int, str] = {}
+    combined = how.conflicts is Conflicts.KEEP and bool(step.design.lists_of(step.sheet))
+    rows_of = list(rows_behind(step.tables.by_name, step.design.base_of(step.sheet).name)) if combined else []
     for one in step.merged.conflicts:
         if one.of_list:
-            row = int(step.sheets.relations[one.of_list].grid_rows[one.further_row])
-            found[row] = f"{', '.join(one.names)} has other entries under '{one.column}' than are held"
+            rows = step.sheets.relations[one.of_list].grid_rows
+            why = f"{', '.join(one.names)} has other entries under '{one.column}' than are held"
+            found = dict.fromkeys(rows[step.tables.base_rows[one.of_list] == one.further_row].tolist(), why) | found
+        for table, behind in rows_of if not one.of_list else ():
+            if table == one.table:
+                why = f"'{one.column}' of {', '.join(one.names)} is '{one.further}', and '{one.held}' is held"
+                found |= dict.fromkeys(step.grid_rows(behind == one.further_row), why)
+    for cell in (one for one in step.otherwise if not one.kept):
+        place = int(step.sheets.relations[step.sheet].grid_rows[cell.row])
+        found[place] = f"{cell.what}: {cell.address}; {keep_it(step.design.base_of(step.sheet))}"
+    for row, why in step.broken.items():
+        flags = np.arange(step.tables.by_name[step.design.base_of(step.sheet).name].row_count) == row
+        found |= dict.fromkeys(step.grid_rows(flags), why)
     return found
 
 
@@ -201,7 +222,7 @@ def _as_held(step: Step) -> Step:
     relation = step.sheets.relations[step.sheet]
     if not headers & {*relation.names}:
         return step
-    given = rejoin(*_own_part(step, step.sheet))
+    given = rejoin(*own_part(step, step.sheet))
     both = {
         column.name: stack([(column.codes, column.values), (back.codes, back.values)])
         for column in relation.columns
@@ -226,8 +247,8 @@ def _as_held(step: Step) -> Step:
     return replace(step, sheets=replace(step.sheets, relations=relations))
 
 
-def _own_part(step: Step, sheet: str) -> tuple[Tables, View]:
-    """All tables, with the rows of a sheet in the table of its rows, known ones and new; and the view of these.
+def own_part(step: Step, sheet: str) -> tuple[Tables, View]:
+    """All tables, with the rows of a sheet in its base table, known ones and new; and the view of these.
 
     What refers to other rows of that table finds them in the whole of it, which is there under another name.
     """
@@ -251,78 +272,8 @@ def _own_part(step: Step, sheet: str) -> tuple[Tables, View]:
 def _not_given(step: Step) -> list[tuple[int, str]]:
     """The rows that the tables would not give back, by their place in the grid."""
     relation = step.sheets.relations[step.sheet]
-    found = rows_not_given_back(relation, *_own_part(step, step.sheet))
+    found = rows_not_given_back(relation, *own_part(step, step.sheet))
     return [(int(relation.grid_rows[row]), why) for row, why in found]
-
-
-def replayed(
-    design: Design, folder: Path, tables: Tables, target: Target, noted: Sequence[Load]
-) -> tuple[list[Step], list[tuple[str, Doubt]]]:
-    """What was added to the tables since they were loaded, from the files; and what is to be told.
-
-    A file that is gone, or is another by now, ends it: what came after cannot be told any more. One that was put into
-    a folder of the design, which is seen from ``folder``, is found there.
-    """
-    place = Path(target.text).absolute().parent
-    patterns = [str(folder / sheet.file) for sheet in design.sheets if sheet.is_read]
-    among = [Path(one) for path in patterns if files.is_pattern(path) for one in files.each_file(path)]
-    held = {table.name: table for table in tables.tables}
-    steps: list[Step] = []
-
-    def later(load: Load) -> Sequence[Load]:
-        return noted[noted.index(load) + 1 :]
-
-    for load in noted:
-        file = _found(place / load.file, load.mark, among)
-        if any((one.file, one.worksheet, one.sheet) == (load.file, load.worksheet, load.sheet) for one in later(load)):
-            continue  # the file has grown, and was added again: it has all of this
-        if not file.is_file() or mark_of(file) != load.mark:
-            what = "is no longer there" if not file.is_file() else "has changed since then"
-            doubt = Doubt(f"it was added on {load.at[:10]}, and {what}", (), "what it added cannot be proven")
-            return steps, [(file.name, doubt)]
-        grid = next(one for one in files.read(str(file)) if str(one.source.sheet or "") == load.worksheet)
-        plan = next(sheet for sheet in design.sheets if sheet.name == load.sheet)
-        step = added(design, plan, _as_part(grid, plan), held, How(Conflicts(load.how), left_out=load.left_out))
-        steps.append(step)
-        held = dict(step.merged.tables)
-    return steps, []
-
-
-def came_once(noted: Sequence[Load]) -> bool:
-    """Whether no file was loaded and, grown by then, once more."""
-    return len({(one.file, one.worksheet, one.sheet) for one in noted}) == len(noted)
-
-
-def _found(file: Path, mark: str, among: Sequence[Path]) -> Path:
-    """The file, or the one among others that is the same if it is no longer there."""
-    if file.is_file():
-        return file
-    return next((one for one in among if one.is_file() and mark_of(one) == mark), file)
-
-
-def proof_of(steps: Sequence[Step]) -> Proof:
-    """Whether what was added gives every new row back, and where every cell went."""
-    return Proof(
-        tuple(check for step in steps for check in _checks(step)),
-        tuple(_ledger(step.design, step) for step in steps),
-        sum(int(np.count_nonzero(step.is_new)) for step in steps),
-        tuple(
-            f"{len(step.merged.conflicts):,} {'cell' if len(step.merged.conflicts) == 1 else 'cells'} of known rows "
-            f"{'replaced by' if step.update else 'not taken from'} {step.title}"
-            for step in steps
-            if step.merged.conflicts
-        ),
-    )
-
-
-def _checks(step: Step) -> list[Check]:
-    """Whether the tables give back every row of the sheet and of what was taken out of it."""
-    found = []
-    for name, relation in step.sheets.relations.items():
-        if any(column.own for column in relation.columns):
-            found.append(check_cells(step.grid, relation))
-        found.append(check_rejoin(relation, *_own_part(step, name)))
-    return found
 
 
 def _like(held: Table, further: Table | None) -> Table:
@@ -354,73 +305,3 @@ def _numbered_on(
         )
         made[name] = replace(relation, columns=columns)
     return made
-
-
-def tables_seen(step: Step) -> Tables:
-    """The tables of the sheet's own rows, and all that they can refer to as it is held."""
-    own = {table.name: table for table in step.tables.tables}
-    return Tables(tuple({**step.merged.tables, **own}.values()), ())
-
-
-def _ledger(design: Design, step: Step) -> Ledger:
-    views = {view.sheet: view for view in step.tables.views}
-    plans = {sheet.name: sheet for sheet in design.sheets}
-    members = [Member(relation, views[name], plans[name]) for name, relation in step.sheets.relations.items()]
-    return ledger(step.grid, members)
-
-
-# Which sheet a file is ------------------------------------------------------------------------------------------------
-
-
-def in_order(design: Design, paths: Iterable[str], notes: list[str]) -> list[tuple[Grid, SheetPlan]]:
-    """The grids of all files with the sheets of the design that they are, sheets after those that they refer to."""
-    found = []
-    for path in paths:
-        for file in files.each_file(path):
-            for grid in files.read(file):
-                notes += notes_of(grid)
-                found.append(_fitting(design, grid))
-    order = _sheets_in_order(design)
-    return sorted(found, key=lambda pair: order.index(pair[1].name))
-
-
-def _sheets_in_order(design: Design) -> list[str]:
-    return list(dict.fromkeys(table.sheet for table in resolve.filling_order(design, design.tables)))
-
-
-def _fitting(design: Design, grid: Grid) -> tuple[Grid, SheetPlan]:
-    """The sheet of the design whose header a grid has."""
-    plans = [sheet for sheet in design.sheets if sheet.is_read]
-    best: tuple[float, Grid, SheetPlan] | None = None
-    for plan in plans:
-        taken = _as_part(grid, plan)
-        wanted = {name for step in plan.steps for name in step.texts("names")}
-        try:
-            there = {*shape.replay(taken, plan.steps, {}).relation.names}
-        except CellError:
-            there = wanted  # its columns were found, and only some cells do not fit
-        except InputError:
-            continue
-        share = len(wanted & there) / len(wanted) if wanted else 1.0
-        if best is None or share > best[0]:
-            best = (share, taken, plan)
-    if best is None:
-        names = ", ".join(f"'{plan.name}'" for plan in plans)
-        what = f"its columns are those of no sheet of the design ({names})"
-        raise InputError(grid.source.title, what, "give a sheet with the same headers, or draft a design for it")
-    return best[1], best[2]
-
-
-def _as_part(grid: Grid, plan: SheetPlan) -> Grid:
-    """A file as one of those of a pattern, so that its name tells what theirs tell."""
-    if not files.is_pattern(plan.file) or grid.source.parts:
-        return grid
-    return files.as_one_of(plan.file, grid)
-
-
-def file_of(grid: Grid) -> Path:
-    return Path(grid.source.parts[0][0] if grid.source.parts and grid.source.sheet is None else grid.source.path)
-
-
-def title_of(grid: Grid) -> str:
-    return f"{file_of(grid).name} [{grid.source.sheet}]" if grid.source.sheet else file_of(grid).name

@@ -25,8 +25,8 @@ from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.errors import DataError, DesignError, TargetError
+from hemplit.flow.again import came_once, proof_of, replayed, tables_seen
 from hemplit.flow.designs import check_place, default_design_path, save_design
-from hemplit.flow.further import came_once, proof_of, replayed, tables_seen
 from hemplit.flow.news import news
 from hemplit.flow.noted import mark_of, seen_from, write_left_out
 from hemplit.flow.reading import Sheets, read_for
@@ -254,13 +254,13 @@ def _further_problems(design: Design, sheets: Sheets, error: DataError) -> Itera
     for _ in range(MOST_PROBLEMS):
         family = _family_of(design, sheets, error)
         large = max(relations[name].row_count for name in family) > MOST_ROWS
-        if error.row < 0 or large or places[error.where] >= MOST_OF_ONE:
+        if not error.rows or large or places[error.where] >= MOST_OF_ONE:
             return
-        relations |= {name: relations[name].without(np.array([error.row])) for name in family}
+        relations |= {name: relations[name].without(np.array(error.rows)) for name in family}
         try:
             split(design, relations)
         except DataError as another:
-            if (another.row, another.what) == (error.row, error.what):
+            if (another.rows, another.what) == (error.rows, error.what):
                 return
             error = another
             places[error.where] += 1

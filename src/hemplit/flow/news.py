@@ -61,4 +61,4 @@ def _names(design: Design, plan: TablePlan, target: Target) -> list[str] | None:
         stored = target.held(Tables((named,), ()))[plan.name]
     except TargetError:  # the design was another then
         return None
-    return new_names(design, held_table(named, stored), 0)
+    return list(new_names(design, held_table(named, stored), 0))

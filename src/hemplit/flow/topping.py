@@ -20,15 +20,18 @@ from hemplit.core.model.tables import Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.study.dependencies import silent
-from hemplit.core.tables.merge import nearly_known, new_names, rows_from
+from hemplit.core.tables.merge import Added, nearly_known, new_names, rows_from
+from hemplit.core.tables.same import MOST
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.errors import DesignError
-from hemplit.flow.further import How, Step, added, file_of, in_order, proof_of, tables_seen, title_of
+from hemplit.flow.again import proof_of, tables_seen
+from hemplit.flow.fitting import file_of, in_order, title_of
+from hemplit.flow.further import How, Step, added
 from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
 from hemplit.flow.windows import Held, held_for
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Iterable, Iterator, Mapping
 
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
@@ -83,17 +86,28 @@ class Topped:
         return tuple((step.title, len(step.is_new), step.known) for step in self.steps)
 
     @property
-    def added(self) -> dict[str, tuple[int, int, list[str]]]:
-        """Of each table how many rows are new, how many there are then, and what new things and kinds are called."""
+    def added(self) -> dict[str, Added]:
+        """What came to each table."""
+        changed = {name: len(rows) for name, rows in self.changed.items()}
         return {
-            name: (
+            name: Added(
                 table.row_count - self.before[name],
                 self.held.unread[name] + table.row_count,
                 new_names(self.design, table, self.before[name]),
+                changed.get(name, 0),
             )
             for name, table in self.tables.items()
             if self.steps
         }
+
+    @property
+    def changed(self) -> dict[str, set[int]]:
+        """The held rows of each table that are others now."""
+        rows: dict[str, set[int]] = {}
+        for step in self.steps:
+            for name, some in step.merged.changed.items():
+                rows.setdefault(name, set()).update(some[some < self.before[name]].tolist())
+        return {name: some for name, some in rows.items() if some}
 
     @property
     def like(self) -> tuple[tuple[str, Doubt], ...]:
@@ -138,8 +152,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     topped = topping.topped()
     if topped.written:
         progress("writing", 0, 1)
-        updates = _changed_rows(topped) if topping.how.updates else ()
-        target.append(_new_rows(topped), updates, topping.loads)
+        target.append(_new_rows(topped), _changed_rows(topped), topping.loads)
         checks = (*topped.proof.checks, *_check_held(target, topped))
         topped = replace(topped, proof=replace(topped.proof, checks=checks))
     if topped.aside and topped.written:
@@ -190,6 +203,7 @@ class _Topping:
             raise _not_given_back(proof)
         told = [one for step in self.steps for one in strangers(self.design, tables_seen(step), step.sheets.relations)]
         told += [(step.title, one) for step in self.steps for one in step.sheets.relations[step.sheet].told]
+        told += [(step.title, one) for step in self.steps for one in _said_otherwise(step)]
         write = bool(self.loads) and not stopped and not self.how.dry_run
         steps, notes = tuple(self.steps), tuple(self.notes)
         held = Held(self.held, self.unread)
@@ -220,6 +234,15 @@ def stamps(paths: Iterable[str]) -> dict[str, tuple[int, int]]:
     return made
 
 
+def _said_otherwise(step: Step) -> Iterator[Doubt]:
+    """What the sheet says of a thing otherwise than another, and is kept beside."""
+    kept = [one for one in step.otherwise if one.kept]
+    for one in kept[:MOST]:
+        yield Doubt(one.what, (one.address,), "correct the one that is wrong")
+    if len(kept) > MOST:
+        yield Doubt(f"{len(kept) - MOST:,} more cells differ from another sheet", (), "", len(kept) - MOST)
+
+
 def _not_given_back(proof: Proof) -> DesignError:
     first = next((check for check in proof.checks if check.different), None)
     if first is None or not first.differences:
@@ -238,19 +261,14 @@ def _new_rows(topped: Topped) -> list[Table]:
 
 
 def _changed_rows(topped: Topped) -> list[Table]:
-    """The held rows that were updated."""
-    rows: dict[str, set[int]] = {}
-    for step in topped.steps:
-        for one in step.merged.conflicts:
-            if 0 <= one.row < topped.before[one.table]:
-                rows.setdefault(one.table, set()).add(one.row)
-    return [rows_from(topped.tables[name], np.array(sorted(some))) for name, some in rows.items()]
+    """The held rows that are others now."""
+    return [rows_from(topped.tables[name], np.array(sorted(some))) for name, some in topped.changed.items()]
 
 
 def _check_held(target: Target, topped: Topped) -> list[Check]:
     """Whether the target holds the new rows and those that were changed, and no more rows than it should."""
     found = []
-    for table in (*_new_rows(topped), *(_changed_rows(topped) if any(step.update for step in topped.steps) else ())):
+    for table in (*_new_rows(topped), *_changed_rows(topped)):
         keys = tuple(column for column in table.columns if column.name in table.key)
         stored = target.matching(table, target.expected(replace(table, columns=keys)))
         found.append(check_stored(Tables((table,), ()), {table.name: target.expected(table)}, {table.name: stored}))

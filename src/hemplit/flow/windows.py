@@ -57,7 +57,9 @@ def _is_keyed(design: Design, plan: TablePlan) -> bool:
     columns = [plan.by_name[name] for name in plan.key]
     return (
         resolve.identity(plan) == plan.key
-        and not any(sheet.name == plan.sheet and sheet.of for sheet in design.sheets)  # of a list every entry counts
+        and plan.list_of is None  # of a list every entry counts
+        and not any(sheet.name == plan.sheet and sheet.of for sheet in design.sheets)
+        and design.united(plan.sheet) is None  # of what others tell, too, all rows count
         and all(columns_alike == plan.key for columns_alike in plan.unique)
         and plan.role_count == 1
         and all(column.source != ROW_NUMBER and resolve.source(design, plan, column) for column in columns)

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.proof import Change, Proof
     from hemplit.core.model.relation import Doubt, Relation, Step
     from hemplit.core.model.tables import Tables
-    from hemplit.core.tables.merge import Conflict
+    from hemplit.core.tables.merge import Added, Conflict
 
 
 def _sheet(found: Findings) -> dict[str, Any]:
@@ -238,13 +238,12 @@ def design(given: Design) -> dict[str, Any]:
     }
 
 
-def topped(
-    added: Mapping[str, tuple[int, int, Sequence[str]]], conflicts: Sequence[tuple[str, Conflict]], given: Proof
-) -> dict[str, Any]:
+def topped(added: Mapping[str, Added], conflicts: Sequence[tuple[str, Conflict]], given: Proof) -> dict[str, Any]:
     """What a topup added to each table, and what contradicts."""
     return {
         "tables": [
-            {"name": name, "new": new, "rows": rows, "names": list(names)} for name, (new, rows, names) in added.items()
+            {"name": name, "new": one.new, "rows": one.rows, "names": list(one.names), "changed": one.changed}
+            for name, one in added.items()
         ],
         "conflicts": [
             {

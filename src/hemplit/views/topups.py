@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from hemplit.views.loads import show_told
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.proof import LeftOutRow, Proof
     from hemplit.core.model.relation import Doubt
-    from hemplit.core.tables.merge import Conflict
+    from hemplit.core.tables.merge import Added, Conflict
 
 #: So many conflicts are shown one by one.
 SHOWN = 20
@@ -30,24 +31,27 @@ DONE = {
 def show_added(
     console: Console,
     sheets: Sequence[tuple[str, int, int]],
-    added: Mapping[str, tuple[int, int, Sequence[str]]],
+    added: Mapping[str, Added],
     like: Sequence[tuple[str, Doubt]],
 ) -> None:
-    """Of each sheet its rows and how many were known; of each table how many rows are new, and how many there are."""
+    """Of each sheet its rows and how many were known; of each table what came to it."""
     for title, rows, known in sheets:
         rest = f", {known:,} known already" if known else ""
         console.print(f"[{NAME}]{plain(title)}[/]  {counted(rows, 'row')}: {rows - known:,} new{rest}")
     table = grid("table", "new rows", "rows then", "such as", numbers=("new rows", "rows then"))
-    same = [name for name, (new, _, _) in added.items() if not new]
-    for name, (new, now, names) in added.items():
+    same = [name for name, one in added.items() if not one.new]
+    for name, one in added.items():
         if name in same:
             continue
-        such = ", ".join(names[:NAMES]) + (", …" if len(names) > NAMES else "")
-        table.add_row(f"[{NAME}]{plain(name)}[/]", f"+{new:,}", f"{now:,}", plain(such))
+        such = ", ".join(one.names[:NAMES]) + (", …" if len(one.names) > NAMES else "")
+        table.add_row(f"[{NAME}]{plain(name)}[/]", f"+{one.new:,}", f"{one.rows:,}", plain(such))
     if len(same) < len(added):
         console.print(table)
     if same:
-        console.print(f"  [{QUIET}]nothing new in {', '.join(map(plain, same))}[/]")
+        console.print(f"  [{QUIET}]no new rows in {', '.join(map(plain, same))}[/]")
+    changed = [f"{counted(one.changed, 'row')} of {plain(name)}" for name, one in added.items() if one.changed]
+    if changed:
+        console.print(f"  changed, of what was there: {', '.join(changed)}")
     show_told(console, like)
 
 
@@ -59,8 +63,8 @@ def show_aside(console: Console, aside: Sequence[tuple[str, LeftOutRow]], file: 
     why = "it contradicts" if len(aside) == 1 else "they contradict"
     what = "left out" if written else "would be left out"
     console.print(f"[{BAD}]![/] {counted(len(aside), 'row')} {what}, as {why} the design{where}")
-    for _, row in aside[:SHOWN]:
-        console.print(f"  {plain(row.step)}")
+    for why, rows in Counter(row.step for _, row in aside[:SHOWN]).items():
+        console.print(f"  {plain(why)}" + (f" ({counted(rows, 'row')})" if rows > 1 else ""))
 
 
 def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], how: str) -> None:

@@ -7,13 +7,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.tables import Reference
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
 
 
 @dataclass(frozen=True)
@@ -177,3 +178,28 @@ def filling_order(design: Design, tables: Sequence[TablePlan]) -> tuple[TablePla
     for table in tables:
         visit(table)
     return tuple(done.values())
+
+
+def headers(sheet: SheetPlan) -> tuple[str, ...]:
+    """The names of the columns of a sheet that is read, once its steps are done.
+
+    >>> from hemplit.core.model.design import SheetPlan
+    >>> from hemplit.core.model.relation import Step
+    >>> named = Step(Act.HEADER, (("names", ("Job", "Crew", "Skipper")),))
+    >>> apart = Step(Act.LISTS, (("column", "Crew"), ("by", "comma"), ("into", "Crew")))
+    >>> parts = Step(Act.PARTS, (("column", "Skipper"), ("names", ("First Name", "Last Name"))))
+    >>> headers(SheetPlan("jobs", "jobs.csv", steps=(named, apart, parts)))
+    ('Job', 'First Name', 'Last Name')
+    """
+    names: dict[str, None] = {}
+    for step in sheet.steps:
+        if step.proposed:
+            continue
+        if step.act in (Act.SIDEWAYS, Act.LISTS, Act.PARTS):
+            gone = {step.text("column"), *(name for block in step.blocks for name in block)}
+            names = {name: None for name in names if name not in gone}
+        if step.act in (Act.HEADER, Act.PARTS):
+            names |= dict.fromkeys(step.texts("names"))
+        elif step.act == Act.FILE_NAME:
+            names[step.text("name")] = None
+    return tuple(names)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     import pyarrow as pa
 
     from hemplit.core.model.design import Rule
@@ -103,10 +105,14 @@ class View:
 
 @dataclass(frozen=True)
 class Tables:
-    """All tables, each after those it refers to, and one view per sheet."""
+    """All tables, each after those it refers to, and one view per sheet.
+
+    ``base_rows`` has for each row of a sheet that was split its row in the base table.
+    """
 
     tables: tuple[Table, ...]
     views: tuple[View, ...]
+    base_rows: Mapping[str, Codes] = field(default_factory=dict)
 
     @cached_property
     def by_name(self) -> dict[str, Table]:

@@ -52,7 +52,8 @@ def check_rejoin(relation: Relation, tables: Tables, view: View, only: str | Non
 def rows_not_given_back(relation: Relation, tables: Tables, view: View) -> list[tuple[int, str]]:
     """The rows of a sheet that the tables, joined again, would give back otherwise, each with its first such cell."""
     found: dict[int, str] = {}
-    for name, column in rejoin(tables, view).items():
+    given = rejoin(tables, view)
+    for name, column in (_in_order_of(relation, given) if view.lists else given).items():
         original = relation.by_name[name]
         for row in np.flatnonzero(_differs(original, column)).tolist():
             said = f"{relation.address(row, original)} says '{_cell(original, row)}'"

@@ -12,6 +12,8 @@ from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Codes
@@ -28,6 +30,20 @@ def match(table: Table, reference: Reference, other: Table) -> Codes:
     blank = reduce(np.logical_or, (column.codes == EMPTY for column in pointing))
     place: npt.NDArray[np.int64] = first_rows(Grouping(both.codes[rows:], both.size))
     return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)
+
+
+def rows_behind(tables: Mapping[str, Table], base: str) -> Iterator[tuple[str, Codes]]:
+    """For each way along references the table at its end, and the row there of each row of the base table."""
+    own = np.arange(tables[base].row_count, dtype=np.int32)
+    ways: list[tuple[tuple[str, ...], Codes]] = [((base,), own)]
+    while ways:
+        way, rows = ways.pop()
+        yield way[-1], rows
+        table = tables[way[-1]]
+        for reference in table.references:
+            if reference.table not in way:
+                onward = np.append(match(table, reference, tables[reference.table]), np.int32(EMPTY))[rows]
+                ways.append(((*way, reference.table), onward))
 
 
 def _shared(pointing: TableColumn, pointed: TableColumn) -> Grouping:

@@ -9,7 +9,7 @@ a known thing refers to the one that is held.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -38,6 +38,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Codes
 
     Rows = npt.NDArray[np.int64]
+    Flags = npt.NDArray[np.bool_]
 
 #: Of more names than this none is compared with all others.
 MOST_NAMES = 5_000
@@ -55,33 +56,54 @@ class Conflict:
     row: int
     further_row: int
     of_list: str = ""
-    """Of an entry of a list that another has, or lacks: the sheet in which ``further_row`` is the row."""
+    """Of an entry that the list of a row has, or lacks: the sheet of the table in which ``further_row`` is that row."""
+
+
+@dataclass(frozen=True)
+class Added:
+    """What came to a table: its new rows, what new things and kinds are called, and how many rows are others now."""
+
+    new: int
+    rows: int
+    names: tuple[str, ...] = ()
+    changed: int = 0
 
 
 @dataclass(frozen=True)
 class Merged:
     """The tables as they become, the new rows behind those that are held.
 
-    ``place`` gives for each row of a further table its row in the merged one; ``held`` how many were there before.
+    ``place`` gives for each row of a further table its row in the merged one; ``held`` how many were there before;
+    ``changed`` the rows of each table that were there and are others now.
     """
 
     tables: Mapping[str, Table]
     place: Mapping[str, Rows]
     held: Mapping[str, int]
     conflicts: tuple[Conflict, ...]
+    changed: Mapping[str, Rows] = field(default_factory=dict)
 
 
-def merge(design: Design, held: Mapping[str, Table], further: Mapping[str, Table], *, update: bool = False) -> Merged:
+def merge(
+    design: Design,
+    held: Mapping[str, Table],
+    further: Mapping[str, Table],
+    unsaid: Mapping[str, Flags] | None = None,
+    *,
+    update: bool = False,
+) -> Merged:
     """What the tables become by those of a further sheet; with ``update``, what contradicts replaces what is held.
 
-    Raises ``DesignError`` if two rows would be alike in what is to be unique.
+    ``unsaid`` has the rows, by table, of which the sheet said nothing before: their blanks are filled. Raises
+    ``DesignError`` if two rows would be alike in what is to be unique.
     """
-    merging = _Merging(design, dict(held), further, update=update)
+    merging = _Merging(design, dict(held), further, unsaid or {}, update=update)
     for plan in resolve.filling_order(design, design.tables):
         if plan.name in further:
             merging.table(plan)
     counts = {name: held[name].row_count for name in further}
-    return Merged(merging.tables, merging.place, counts, tuple(merging.conflicts))
+    changed = {name: np.array(sorted(rows), dtype=np.int64) for name, rows in merging.changed.items()}
+    return Merged(merging.tables, merging.place, counts, tuple(merging.conflicts), changed)
 
 
 @dataclass(frozen=True)
@@ -96,11 +118,20 @@ class _Compared:
 
 
 class _Merging:
-    def __init__(self, design: Design, tables: dict[str, Table], further: Mapping[str, Table], *, update: bool) -> None:
-        self.design, self.tables, self.further, self.update = design, tables, further, update
+    def __init__(
+        self,
+        design: Design,
+        tables: dict[str, Table],
+        further: Mapping[str, Table],
+        unsaid: Mapping[str, Flags],
+        *,
+        update: bool,
+    ) -> None:
+        self.design, self.tables, self.further, self.unsaid, self.update = design, tables, further, unsaid, update
         self.counts = {name: table.row_count for name, table in tables.items()}
         self.place: dict[str, Rows] = {}
         self.conflicts: list[Conflict] = []
+        self.changed: dict[str, set[int]] = {}
 
     def table(self, plan: TablePlan) -> None:
         """One table, after all that it refers to."""
@@ -130,11 +161,7 @@ class _Merging:
             mine, theirs = codes[: before.row_count], codes[before.row_count :]
             if column.name not in names:
                 named = [own[name] for name in names]
-                self._compare(plan, named, _Compared(one, mine, theirs, values, known))
-            if self.update:
-                rows = np.flatnonzero(known != EMPTY)
-                mine = mine.copy()
-                mine[known[rows]] = theirs[rows]
+                mine = self._met(plan, named, _Compared(one, mine, theirs, values, known))
             columns.append(
                 TableColumn(column.name, one.kind, np.concatenate([mine, theirs[new]]), values, one.required)
             )
@@ -217,19 +244,17 @@ class _Merging:
 
     def _check_entries(self, plan: TablePlan, own: Mapping[str, TableColumn], known: Rows) -> None:
         """Entries that the list of a known row has more or fewer than the one that is held."""
-        sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
-        if sheet.of is None or not plan.each_row:
-            return
-        above = self.design.base_of(sheet.of)
-        reference = next((one for one in self.further[plan.name].references if one.table == above.name), None)
-        if reference is None or above.name not in self.place:
+        above = self._owner_of_entries(plan)
+        references = () if above is None else self.further[plan.name].references
+        reference = next((one for one in references if above is not None and one.table == above.name), None)
+        if above is None or reference is None or above.name not in self.place:
             return
         place = self.place[above.name]
         rows = match(self.further[plan.name], reference, self.further[above.name])
         owner = np.append(place, EMPTY)[rows]
         was_there = (owner != EMPTY) & (owner < self.counts[above.name])
         for row in np.flatnonzero(was_there & (known == EMPTY)).tolist():
-            self._entry(plan, reference, own, row, (plan.sheet, row))
+            self._entry(plan, reference, own, row, (above.sheet, int(rows[row])))
         before = self.tables[plan.name]
         spoken_of = np.full(self.tables[above.name].row_count + 1, EMPTY, dtype=np.int64)
         spoken_of[place] = np.arange(len(place))
@@ -239,6 +264,13 @@ class _Merging:
         lacking[known[known != EMPTY]] = False
         for row in np.flatnonzero(lacking).tolist():
             self._entry(plan, reference, before.by_name, row, (above.sheet, int(by[row])), is_held=True)
+
+    def _owner_of_entries(self, plan: TablePlan) -> TablePlan | None:
+        """The table whose rows have lists, if these are the entries; None of any other table."""
+        if plan.list_of is not None:
+            return self.design.by_name[plan.list_of]
+        sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
+        return self.design.base_of(sheet.of) if sheet.of is not None and plan.each_row else None
 
     def _entry(
         self,
@@ -258,18 +290,34 @@ class _Merging:
         values = (said, "no such entry") if is_held else ("no such entry", said)
         self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
 
-    def _compare(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> None:
-        """The cells of known rows that say something else."""
+    def _met(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> Codes:
+        """The cells of the held rows, in which blanks are filled, and replaced what the further ones say otherwise."""
         rows = np.flatnonzero(cells.known != EMPTY)
-        for row in rows[cells.mine[cells.known[rows]] != cells.theirs[rows]].tolist():
-            there = int(cells.known[row])
-            said = tuple(self._said(plan, column.name, _text(column, row)) for column in named)
-            one, other = (
-                self._said(plan, cells.column.name, "" if code == EMPTY else _shown(cells, code))
-                for code in (int(cells.mine[there]), int(cells.theirs[row]))
-            )
-            header = resolve.header(self.design, plan, plan.by_name[cells.column.name])
-            self.conflicts.append(Conflict(plan.name, said, header, one, other, there, row))
+        there = cells.known[rows]
+        differs = cells.mine[there] != cells.theirs[rows]
+        fills = differs & (cells.mine[there] == EMPTY)
+        fills &= self.unsaid[plan.name][there] if plan.name in self.unsaid else False
+        for row in rows[differs & ~fills].tolist():
+            self._conflict(plan, named, cells, row)
+        taken = differs if self.update else fills
+        if not taken.any():
+            return cells.mine
+        self.changed.setdefault(plan.name, set()).update(there[taken].tolist())
+        mine = cells.mine.copy()
+        mine[there[taken]] = cells.theirs[rows[taken]]
+        return mine
+
+    def _conflict(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared, row: int) -> None:
+        """A cell of a known row that says something else."""
+        there, column = int(cells.known[row]), plan.by_name[cells.column.name]
+        said = tuple(self._said(plan, one.name, _text(one, row)) for one in named)
+        blank = "" if column.unlike is None else "as others say"
+        one, other = (
+            blank if code == EMPTY else self._said(plan, column.name, _shown(cells, code))
+            for code in (int(cells.mine[there]), int(cells.theirs[row]))
+        )
+        header = resolve.header(self.design, plan, column)
+        self.conflicts.append(Conflict(plan.name, said, header, one, other, there, row))
 
     def _said(self, plan: TablePlan, name: str, text: str) -> str:
         """What a cell says to a person: of a made-up id the name of the thing that has it."""
@@ -298,11 +346,11 @@ def rows_from(table: Table, rows: Rows) -> Table:
     return replace(table, columns=columns, row_count=len(rows))
 
 
-def new_names(design: Design, table: Table, before: int) -> list[str]:
+def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
     """What the new rows of a table of things or kinds are called, as far as one column names them."""
     name = name_of(design, design.by_name[table.name])
     column = None if name is None else table.by_name[name]
-    return [] if column is None else [_text(column, row) for row in range(before, table.row_count)]
+    return () if column is None else tuple(_text(column, row) for row in range(before, table.row_count))
 
 
 def name_of(design: Design, plan: TablePlan) -> str | None:

@@ -150,26 +150,30 @@ def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.ND
             )
 
 
-def check_combinations(base: TablePlan, relation: Relation, owner: Codes, lists: Mapping[str, Codes]) -> None:
-    """Raises ``DesignError`` unless the rows of a sheet are, for each row of a table, all combinations of its lists.
+def check_combinations(
+    design: Design, base: TablePlan, relation: Relation, owner: Codes, lists: Mapping[str, Codes]
+) -> None:
+    """Raises ``DataError`` unless the rows of a sheet are, for each row of a table, all combinations of its lists.
 
     ``owner`` and ``lists`` hold, for each row of the sheet, the row of the table and of each list.
     """
     rows = len(owner)
-    many = " and ".join(f"'{name}'" for name in lists)
+    listed_under = [_listed_under(design, design.by_name[name]) for name in lists]
     hint = "write a table with each_row = true instead of the lists, or correct the sheet"
 
-    def refuse(row: int, what: str) -> None:
-        raise DesignError(resolve.place(base), f"{relation.source.title} {row_said(relation, row)} {what}", hint)
+    def refuse(what: str, *rows: int) -> None:
+        said = f"{relation.source.title} {row_said(relation, rows[0])} {what}"
+        raise DataError(resolve.place(base), said, hint, *(grid_row(relation, row) for row in rows))
 
     if (owner == EMPTY).any():
-        refuse(int((owner == EMPTY).argmax()), f"speaks of no row of '{base.name}' to which {many} could belong")
+        many = " and ".join(listed_under)
+        refuse(f"speaks of no row of '{base.name}' to which {many} could belong", int((owner == EMPTY).argmax()))
     group = Grouping(owner, int(owner.max(initial=-1)) + 1)
     parts = [with_blank(own, int(own.max(initial=-1)) + 1) for own in lists.values()]
     whole = reduce(combine, parts, group)
     again = np.flatnonzero(first_rows(whole)[whole.codes] != np.arange(rows))
     if len(again):
-        refuse(int(again[0]), f"says again what an earlier row says, and {many} hold each only once")
+        refuse("says again what an earlier row says", int(again[0]))
     wanted = np.ones(group.size, dtype=np.int64)
     for own in lists.values():
         listed = np.flatnonzero(own != EMPTY)
@@ -180,8 +184,17 @@ def check_combinations(base: TablePlan, relation: Relation, owner: Codes, lists:
     wrong = held != wanted
     if wrong.any():
         thing = int(wrong.argmax())
-        row = int((owner == thing).argmax())
-        refuse(row, f"is one of {held[thing]} rows, and all combinations of {many} would be {wanted[thing]}")
+        alike = np.flatnonzero(owner == thing).tolist()
+        said = " with each ".join(listed_under)
+        headers = (resolve.header(design, base, base.by_name[name]) for name in resolve.identity(base))
+        named = ", ".join(f"{header} {under(relation, header, alike[0])}" for header in headers)
+        refuse(f"is one of {held[thing]} rows of {named}, and each {said} would be {wanted[thing]}", *alike)
+
+
+def _listed_under(design: Design, plan: TablePlan) -> str:
+    """The headers under which the entries of a list stand."""
+    own = (column for column in plan.stored if (column.target or ("",))[0] != plan.list_of)
+    return " + ".join(f"'{resolve.header(design, plan, column)}'" for column in own)
 
 
 def check_unique(

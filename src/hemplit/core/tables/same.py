@@ -8,6 +8,7 @@ Where they differ, the sheet that is named first is right, and the other keeps w
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -109,6 +110,18 @@ def united(plan: SheetPlan, relations: Mapping[str, Relation]) -> Relation:
     return Relation(source, tuple(columns), grid_rows)
 
 
+def united_for(plan: SheetPlan, sheet: str, relations: Mapping[str, Relation]) -> Relation:
+    """The united relation, only with the things that one of the sheets names; its rows are the first of these there."""
+    whole, rows = united(plan, relations), rows_of_things(plan, relations)[sheet]
+    first = np.full(whole.row_count, EMPTY, dtype=np.int64)
+    named = np.flatnonzero(rows != EMPTY)[::-1]
+    first[rows[named]] = named
+    kept = np.flatnonzero(first != EMPTY)
+    columns = tuple(replace(one, codes=one.codes[kept]) for one in whole.columns)
+    source = relations[sheet].source
+    return replace(whole, source=source, columns=columns, grid_rows=relations[sheet].grid_rows[first[kept]])
+
+
 def rows_of_things(plan: SheetPlan, relations: Mapping[str, Relation]) -> dict[str, npt.NDArray[np.int64]]:
     """For each row of the sheets the row of the united one that tells of the same thing."""
     rows, _ = _things(plan, [relations[sheet] for sheet in plan.unites])
@@ -143,7 +156,7 @@ def check_told_alike(design: Design, relations: Mapping[str, Relation]) -> None:
                 row = int(differs[0])
                 blank = bool((own.codes[differs] == EMPTY).any())
                 base = design.base_of(sheet)
-                through = next((one.name for one in base.columns if one.source in _keys(plan, sheet)), base.key[0])
+                through = next((one.name for one in base.columns if one.source in keys_of(plan, sheet)), base.key[0])
                 line = f'{{ from = "{header}" }}' if blank else f'{{ from = "{header}", unlike = "{through}" }}'
                 what = f"{relations[sheet].address(row, own)} of {relations[sheet].source.title} says {said(own, row)}"
                 what += f", and another sheet {said(whole, int(rows[row]))} of the same thing"
@@ -173,7 +186,7 @@ def contradictions(design: Design, relations: Mapping[str, Relation]) -> Iterato
             )
             for row in differs[:MOST].tolist():
                 thing = int(rows_of[sheet][row])
-                keys = ", ".join(text(relation.by_name[key], row) for key in _keys(plan, sheet))
+                keys = ", ".join(text(relation.by_name[key], row) for key in keys_of(plan, sheet))
                 other, at = _said_first(plan, relations, rows_of, given, name, thing)
                 what = f"'{header}' of {keys} is {said(own, row)}, and {said(whole, thing)} in {at}"
                 yield (
@@ -217,7 +230,7 @@ def said(column: Column, row: int) -> str:
     return f"'{text(column, row)}'" if column.codes[row] != EMPTY else "blank"
 
 
-def _keys(plan: SheetPlan, sheet: str) -> tuple[str, ...]:
+def keys_of(plan: SheetPlan, sheet: str) -> tuple[str, ...]:
     """The headers by which a sheet names the things."""
     place = plan.unites.index(sheet)
     return tuple(group[place] for group in plan.same[: plan.by])

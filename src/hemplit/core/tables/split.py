@@ -41,11 +41,17 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
 
 
-def split(design: Design, relations: Mapping[str, Relation], held: Mapping[str, Table] | None = None) -> Tables:
+def split(
+    design: Design,
+    relations: Mapping[str, Relation],
+    held: Mapping[str, Table] | None = None,
+    beside: Mapping[str, Relation] | None = None,
+) -> Tables:
     """The tables that the design makes of the relations, which are given by sheet name.
 
-    Where ``held`` tables are given, these are all that is known of the sheets that are not. Raises ``DesignError``
-    where the data contradict the design, naming the cells.
+    Where ``held`` tables are given, these are all that is known of the sheets that are not; ``beside`` has those of
+    them that tell of the same things as a given one. Raises ``DesignError`` where the data contradict the design,
+    naming the cells.
     """
     if held is None:
         relations = with_united(design, relations)
@@ -58,17 +64,18 @@ def split(design: Design, relations: Mapping[str, Relation], held: Mapping[str, 
             continue
         check_operands(plan, relations[plan.sheet])
         earlier = None if held is None or not _refers_to_itself(plan) else held[plan.name]
-        filled[plan.name] = _fill(design, plan, relations, filled, books, earlier)
+        filled[plan.name] = _fill(design, plan, {**(beside or {}), **relations}, filled, books, earlier)
     sheets = [sheet for sheet in design.sheets if sheet.name in relations]
     for sheet in sheets:
         if design.lists_of(sheet.name):
             rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
             base = design.base_of(sheet.name)
-            check_combinations(base, relations[sheet.name], filled[base.name].row_of, rows)
+            check_combinations(design, base, relations[sheet.name], filled[base.name].row_of, rows)
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
     ordered = sorted((sheet for sheet in sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
-    views = tuple(view_of(design, sheet, relations) for sheet in ordered)
-    return Tables(tuple(one.table for one in filled.values() if one.table is not None), views)
+    views = tuple(view_of(design, sheet, {**(beside or {}), **relations}) for sheet in ordered)
+    base_rows = {sheet.name: filled[design.base_of(sheet.name).name].row_of for sheet in sheets}
+    return Tables(tuple(one.table for one in filled.values() if one.table is not None), views, base_rows)
 
 
 def _held(table: Table, relations: Mapping[str, Relation]) -> Filled:

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.design import Design, SheetPlan, TablePlan
     from hemplit.core.model.relation import Relation
+    from hemplit.core.model.tables import Table
 
 #: The references to follow from the table of a sheet's rows.
 Path = tuple[Reference, ...]
@@ -42,12 +43,7 @@ def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation])
     """Every header of the sheet, reached from the base table along the fewest references."""
     relation = relations[sheet.name]
     base = design.base_of(sheet.name)
-    lists = [_downward(design, base, listed) for listed in design.lists_of(sheet.name)]
-    ways = _Ways(design, sheet)
-    ways.follow([(base, ()), *((design.by_name[down.table], (down,)) for down in lists)])
-    united = design.united(sheet.name)
-    if united is not None:
-        ways.through(united, {one: relations[one].names for one in united.unites})
+    ways = _ways(design, sheet, {name: one.names for name, one in relations.items()})
     tables = design.tables_of(sheet.name)
     formulas = {column.source: column.formula for table in tables for column in table.columns if not column.store}
     columns = gathered(design, sheet, relations)
@@ -65,7 +61,38 @@ def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation])
                 "give it a column line in a table, or name it in leave_out",
             )
     columns.sort(key=lambda column: column[0])
-    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns), tuple(lists))
+    lists = tuple(_lists(design, sheet))
+    return View(view_name(design, sheet), sheet.name, base.name, tuple(column for _, column in columns), lists)
+
+
+def view_of_stored(design: Design, sheet: SheetPlan, tables: Mapping[str, Table]) -> View:
+    """Every header of a sheet that is not given, as far as its cells are stored in the tables."""
+    base = design.base_of(sheet.name).name
+    names = {one.name: resolve.headers(one) for one in design.sheets}
+    ways = _ways(design, sheet, names)
+    columns = []
+    for header in names[sheet.name]:
+        if header in ways.found:
+            way, name = ways.found[header]
+            kind = tables[way[-1].table if way else base].by_name[name].kind
+            columns.append(ViewColumn(header, kind, way, name, otherwise=tuple(ways.otherwise.get(header, ()))))
+    return View(view_name(design, sheet), sheet.name, base, tuple(columns), tuple(_lists(design, sheet)))
+
+
+def _lists(design: Design, sheet: SheetPlan) -> list[Reference]:
+    base = design.base_of(sheet.name)
+    return [_downward(design, base, listed) for listed in design.lists_of(sheet.name)]
+
+
+def _ways(design: Design, sheet: SheetPlan, names: Mapping[str, Sequence[str]]) -> _Ways:
+    """The ways to the headers of a sheet; ``names`` are the headers of each sheet."""
+    ways = _Ways(design, sheet)
+    lists = [(design.by_name[down.table], (down,)) for down in _lists(design, sheet)]
+    ways.follow([(design.base_of(sheet.name), ()), *lists])
+    united = design.united(sheet.name)
+    if united is not None:
+        ways.through(united, names)
+    return ways
 
 
 class _Ways:
