@@ -309,3 +309,74 @@ def test_a_fault_in_a_design_is_named(fault: str, design: Path, jobs: Path) -> N
             r"yard\.design\.toml(: this is not TOML.*|: this is no design.*| line \d+(: it is nested.*| \())", said
         )
     assert not (jobs.parent / "yard.sqlite").exists()
+
+
+#: A design as format 1 had it, which somebody edited: a comment, a renamed table, and no step for the doubled line.
+OLD_DESIGN = """\
+format = 1
+
+[sheets.lifts]
+file = "lifts.csv"
+steps = [
+  { act = "set aside blank rows", rows = [2, 5] },  # 2 without any content
+  { act = "take names from the header", rows = [3] },  # the first row that names the columns; 1 above it set aside
+  { act = "set aside totals", rows = [9] },  # the sum of 'Tonnes' agrees
+  # as the crane driver writes it
+  { act = "correct spelling", column = "Boat Reg", instead = "MQ-01", of = "MQ-O1" },
+# { act = "set aside doubled rows", rows = [8] },  # 1 that double 'Lift'
+]
+
+[tables.hoists]
+sheet = "lifts"
+purpose = "record"
+each_row = true
+key = ["hoist_id"]
+columns.hoist_id = { ids = "number" }
+columns.lift     = { from = "Lift", kind = "whole number", required = true }
+columns.boat_reg = { from = "Boat Reg", kind = "text", required = true }
+columns.tonnes   = { from = "Tonnes", kind = "whole number", required = true }
+"""
+LIFTS = [
+    "Lifts of the yard",
+    "",
+    "Lift,Boat Reg,Tonnes",
+    "1,MQ-01,7",
+    "",
+    "2,MQ-O1,8",
+    "3,MQ-03,4",
+    "3,MQ-03,4",
+    "Total,,23",
+]
+
+
+def test_a_design_of_an_older_format_is_brought_to_the_present_one_and_kept_as_it_was(tmp_path: Path) -> None:
+    design = tmp_path / "lifts.design.toml"
+    design.write_text(OLD_DESIGN, encoding="utf-8")
+    (tmp_path / "lifts.csv").write_text("\n".join(LIFTS) + "\n", encoding="utf-8")
+    load = ("load", design.name, "--into", "lifts.sqlite", "--replace")
+    assert "is brought to format 2" in hemplit(*load, "--dry-run", folder=tmp_path).err
+    assert design.read_text(encoding="utf-8") == OLD_DESIGN
+    ran = hemplit(*load, folder=tmp_path)
+    assert "it is kept as it was in lifts.before-1.toml" in ran.err
+    assert (tmp_path / "lifts.before-1.toml").read_text(encoding="utf-8") == OLD_DESIGN
+    new = design.read_text(encoding="utf-8")
+    for kept in ("# as the crane driver writes it", 'of = "MQ-O1" }', "[tables.hoists]", "format = 2"):
+        assert kept in new
+    assert 'labels = ["Total"]' in new
+    assert "rows = " not in new
+    with sqlite3.connect(tmp_path / "lifts.sqlite") as database:
+        held = database.execute("SELECT lift, boat_reg, tonnes FROM hoists").fetchall()
+    assert held == [(1, "MQ-01", 7), (2, "MQ-01", 8), (3, "MQ-03", 4), (3, "MQ-03", 4)]
+    # The next month has its total elsewhere, and nothing is upgraded twice.
+    (tmp_path / "lifts.csv").write_text("\n".join([*LIFTS[:4], "Total,,7"]) + "\n", encoding="utf-8")
+    ran = hemplit(*load, folder=tmp_path)
+    assert ("Verified" in ran.out, "is brought to" in ran.err) == (True, False), ran.out + ran.err
+    (tmp_path / "lifts.csv").unlink()
+    design.write_text(OLD_DESIGN, encoding="utf-8")
+    ran = hemplit(*load, folder=tmp_path)
+    assert (ran.code, "its sheet is needed to bring it to format 2: lifts.csv: there is no such file" in ran.err) == (
+        2,
+        True,
+    )
+    design.write_text(OLD_DESIGN.replace("format = 1", "format = 7"), encoding="utf-8")
+    assert "take a newer Hemplit for it" in hemplit(*load, folder=tmp_path).err

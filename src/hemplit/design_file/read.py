@@ -94,8 +94,10 @@ def at_line(error: DesignError, text: str, name: str) -> DesignError:
 
 def _design(data: Mapping[str, Any]) -> Design:
     values.check_known("the file", data, ("format", "trail", "sheets", "tables"))
-    if data.get("format") != FORMAT:
-        hint = f"{OLD_ROWS} (draft --replace)" if data.get("format") == 1 else "draft the design again"
+    given = data.get("format")
+    if given != FORMAT:
+        newer = isinstance(given, int) and given > FORMAT
+        hint = "take a newer Hemplit for it" if newer else f"write format = {FORMAT}, or draft the design again"
         raise DesignError("format", f"this version reads format = {FORMAT}", hint)
     sheets: list[SheetPlan] = []
     tables: list[TablePlan] = []

@@ -21,7 +21,7 @@ def with_column(text: str, table: TablePlan, column: ColumnPlan) -> str:
     """The text with one more column line, behind those of its table."""
     last = max(line_of(text, f"tables.{table.name}.columns.{one.name}") or 0 for one in table.columns)
     lines = text.splitlines()
-    return _joined([*lines[:last], column_line(column), *lines[last:]])
+    return joined([*lines[:last], column_line(column), *lines[last:]])
 
 
 def has_line(text: str, change: StepChange) -> bool:
@@ -36,33 +36,33 @@ def with_step(text: str, change: StepChange) -> str:
     Raises ``DesignError`` if the steps of the sheet do not stand on a line each.
     """
     lines = text.splitlines()
-    first, last = _steps_of(lines, change.sheet)
+    first, last = steps_of(lines, change.sheet)
     line = step_line(change.fresh, proposed=not change.safe)
-    acts = [_act(one) for one in lines[first:last]]
+    acts = [act_of(one) for one in lines[first:last]]
     if change.kept is not None:
         wanted = step_line(change.kept, proposed=False).partition("},")[0].strip()
         own = [place for place in range(first, last) if lines[place].strip().startswith(wanted)]
         if len(own) != 1:
-            raise _not_on_lines(change.sheet)
-        return _joined([*lines[: own[0]], *([] if change.safe else [lines[own[0]]]), line, *lines[own[0] + 1 :]])
+            raise not_on_lines(change.sheet)
+        return joined([*lines[: own[0]], *([] if change.safe else [lines[own[0]]]), line, *lines[own[0] + 1 :]])
     number = Act(change.fresh.act).number
     behind = [place for place, act in enumerate(acts, first + 1) if act is not None and act.number <= number]
     at = max(behind, default=first)
-    return _joined([*lines[:at], line, *lines[at:]])
+    return joined([*lines[:at], line, *lines[at:]])
 
 
-def _steps_of(lines: Sequence[str], sheet: str) -> tuple[int, int]:
+def steps_of(lines: Sequence[str], sheet: str) -> tuple[int, int]:
     """The places of the lines between the brackets of a sheet's steps."""
-    at = line_of(_joined(lines), f"sheets.{sheet}.steps")
+    at = line_of(joined(lines), f"sheets.{sheet}.steps")
     if at is None or not lines[at - 1].strip().startswith("steps") or not lines[at - 1].rstrip().endswith("["):
-        raise _not_on_lines(sheet)
+        raise not_on_lines(sheet)
     last = next((place for place in range(at, len(lines)) if lines[place].strip() == "]"), None)
     if last is None:
-        raise _not_on_lines(sheet)
+        raise not_on_lines(sheet)
     return at, last
 
 
-def _act(line: str) -> Act | None:
+def act_of(line: str) -> Act | None:
     """What a line does, with or without a # before it; None if it is a comment."""
     try:
         return Act(tomllib.loads(f"steps = [\n{line.strip().lstrip('# ')}\n]")["steps"][0]["act"])
@@ -70,9 +70,9 @@ def _act(line: str) -> Act | None:
         return None
 
 
-def _not_on_lines(sheet: str) -> DesignError:
+def not_on_lines(sheet: str) -> DesignError:
     return DesignError(f"sheets.{sheet}.steps", "its steps do not stand on a line each", "write them so, or by hand")
 
 
-def _joined(lines: Sequence[str]) -> str:
+def joined(lines: Sequence[str]) -> str:
     return "\n".join(lines) + "\n"

@@ -45,8 +45,14 @@ def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
             "passages = [",
         ]
         parts.append("\n".join([*head, *map(_passage, design.trail), "]\n"]))
-    text = "\n".join(parts)
-    return f"{text}\n{DRAFTED}{_mark(text)}\n"
+    return with_mark("\n".join(parts))
+
+
+def with_mark(text: str) -> str:
+    """The text with its mark at the end, in the place of an older one: as it is, it was drafted."""
+    body, found, _ = text.rpartition(f"\n{DRAFTED}")
+    body = body if found else text
+    return f"{body}\n{DRAFTED}{_mark(body)}\n"
 
 
 def is_edited(text: str) -> bool:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from dataclasses import replace
-from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,6 +16,7 @@ from hemplit.design_file.update import has_line, with_column, with_step
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.disk import write_whole
 from hemplit.errors import DesignError
+from hemplit.flow.opening import copy_of, open_design
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
@@ -83,8 +83,8 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
 
     A step that stands there with a # before it is known, and somebody decided against it.
     """
-    text = text_of(path)
-    made = redraft_design(from_toml(text, str(path)), draft(sheets, progress, wishes))
+    text, design = open_design(path)
+    made = redraft_design(design, draft(sheets, progress, wishes))
     return replace(made, steps=tuple(one for one in made.steps if not has_line(text, one)))
 
 
@@ -104,17 +104,6 @@ def update_design(path: Path, made: Redrafted) -> Path:
     write_whole(copy, text)
     write_whole(path, new)
     return copy
-
-
-def copy_of(path: Path) -> Path:
-    """Where a design goes as it was before it is changed: beside it, under a name that is free.
-
-    >>> copy_of(Path("yard.design.toml")).name
-    'yard.before-1.toml'
-    """
-    stem = path.name.removesuffix(".toml").removesuffix(".design")
-    names = (path.with_name(f"{stem}.before-{number}.toml") for number in count(1))
-    return next(name for name in names if not name.exists())
 
 
 def _refuse_edited(path: Path) -> None:

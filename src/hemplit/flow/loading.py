@@ -23,12 +23,13 @@ from hemplit.core.proof.strangers import strangers
 from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
-from hemplit.design_file.read import at_line, from_toml, text_of
+from hemplit.design_file.read import at_line
 from hemplit.errors import DataError, DesignError, TargetError
 from hemplit.flow.again import came_once, proof_of, replayed, tables_seen
 from hemplit.flow.designs import check_place, default_design_path, save_design
 from hemplit.flow.news import news
 from hemplit.flow.noted import mark_of, seen_from, write_left_out
+from hemplit.flow.opening import open_design
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 
@@ -106,8 +107,7 @@ def load_design(
 ) -> Loaded:
     """Loads what a design file says, and proves; a ``dry_run`` writes nothing."""
     place = _free_target(target, replace_target)
-    text = text_of(path)
-    design = from_toml(text, str(path))
+    text, design = open_design(path, write=not dry_run)
     try:
         sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
         loaded = _load(design, sheets, place, progress, over=replace_target, dry_run=dry_run)
@@ -119,8 +119,7 @@ def load_design(
 def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_broken: bool = False) -> Loaded:
     """Proves a design against what the target holds now."""
     place = _target(target)
-    text = text_of(path)
-    design = from_toml(text, str(path))
+    text, design = open_design(path)
     try:
         place.check_held()
         further = [one for one in place.loads() if one.topup]

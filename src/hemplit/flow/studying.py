@@ -14,9 +14,9 @@ from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.study.dependencies import TimeLimitError, silent, stream
 from hemplit.core.tables.same import with_united
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.read import from_toml, text_of
 from hemplit.errors import InputError
 from hemplit.flow.at_once import at_once
+from hemplit.flow.opening import open_design
 from hemplit.flow.reading import Sheets, read_for
 
 if TYPE_CHECKING:
@@ -124,8 +124,7 @@ class Explained:
 
 def explain(path: Path, progress: Progress = silent) -> Explained:
     """Reads a design and studies its sheets again."""
-    text = text_of(path)
-    design = from_toml(text, str(path))
+    text, design = open_design(path)
     sheets = read_for(design, path.parent, progress)
     whole = replace(sheets, relations=with_united(design, sheets.relations))
     return Explained(design, findings(whole, progress), whole, text)

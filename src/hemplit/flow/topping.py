@@ -22,12 +22,13 @@ from hemplit.core.proof.strangers import strangers
 from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.merge import Added, nearly_known, new_names, rows_from
 from hemplit.core.tables.same import MOST
-from hemplit.design_file.read import at_line, from_toml, text_of
+from hemplit.design_file.read import at_line
 from hemplit.errors import DesignError
 from hemplit.flow.again import proof_of, tables_seen
 from hemplit.flow.fitting import file_of, in_order, title_of
 from hemplit.flow.further import How, Step, added
 from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
+from hemplit.flow.opening import open_design
 from hemplit.flow.windows import Held, held_for
 
 if TYPE_CHECKING:
@@ -134,13 +135,12 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     # The database libraries take most of a second to import.
     from hemplit.targets import target_for
 
-    text = text_of(path)
-    design = from_toml(text, str(path))
+    how = how or How()
+    text, design = open_design(path, write=not how.dry_run)
     target = target_for(into)
     target.check_held()
     progress("reading what is held", 0, 1)
-    notes: list[str] = []
-    how = how or How()
+    notes: list[str] = [*design.told]
     try:
         further = in_order(design, _not_loaded(paths, target, how, notes), notes)
         topping = _Topping(design, target, how, held_for(design, target, further), notes)

@@ -33,6 +33,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Band, ColumnFacts, Computed
 
 ID = Kind("whole number")
+#: Where so many rows each speak of one of a hundred things, nearly nine sheets in ten speak of some thing twice.
+MANY = 20
 
 
 class Drafting:
@@ -382,14 +384,20 @@ class Drafting:
         return plan, headers
 
     def _other_codes(self, base: Named) -> tuple[tuple[str, ...], ...]:
-        """Further columns that identify the rows: every code, and beside a made-up key the first name."""
+        """Further columns that identify the rows: every code, and beside a made-up key the first name.
+
+        In a few rows a code that others speak of does not repeat by accident either.
+        """
         alone = {key[0] for key in self.decided.findings.keys if len(key) == 1} - set(self.decided.key)
         columns = [column for column in base.columns if column.source in alone and column.store]
         columns = [column for column in columns if can_decide(self.decided.facts(str(column.source)))]
         named = set(self.decided.roles.inward.values())
         names = sorted(columns, key=lambda column: column.source not in named)
+        many = self.decided.findings.row_count >= MANY or not self.decided.key
         codes = [
-            column for column in names if is_code(self.decided.facts(str(column.source))) or column.source in named
+            column
+            for column in names
+            if (many and is_code(self.decided.facts(str(column.source)))) or column.source in named
         ]
         return tuple((column.name,) for column in codes or (names[:1] if not self.decided.key else []))
 

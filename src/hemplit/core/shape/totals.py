@@ -31,6 +31,8 @@ FILLED = 0.75
 LAST = 3
 #: The sum of fewer lines can be met by accident.
 ENOUGH = 4
+#: In fewer lines nothing is looked for; a step that is recorded takes a total under one line, too.
+FEWEST = 3
 #: So many labels are named in the step; what else says that it is a total is found all the same.
 MOST_LABELS = 4
 #: A sum agrees if it is within rounding.
@@ -40,8 +42,8 @@ AVERAGE = re.compile("average|avg|mean|durchschnitt|moyenne|media", re.IGNORECAS
 
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such lines, saying which sums agree."""
-    found = _rows(working, ())
-    if found.rows:
+    found = _rows(working, ()) if working.row_count >= FEWEST else NONE
+    if 2 * len(found.rows) < working.row_count and found.rows:
         names = ", ".join(f"'{column.name}'" for column in working.columns if column.name in found.agreeing)
         why = working.rows_said(working.grid_rows[found.rows]) + (f"; the sum of {names} agrees" if names else "")
         labels = tuple(dict.fromkeys(found.labels[row] for row in found.rows if row in found.labels))[:MOST_LABELS]
@@ -58,10 +60,11 @@ class Totals:
     agreeing: set[str]
 
 
+NONE = Totals([], {}, set())
+
+
 def _rows(working: Working, labels: Sequence[str]) -> Totals:
     """The lines of totals; ``labels`` are texts that mean a total here, whatever else they say."""
-    if working.row_count < 3:
-        return Totals([], {}, set())
     sparse = occupied(working) <= FILLED * len(working.columns)
     sparse[-LAST:] = True
     rows = np.flatnonzero(sparse)
@@ -86,7 +89,7 @@ def _rows(working: Working, labels: Sequence[str]) -> Totals:
         if is_total_line:
             found.append(row)
             agreeing |= sums
-    return Totals(found if len(found) < working.row_count / 2 else [], labelled, agreeing)
+    return Totals(found, labelled, agreeing) if len(found) < working.row_count else NONE
 
 
 def _plain(label: str) -> str:

@@ -216,6 +216,6 @@ def check_unique(
             resolve.place(plan),
             f"{' + '.join(names)} is not unique: {relation.source.title} has {cells} in "
             f"{row_said(relation, int(first[one]))} and again in {row_said(relation, int(first[two]))}",
-            "choose another key, or correct the sheet",
+            "correct the sheet, or " + ("choose another key" if names == table.key else "take it out of 'unique'"),
             grid_row(relation, int(first[two])),
         )
