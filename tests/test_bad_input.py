@@ -132,7 +132,7 @@ def test_all_problems_are_told_in_one_run_and_in_the_words_of_the_sheet(jobs: Pa
         f"row 10: Boat Reg '{lines[9][2]}' has Berth 'Z9', but '",
         "row 21: Job No is blank there, and the column is in the key",
         "row 402: Job No is blank there, and 'Sum total' looks like a line of totals",
-        f"job_no is not unique: jobs.csv has Job No '{lines[59][0]}' in row 60 and again in row 61",
+        f"jobs.csv has Job No '{lines[59][0]}' in row 60 and again in row 61",
     ):
         assert sum(wanted in line for line in said) == 1, (wanted, ran.err)
     assert not (folder / "yard.sqlite").exists()

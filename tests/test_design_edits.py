@@ -252,7 +252,7 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     "id of too many digits": (
         lambda text: text.replace('owner_id   = { ids = "number" }', 'owner_id   = { ids = "B-' + "9" * 5000 + '" }')
         .replace('owner_id = { ids = "number" }', 'owner_id = { ids = "B-' + "9" * 5000 + '" }'), "is not a style of ids"),
-    "key that repeats": (lambda text: text.replace('key = ["job_no"]', 'key = ["opened"]'), "opened is not unique"),
+    "key that repeats": (lambda text: text.replace('key = ["job_no"]', 'key = ["opened"]'), "and no two jobs may have the same"),
     "key that is blank": (lambda text: text.replace('key = ["job_no"]', 'key = ["remarks"]'), "is blank there"),
     "kind that does not fit": (lambda text: text.replace('"Crew", kind = "text"', '"Crew", kind = "decimal"'), "jobs.csv N2"),
     "required": (lambda text: text.replace('"Remarks", kind', '"Remarks", required = true, kind'), "is blank there"),

@@ -150,7 +150,7 @@ def test_a_failing_load_leaves_the_old_target(jobs: Path) -> None:
     jobs.write_text(jobs.read_text(encoding="utf-8").replace("4002,", "4001,", 1), encoding="utf-8")
     ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=folder)
     assert ran.code == 2
-    assert "job_no is not unique" in ran.err
+    assert "and no two jobs may have the same" in ran.err
     assert "row 2 and again in row 3" in ran.err
     assert (folder / "yard.sqlite").read_bytes() == before
     assert not list(folder.glob("*.unfinished"))

@@ -137,7 +137,7 @@ def test_a_design_may_keep_such_cells(tmp_path: Path) -> None:
 def test_rows_of_a_design_before_are_refused_with_the_way_out(tmp_path: Path) -> None:
     ran = next_month(MONTH, NEXT, tmp_path, ("seen = 1", "rows = [8]"))
     assert ran.code == 2
-    assert "steps no longer know rows by their numbers" in ran.err
+    assert "steps know no rows by their numbers" in ran.err
 
 
 def test_many_rows_that_were_left_out_stand_in_a_file(tmp_path: Path) -> None:

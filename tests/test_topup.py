@@ -424,3 +424,19 @@ def test_independent_lists_are_added_whole_or_left_out(how: str, tmp_path: Path)
     assert rows(tmp_path, "SELECT name FROM riggers WHERE name IN ('Jule', 'Wim')") == there[how]
     assert rows(tmp_path, "SELECT * FROM may_sheet WHERE Rigger = 'Aldo' AND Work = 'sewing'") == []
     assert "Verified" in prove(tmp_path).out
+
+
+def test_a_row_that_says_again_what_is_to_be_said_once_is_left_out_and_the_rest_goes_in(tmp_path: Path) -> None:
+    """A new boat with the hull number of another one, named in two rows."""
+    header = "Job,Boat Reg,Boat,Hull No,Hours"
+    boats = [f"MQ-{at:02},Tern {chr(65 + at)},H{100 + at}" for at in range(14)]
+    jobs = [f"{400 + at},{boats[at * 5 % 14]},{at % 8 + 1}" for at in range(40)]
+    (tmp_path / "may.csv").write_text("\n".join([header, *jobs]) + "\n", encoding="utf-8")
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    new = ["450,MQ-77,Knot,H900,3", "451,MQ-78,Smew,H101,3", "452,MQ-01,Tern B,H101,5", "453,MQ-78,Smew,H101,4"]
+    (tmp_path / "june.csv").write_text("\n".join([header, *new]) + "\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert "june.csv has Hull No 'H101' in row 3 and again in row 4, and no two boats may have the same" in ran.out
+    assert "june.csv row 3: Hull No 'H101' would stand in two rows of boats, MQ-01 and MQ-78 (2 rows)" in ran.out
+    assert rows(tmp_path, "SELECT job FROM jobs WHERE job >= 450") == [(450,)]
+    assert "Verified" in prove(tmp_path).out

@@ -85,6 +85,14 @@ class DataError(DesignError):
         self.rows = rows
 
 
+class DoubledError(DesignError):
+    """A row of a further sheet's ``table`` says again what is to be said once; without that ``row`` it could be."""
+
+    def __init__(self, where: str, what: str, hint: str, table: str, row: int) -> None:
+        super().__init__(where, what, hint)
+        self.table, self.row = table, row
+
+
 class TargetError(HemplitError):
     """The target cannot be written or read."""
 

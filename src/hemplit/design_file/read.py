@@ -29,7 +29,8 @@ MOST = 1 << 31
 LONGEST, DEEPEST = 1 << 25, 30
 TEXT_OR_COMMENT = re.compile(r'"""[\s\S]*?"""|' + r"'''[\s\S]*?'''" + r'|"(?:[^"\\\n]|\\.)*"|' + r"'[^'\n]*'|#[^\n]*")
 DOTTED = r"(?:[\w-]+[ \t]*\.[ \t]*){30}"
-OLD_ROWS = "steps no longer know rows by their numbers; draft the design again"
+OLD_ROWS = "steps know no rows by their numbers; see hemplit help design"
+AS_DRAFTED = "see hemplit help design"
 
 
 def from_toml(text: str, name: str) -> Design:
@@ -193,19 +194,19 @@ def _step(place: str, part: Any) -> Step:
     needed = [key for key, sort in wanted.items() if not sort.endswith("?")]
     if not set(needed) <= set(settings) <= set(wanted):
         takes = ", ".join(key if key in needed else f"{key} if need be" for key in wanted) or "nothing more"
-        hint = OLD_ROWS if "rows" in settings else "write it as drafted"
+        hint = OLD_ROWS if "rows" in settings else AS_DRAFTED
         raise DesignError(place, f"step '{act}' takes {takes}", hint)
     for key, value in settings.items():
         fits, wanted_value = SETTINGS[wanted[key].removesuffix("?")]
         if not fits(value):
-            raise DesignError(place, f"'{key}' of step '{act}' must be {wanted_value}", "write it as drafted")
+            raise DesignError(place, f"'{key}' of step '{act}' must be {wanted_value}", AS_DRAFTED)
     if act == area.ACT and not settings:
         raise DesignError(place, f"step '{act}' takes names or an area", 'write names = ["HEADER", …]')
     step = Step(act, tuple((key, _frozen(value)) for key, value in settings.items()))
     fault = getattr(BY_ACT[act], "fault", None)
     wrong = fault(step) if fault else ""
     if wrong:
-        raise DesignError(place, f"step '{act}': {wrong}", "write it as drafted")
+        raise DesignError(place, f"step '{act}': {wrong}", AS_DRAFTED)
     return step
 
 
@@ -293,7 +294,7 @@ RULES = {LEAST: (1, True), ONE_OF: (1, True), ONE_FILLED: (2, False), ONLY_WHERE
 
 def _rules(place: str, part: Any) -> tuple[Rule, ...]:
     if not isinstance(part, list) or not all(isinstance(one, dict) for one in part):
-        raise DesignError(f"{place}.rules", "this must be a list of rules", "write them as drafted")
+        raise DesignError(f"{place}.rules", "this must be a list of rules", AS_DRAFTED)
     made = []
     for one in part:
         kind = str(one.get("keep", ""))
@@ -301,7 +302,7 @@ def _rules(place: str, part: Any) -> tuple[Rule, ...]:
             raise DesignError(f"{place}.rules", f"'{kind}' is not a rule", nearest(kind, RULES))
         columns, named = (values.texts(f"{place}.rules", key, one.get(key, [])) for key in ("columns", "values"))
         if (len(columns), bool(named)) != RULES[kind] or set(one) - {"keep", "columns", "values"}:
-            raise DesignError(f"{place}.rules", f"rule '{kind}' has other parts", "write it as drafted")
+            raise DesignError(f"{place}.rules", f"rule '{kind}' has other parts than these", AS_DRAFTED)
         if kind == LEAST and not re.fullmatch(r"-?\d+(\.\d+)?", named[0]):
             raise DesignError(f"{place}.rules", f"'{named[0]}' is no number", 'write values = ["0"]')
         made.append(Rule(kind, columns, named))

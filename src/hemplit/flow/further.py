@@ -24,7 +24,7 @@ from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.match import rows_behind
 from hemplit.core.tables.merge import merge, rows_from
 from hemplit.core.tables.split import split
-from hemplit.errors import DataError, InputError
+from hemplit.errors import DataError, DoubledError, InputError
 from hemplit.flow.fitting import title_of
 from hemplit.flow.reading import replayed_but, take_apart
 
@@ -171,12 +171,27 @@ def _step(
     further = {table.name: table for table in tables.tables if design.by_name[table.name].sheet in relations}
     held = {name: _like(held[name], further.get(name)) for name in held}
     new_of = unsaid(design, plan.name, around.united, held) if around else None
-    merged = merge(design, held, further, new_of, update=update)
+    try:
+        merged = merge(design, held, further, new_of, update=update)
+    except DoubledError as error:
+        rows = _rows_naming(design, tables, sheets, error.table, error.row)
+        at = f" row {grid.source.row(rows[0])[1] + 1}" if rows else ""
+        raise DataError(error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows) from error
     merged, broken = settle(design, plan.name, held, merged) if around else (merged, {})
     base = design.base_of(plan.name).name
     is_new = (merged.place[base] >= merged.held[base])[tables.base_rows[plan.name]]
     against = tuple(otherwise(design, plan.name, sheets.relations[plan.name], around)) if around else ()
     return Step(grid, plan.name, sheets, merged, tables, is_new, update, design, broken, against)
+
+
+def _rows_naming(design: Design, tables: Tables, sheets: Sheets, name: str, row: int) -> list[int]:
+    """The rows of the grid that speak of a row of one of the tables."""
+    found: set[int] = set()
+    for sheet, relation in sheets.relations.items():
+        for table, rows in rows_behind(tables.by_name, design.base_of(sheet).name):
+            if table == name:
+                found.update(relation.grid_rows[(rows == row)[tables.base_rows[sheet]]].tolist())
+    return sorted(found)
 
 
 def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sheets:

@@ -194,7 +194,7 @@ def _check_band(table: TablePlan) -> None:
         raise DesignError(
             resolve.place(table),
             "a table of bands has two columns, the lower limit, which is its key, and the name of the class",
-            "write it as drafted",
+            "see hemplit help design",
         )
 
 

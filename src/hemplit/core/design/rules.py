@@ -11,7 +11,7 @@ from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     import numpy.typing as npt
     import pyarrow as pa
@@ -50,6 +50,28 @@ def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.b
             return ~(filled ^ other)
         case _:
             return filled ^ _among(columns[rule.columns[1]], rule.values)
+
+
+def broken_in_words(rule: Rule, headers: Sequence[str], cells: Sequence[str]) -> str:
+    """What is wrong with a row that breaks a rule; ``cells`` say what stands under the headers.
+
+    >>> from hemplit.core.model.design import Rule
+    >>> broken_in_words(Rule("least", ("hours",), ("0",)), ["Hours"], ["'-2'"])
+    "Hours '-2' is less than 0"
+    """
+    one, cell = headers[0], cells[0]
+    match rule.kind:
+        case "least":
+            return f"{one} {cell} is less than {rule.values[0]}"
+        case "one_of":
+            return f"{one} {cell} is none of {', '.join(rule.values)}"
+        case "form":
+            return f"{one} {cell} has not the form {rule.values[0]}"
+        case "one_filled":
+            return f"of {one} and {headers[1]} one is to be filled, and there stand {cell} and {cells[1]}"
+        case _:
+            where = f"{headers[1]} is {' or '.join(rule.values)}"
+            return f"{one} is to be filled only where {where}, and there stand {cell} and {cells[1]}"
 
 
 def _among(column: TableColumn, values: tuple[str, ...]) -> npt.NDArray[np.bool_]:

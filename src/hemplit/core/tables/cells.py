@@ -118,7 +118,7 @@ def _rows_above(
     if pointed is None or pointed.table.sheet != owner or not pointed.table.each_row:
         raise DesignError(
             resolve.place(plan, column),
-            f"rows of sheet '{plan.sheet}' cannot be told which row of '{column.to}' is theirs",
+            f"nothing tells which row of '{column.to}' belongs to a row of sheet '{plan.sheet}'",
             "refer to a key that stands in the sheet, or to the table of the rows that they were taken out of",
         )
     place = np.full(int(above.grid_rows.max(initial=-1)) + 1, EMPTY, dtype=np.int64)

@@ -27,7 +27,7 @@ from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.held import kind_of
 from hemplit.core.tables.match import match
 from hemplit.core.texts.twins import are_twins
-from hemplit.errors import DesignError
+from hemplit.errors import DesignError, DoubledError
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -95,7 +95,7 @@ def merge(
     """What the tables become by those of a further sheet; with ``update``, what contradicts replaces what is held.
 
     ``unsaid`` has the rows, by table, of which the sheet said nothing before: their blanks are filled. Raises
-    ``DesignError`` if two rows would be alike in what is to be unique.
+    ``DoubledError`` if two rows would be alike in what is to be unique.
     """
     merging = _Merging(design, dict(held), further, unsaid or {}, update=update)
     for plan in resolve.filling_order(design, design.tables):
@@ -286,7 +286,7 @@ class _Merging:
         others = [column for column in cells.values() if column.name not in reference.columns]
         said = ", ".join(self._said(plan, column.name, _text(column, row)) for column in others)
         owned = tuple(self._said(plan, name, _text(cells[name], row)) for name in reference.columns)
-        headers = " + ".join(resolve.header(self.design, plan, plan.by_name[column.name]) for column in others)
+        headers = " + ".join(self._header(plan, column.name) for column in others)
         values = (said, "no such entry") if is_held else ("no such entry", said)
         self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
 
@@ -316,7 +316,7 @@ class _Merging:
             blank if code == EMPTY else self._said(plan, column.name, _shown(cells, code))
             for code in (int(cells.mine[there]), int(cells.theirs[row]))
         )
-        header = resolve.header(self.design, plan, column)
+        header = self._header(plan, column.name)
         self.conflicts.append(Conflict(plan.name, said, header, one, other, there, row))
 
     def _said(self, plan: TablePlan, name: str, text: str) -> str:
@@ -333,11 +333,26 @@ class _Merging:
         named = [table.by_name[one] for one in resolve.identity(pointed.table) if one != pointed.column.name]
         return ", ".join(self._said(pointed.table, one.name, _text(one, row)) for one in named) or text
 
+    def _header(self, plan: TablePlan, name: str) -> str:
+        return resolve.header(self.design, plan, plan.by_name[name])
+
     def _check_unique(self, plan: TablePlan, merged: Table, names: Sequence[str]) -> None:
         columns = [merged.by_name[name] for name in names]
-        if not tell_apart([(column.codes, len(column.values)) for column in columns]):
-            what = f"{' + '.join(names)} would no longer tell its rows apart"
-            raise DesignError(resolve.place(plan), what, "look for rows that say the same under another name")
+        if tell_apart([(column.codes, len(column.values)) for column in columns]):
+            return
+        filled = np.flatnonzero(np.logical_and.reduce([column.codes != EMPTY for column in columns]))
+        whole = reduce(combine, (Grouping(column.codes[filled], len(column.values)) for column in columns))
+        alike = filled[whole.codes == np.bincount(whole.codes).argmax()]
+        row = int(np.flatnonzero(np.isin(self.place[plan.name], alike))[-1])
+        here = int(self.place[plan.name][row])
+        other = int(alike[alike != here][0])
+        texts = (self._said(plan, one.name, _text(one, here)) for one in columns)
+        cells = ", ".join(f"{self._header(plan, name)} '{text}'" for name, text in zip(names, texts, strict=True))
+        known = [merged.by_name[name] for name in resolve.identity(plan) if name not in names]
+        both = [", ".join(self._said(plan, one.name, _text(one, at)) for one in known) for at in (other, here)]
+        what = f"{cells} would stand in two rows of {plan.name}" + (f", {both[0]} and {both[1]}" if known else "")
+        hint = "correct the sheet, or " + ("choose another key" if names == plan.key else "take it out of 'unique'")
+        raise DoubledError(resolve.place(plan), what, hint, plan.name, row)
 
 
 def rows_from(table: Table, rows: Rows) -> Table:

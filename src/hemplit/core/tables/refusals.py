@@ -11,7 +11,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.formulas import computable
-from hemplit.core.design.rules import LEAST, breaking
+from hemplit.core.design.rules import LEAST, breaking, broken_in_words
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
 from hemplit.core.shape.looks import is_total
@@ -87,16 +87,23 @@ def check_operands(plan: TablePlan, relation: Relation) -> None:
 
 
 def check_key_filled(
-    plan: TablePlan, relation: Relation, cells: Mapping[str, TableColumn], faulty: npt.NDArray[np.bool_]
+    design: Design,
+    plan: TablePlan,
+    relation: Relation,
+    cells: Mapping[str, TableColumn],
+    faulty: npt.NDArray[np.bool_],
 ) -> None:
-    """Raises ``DesignError`` if the key is blank where the table has content."""
+    """Raises ``DataError`` if the key is blank where the table has content."""
     if faulty.any():
         row = int(faulty.argmax())
         name = next(name for name in plan.key if cells[name].codes[row] == EMPTY)
+        header = resolve.header(design, plan, plan.by_name[name], row // relation.row_count)
+        said = next((one, cell) for one, cell in cells.items() if one not in plan.key and cell.codes[row] != EMPTY)
+        other = resolve.header(design, plan, plan.by_name[said[0]], row // relation.row_count)
         raise DataError(
             f"{resolve.place(plan)}.key",
-            f"{relation.source.title} {row_said(relation, row)} has no value for '{name}',"
-            " yet the table has content there",
+            f"{relation.source.title} {row_said(relation, row)}: {header} is blank there, and {other}"
+            f" {under(relation, other, row) or shown(said[1], row)} hangs on it",
             "fill the cell, or use a made-up key such as \"id = { ids = 'number' }\"",
             grid_row(relation, row),
         )
@@ -129,9 +136,12 @@ def _total_in(relation: Relation, row: int) -> str:
     return next((text for text in texts if is_total(text)), "")
 
 
-def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]) -> None:
-    """Raises ``DesignError`` if a row breaks a rule."""
-    for rule in table.rules:
+def check_rules(
+    design: Design, plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]
+) -> None:
+    """Raises ``DataError`` if a row breaks a rule."""
+    as_written = (rule for rule in plan.rules if not rule.proposed)
+    for rule, written in zip(table.rules, as_written, strict=True):
         kind = table.by_name[rule.columns[0]].kind
         if rule.kind == LEAST and kind.word not in NUMBERS:
             place = f"{resolve.place(plan)}.rules"
@@ -141,12 +151,17 @@ def check_rules(plan: TablePlan, relation: Relation, table: Table, first: npt.ND
         broken = breaking(rule, table.by_name)
         if broken.any():
             row = int(broken.argmax())
-            cells = ", ".join(f"{name} {shown(table.by_name[name], row)}" for name in rule.columns)
+            at = int(first[row])
+            headers = [resolve.header(design, plan, plan.by_name[name]) for name in rule.columns]
+            said = [
+                under(relation, header, at) or shown(table.by_name[name], row)
+                for header, name in zip(headers, rule.columns, strict=True)
+            ]
             raise DataError(
                 f"{resolve.place(plan)}.rules",
-                f"{relation.source.title} {row_said(relation, int(first[row]))} breaks the rule '{rule.kind}': {cells}",
+                f"{relation.source.title} {row_said(relation, at)}: {broken_in_words(written, headers, said)}",
                 "correct the sheet, or strike the rule",
-                grid_row(relation, int(first[row])),
+                grid_row(relation, at),
             )
 
 
@@ -214,8 +229,8 @@ def check_unique(
         )
         raise DataError(
             resolve.place(plan),
-            f"{' + '.join(names)} is not unique: {relation.source.title} has {cells} in "
-            f"{row_said(relation, int(first[one]))} and again in {row_said(relation, int(first[two]))}",
+            f"{relation.source.title} has {cells} in {row_said(relation, int(first[one]))} and again in "
+            f"{row_said(relation, int(first[two]))}, and no two {plan.name} may have the same",
             "correct the sheet, or " + ("choose another key" if names == table.key else "take it out of 'unique'"),
             grid_row(relation, int(first[two])),
         )

@@ -50,11 +50,13 @@ def rows_by_identity(
         own = [name for name in cells if (plan.by_name[name].target or ("",))[0] != belongs_to]
         absent = all_of([blank[name] for name in own], rows_of_all)
         if names == plan.key:
-            check_key_filled(plan, relation, cells, ~absent & ~all_of([~blank[name] for name in names], rows_of_all))
+            check_key_filled(
+                design, plan, relation, cells, ~absent & ~all_of([~blank[name] for name in names], rows_of_all)
+            )
     elif names == plan.key:
         some_blank = ~all_of([~blank[name] for name in names], rows_of_all)
         absent = some_blank & rest_blank
-        check_key_filled(plan, relation, cells, some_blank & ~rest_blank)
+        check_key_filled(design, plan, relation, cells, some_blank & ~rest_blank)
     else:
         absent = rest_blank & all_of([blank[name] for name in names], rows_of_all)
     present = np.flatnonzero(~absent)

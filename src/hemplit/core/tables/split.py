@@ -124,7 +124,7 @@ def _fill(
     rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
     check_filled(design, plan, relation, table, first)
-    check_rules(plan, relation, table, first)
+    check_rules(design, plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
         check_unique(design, relation, table, columns_alike, first)
     return Filled(row_of, first, relation, table)
@@ -197,7 +197,9 @@ def _rows_named(
     names = resolve.identity(plan)
     if len(names) != 1:
         raise DesignError(
-            resolve.place(plan, said), f"{' + '.join(names)} together name a row", "name one column in 'unique'"
+            resolve.place(plan, said),
+            f"only {' + '.join(names)} together name a row of it",
+            "name one column in 'unique'",
         )
     name = by_name[names[0]]
     kept = across.is_kept(design, plan, said)
