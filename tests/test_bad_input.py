@@ -92,7 +92,8 @@ def test_an_odd_sheet_is_loaded_and_proven(name: str, tmp_path: Path) -> None:
         (["load", "jobs.csv", "--into", "jobs.txt"], "this is not a target"),
         (["load", "jobs.csv", "--into", "no/such/folder/x.sqlite"], "its folder does not exist"),
         (["load", "x.toml", "jobs.csv", "--into", "x.sqlite"], "give the design alone"),
-        (["prove", "none.design.toml", "--into", "x.sqlite"], "it cannot be read"),
+        (["prove", "none.design.toml", "--into", "x.sqlite"], "there is no such file; look for it in"),
+        (["prove", "jobs.csv", "--into", "x.sqlite"], "this is a sheet, and a design is wanted here"),
         (["dependencies", "jobs.csv", "--depth", "many"], "'many' is not a number"),
     ],
 )
@@ -136,6 +137,13 @@ def test_all_problems_are_told_in_one_run_and_in_the_words_of_the_sheet(jobs: Pa
     ):
         assert sum(wanted in line for line in said) == 1, (wanted, ran.err)
     assert not (folder / "yard.sqlite").exists()
+    # A cell that does not fit is told with all of these.
+    lines[24][1] = "31/02/2026"
+    with jobs.open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows(lines)
+    again = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=folder).err.splitlines()
+    assert "B25: '31/02/2026' under 'Opened' is not a value of kind 'date'" in again[1], again
+    assert {line.split(" ", 3)[-1] for line in said[1:]} <= {line.split(" ", 3)[-1] for line in again[2:]}
     design = folder / "jobs.design.toml"
     text = design.read_text(encoding="utf-8").replace('key = ["boat_reg"]', 'key = ["reg"]')
     design.write_text(text.replace('key = ["work_id"]', 'key = ["work"]'), encoding="utf-8")

@@ -213,6 +213,12 @@ def test_the_proof_knows_what_was_added_and_who_changed_it(folder: Path) -> None
     [
         ("june.csv", ["Rope,Metres", "hemp,20"], "its columns are those of no sheet of the design ('may')"),
         ("june.csv", [HEADER + ",Crane", job(470, 3) + ",A"], "june.csv: its column 'Crane' is new"),
+        (
+            "june.csv",
+            [HEADER.replace("Berth", "Place"), job(470, 3)],
+            "it has no column 'Berth', and a new one 'Place'",
+        ),
+        ("june.csv", [HEADER[:-5], job(470, 3).rsplit(",", 1)[0]], "it has no column 'Cost'; put it back, with blank"),
         ("june.csv", [HEADER, job(470, 3, Hours="about 3")], "june.csv G2: 'about 3' under 'Hours'"),
         ("nowhere.csv", None, "there is no such file"),
     ],

@@ -31,6 +31,21 @@ TEXT_OR_COMMENT = re.compile(r'"""[\s\S]*?"""|' + r"'''[\s\S]*?'''" + r'|"(?:[^"
 DOTTED = r"(?:[\w-]+[ \t]*\.[ \t]*){30}"
 OLD_ROWS = "steps know no rows by their numbers; see hemplit help design"
 AS_DRAFTED = "see hemplit help design"
+#: What the reader of TOML says, and what a person understands.
+IN_PLAIN_WORDS = (
+    ("Cannot overwrite", "this name stands twice in its section"),
+    ("Cannot declare", "this section stands twice"),
+    ("Duplicate inline table key", "a word stands twice between the braces"),
+    ("Expected '='", "this line is no NAME = VALUE"),
+    ("Invalid statement", "this line is no NAME = VALUE and no [SECTION]"),
+    ("Invalid value", "what stands behind = is no text in quotes, number, true, false, list or braces"),
+    ("Unclosed array", "a bracket [ is not closed"),
+    ("Unclosed inline table", "a brace { is not closed"),
+    ("Unterminated string", "a text is not closed with a quote"),
+    ("Found invalid character", "a text is not closed with a quote"),
+    ("Expected newline", "more than a value stands behind ="),
+    ("Expected ']'", "a bracket [ is not closed"),
+)
 
 
 def from_toml(text: str, name: str) -> Design:
@@ -42,7 +57,7 @@ def from_toml(text: str, name: str) -> Design:
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
-        raise DesignError(name, f"this is not TOML: {error}", "compare the line with those around it") from error
+        raise _not_toml(error, name) from error
     except (ValueError, RecursionError) as error:  # a number of thousands of digits, or what the check below let pass
         raise DesignError(name, f"this is no design ({error})", "compare it with one that was drafted") from error
     try:
@@ -51,6 +66,15 @@ def from_toml(text: str, name: str) -> Design:
     except DesignError as error:
         raise at_line(error, text, name) from error
     return design
+
+
+def _not_toml(error: tomllib.TOMLDecodeError, name: str) -> DesignError:
+    """What a reader of TOML finds wrong, at its line and in plain words as far as these are known."""
+    said, _, place = str(error).rpartition(" (at ")
+    line = re.match(r"line (\d+)", place)
+    plain = next((words for start, words in IN_PLAIN_WORDS if said.startswith(start)), f"this is not TOML: {said}")
+    where = f"{name} line {line[1]}" if line else name
+    return DesignError(where, plain, "compare the line with those around it")
 
 
 def _check_size(text: str, name: str) -> None:
@@ -79,6 +103,9 @@ def text_of(path: Path) -> str:
         if isinstance(error, UnicodeDecodeError):
             raise DesignError(str(path), "this is not text in UTF-8", "save it as UTF-8") from error
         raise DesignError(str(path), f"there is no such file ({error})", "check the name") from error
+    except FileNotFoundError as error:
+        folder = path.parent.absolute()
+        raise DesignError(str(path), "there is no such file", f"look for it in {folder}") from error
     except OSError as error:
         raise DesignError(str(path), f"it cannot be read ({error.strerror})", "check the name") from error
 

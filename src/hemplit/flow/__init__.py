@@ -8,7 +8,6 @@ from hemplit.flow.designs import (
     DESIGN_ENDING,
     check_place,
     default_design_path,
-    is_design,
     is_edited_design,
     redraft,
     save_design,
@@ -26,6 +25,7 @@ from hemplit.flow.loading import (
     replaced,
 )
 from hemplit.flow.noted import LEFT_OUT_ENDING
+from hemplit.flow.opening import is_design
 from hemplit.flow.reading import Sheets, read, read_as_it_is, read_for, shape_grids
 from hemplit.flow.studying import (
     Asked,

@@ -16,7 +16,7 @@ from hemplit.design_file.update import has_line, with_column, with_step
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.disk import write_whole
 from hemplit.errors import DesignError
-from hemplit.flow.opening import copy_of, open_design
+from hemplit.flow.opening import copy_of, is_design, open_design
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
@@ -118,8 +118,3 @@ def _seen_from(folder: Path, file: str) -> str:
         return Path(os.path.relpath(file, folder)).as_posix()
     except ValueError:  # on another drive
         return Path(file).absolute().as_posix()
-
-
-def is_design(path: str) -> bool:
-    """Whether a file on the command line is a design and not a sheet."""
-    return path.lower().endswith(".toml")

@@ -14,6 +14,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import stack
+from hemplit.core.design import resolve
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.tables import Tables
@@ -153,13 +154,27 @@ def _without_columns(design: Design, plan: SheetPlan, headers: Sequence[str], re
     known |= {*plan.leave_out, *(name for step in plan.steps for name in step.texts("names"))}
     new = [column.name for column in relation.columns if column.name not in known and column.own]
     odd = next((name for name in new if name not in headers), None)
-    if odd is not None:
-        what = f"its column '{odd}' is new, and no table of the design has it"
-        hint = f'add a line {{ from = "{odd}" }} to a table and load anew, or go on without it: --leave-out "{odd}"'
-        raise InputError(relation.source.title, what, hint)
+    missing = [one for one in resolve.headers(plan) if one not in relation.by_name and one in known]
+    if odd is not None or missing:
+        raise _other_columns(relation, odd, missing)
     kept = tuple(dict.fromkeys((*plan.leave_out, *(name for name in new if name in headers))))
     sheets = tuple(replace(one, leave_out=kept) if one.name == plan.name else one for one in design.sheets)
     return replace(design, sheets=sheets)
+
+
+def _other_columns(relation: Relation, header: str | None, missing: Sequence[str]) -> InputError:
+    """The refusal of a new column that no table has, and of one that is missing, which may only be called otherwise."""
+    lacking = " and ".join(f"'{one}'" for one in missing)
+    if header is None:
+        hint = "put it back, with blank cells if there is nothing to say"
+        return InputError(relation.source.title, f"it has no column {lacking}", hint)
+    if missing:
+        what = f"it has no column {lacking}, and a new one '{header}'"
+        hint = f"if that is what was called {lacking}, put the old header back in the sheet"
+        return InputError(relation.source.title, what, hint)
+    what = f"its column '{header}' is new, and no table of the design has it"
+    hint = f'add a line {{ from = "{header}" }} to a table and load anew, or go on without it: --leave-out "{header}"'
+    return InputError(relation.source.title, what, hint)
 
 
 def _step(

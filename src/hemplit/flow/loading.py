@@ -24,7 +24,7 @@ from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
-from hemplit.errors import DataError, DesignError, TargetError
+from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
 from hemplit.flow.again import came_once, proof_of, replayed, tables_seen
 from hemplit.flow.designs import check_place, default_design_path, save_design
 from hemplit.flow.news import news
@@ -109,11 +109,31 @@ def load_design(
     place = _free_target(target, replace_target)
     text, design = open_design(path, write=not dry_run)
     try:
-        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
+        try:
+            sheets = read_for(design, path.parent, progress, skip_broken=skip_broken)
+        except CellError as error:
+            error.further = _all_problems(error, design, path, text, skip_broken=skip_broken)
+            raise
         loaded = _load(design, sheets, place, progress, over=replace_target, dry_run=dry_run)
         return loaded if dry_run else _with_left_out(loaded, target)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
+
+
+def _all_problems(
+    error: CellError, design: Design, path: Path, text: str, *, skip_broken: bool
+) -> tuple[HemplitError, ...]:
+    """What else is wrong beside the first cell that does not fit, once the rows of such cells are left out."""
+    misfits: list[CellError] = []
+    try:
+        sheets = read_for(design, path.parent, skip_broken=skip_broken, misfits=misfits)
+        _split(design, sheets)
+    except DataError as data:
+        of_rows = (at_line(one, text, str(path)) for one in (data, *data.further) if isinstance(one, DesignError))
+        return (*misfits[1:], *of_rows)
+    except HemplitError:
+        return (*misfits[1:],) or error.further
+    return (*misfits[1:],)
 
 
 def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_broken: bool = False) -> Loaded:

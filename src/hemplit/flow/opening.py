@@ -26,6 +26,9 @@ def open_design(path: Path, *, write: bool = True) -> tuple[str, Design]:
 
     Raises ``DesignError`` if it cannot be read, or makes no sense.
     """
+    if path.is_file() and not is_design(str(path)):
+        hint = f"draft it first: hemplit draft {path.name}"
+        raise DesignError(str(path), "this is a sheet, and a design is wanted here", hint)
     text = text_of(path)
     if not is_old(text):
         return text, from_toml(text, str(path))
@@ -60,3 +63,8 @@ def copy_of(path: Path) -> Path:
     stem = path.name.removesuffix(".toml").removesuffix(".design")
     names = (path.with_name(f"{stem}.before-{number}.toml") for number in count(1))
     return next(name for name in names if not name.exists())
+
+
+def is_design(path: str) -> bool:
+    """Whether a file on the command line is a design and not a sheet."""
+    return path.lower().endswith(".toml")

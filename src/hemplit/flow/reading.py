@@ -161,10 +161,12 @@ def read_for(
     *,
     skip_broken: bool = False,
     without: Collection[str] = (),
+    misfits: list[CellError] | None = None,
 ) -> Sheets:
     """Reads the sheets that a design names, and shapes them by its steps and kinds.
 
-    ``without`` are hashes of files in folders that were added later, and are no part of them.
+    ``without`` are hashes of files in folders that were added later, and are no part of them. Cells that do not fit
+    are gathered in ``misfits``, and their rows left out, if it is given; otherwise they raise ``CellError``.
     """
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     known: dict[str, dict[str | None, Grid]] = {}
@@ -190,7 +192,7 @@ def read_for(
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
         grid = known[path][sheet.sheet]
         notes += notes_of(grid)
-        made = shape.replay(grid, sheet.steps, decided_kinds(design, sheet))
+        made = _shaped(grid, design, sheet, misfits)
         told = tuple(_not_taken(one) for one in beside.get(path, ()) if not _takes(design, folder, one))
         made = replace(made, relation=replace(made.relation, told=(*made.relation.told, *told)))
         shaped[sheet.name] = (grid, made)
@@ -213,6 +215,16 @@ def read_for(
                 f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "strike that step"
             )
     return sheets
+
+
+def _shaped(grid: Grid, design: Design, sheet: SheetPlan, misfits: list[CellError] | None) -> Shaped:
+    try:
+        return shape.replay(grid, sheet.steps, decided_kinds(design, sheet))
+    except CellError as error:
+        if misfits is None:
+            raise
+        misfits += [one for one in (error, *error.further) if isinstance(one, CellError)]
+        return replayed_but(grid, design, sheet, grid.row_count)[0]
 
 
 def replayed_but(grid: Grid, design: Design, plan: SheetPlan, most: int) -> tuple[Shaped, list[tuple[int, str]]]:

@@ -56,7 +56,8 @@ def rows_not_given_back(relation: Relation, tables: Tables, view: View) -> list[
     for name, column in (_in_order_of(relation, given) if view.lists else given).items():
         original = relation.by_name[name]
         for row in np.flatnonzero(_differs(original, column)).tolist():
-            said = f"{relation.address(row, original)} says '{_cell(original, row)}'"
+            at = f"{relation.source.title} {relation.address(row, original)}"
+            said = f"{at}: '{name}' is '{_cell(original, row)}'"
             if len(original.codes) == len(column.codes):
                 found.setdefault(row, f"{said}, and the tables would give back '{_cell(column, row)}'")
     return sorted(found.items())

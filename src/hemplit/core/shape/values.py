@@ -10,6 +10,7 @@ import pyarrow.compute as pc
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import TEXT, Column
+from hemplit.core.shape.looks import is_total
 from hemplit.core.shape.working import SHOWN
 from hemplit.core.texts.words import NUMBERING, words
 from hemplit.errors import CellError
@@ -98,18 +99,25 @@ def _merge(cells: GridColumn, merged: pa.DictionaryArray) -> np.ndarray[tuple[in
     return renumber[cells.codes]  # EMPTY is -1 and so finds the last place
 
 
+def _way_out(text: str) -> str:
+    """What to do about a text that is no value of its column's kind."""
+    if is_total(text):
+        return f'it looks like a line of totals: write a step {{ act = "set aside totals", labels = ["{text}"] }}'
+    return 'correct the cell, or write kind = "text" for this column in the design'
+
+
 def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Working) -> CellError:
     """The error for the first text that is no such value, with those for some more."""
     odd = np.flatnonzero(pc.is_null(values).to_numpy(zero_copy_only=False))
     form = f" in the form {kind.form}" if kind.form else ""
-    hint = 'correct the cell, or write kind = "text" for this column in the design'
     errors = []
     for code in odd[:SHOWN].tolist():
         rows = working.grid_rows[column.cells.codes == code]
         where = f"{working.source.title} {working.source.address(int(rows[0]), column.position)}"
-        more = f", nor are {len(odd) - SHOWN:,} other texts" if code == odd[:SHOWN][-1] and len(odd) > SHOWN else ""
+        rest = len(odd) - SHOWN if code == odd[:SHOWN][-1] else 0
+        more = f", nor {'are' if rest > 1 else 'is'} {rest:,} other text{'s' if rest > 1 else ''}" if rest > 0 else ""
         what = f"'{column.cells.texts[code].as_py()}' under '{column.name}' is not a value of kind '{kind}'{form}{more}"
-        errors.append(CellError(where, what, hint, tuple(rows.tolist())))
+        errors.append(CellError(where, what, _way_out(str(column.cells.texts[code])), tuple(rows.tolist())))
     first, *further = errors
     if len(odd) > SHOWN:
         errors[-1].rows += tuple(working.grid_rows[np.isin(column.cells.codes, odd[SHOWN:])].tolist())
