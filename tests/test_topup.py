@@ -446,3 +446,31 @@ def test_a_row_that_says_again_what_is_to_be_said_once_is_left_out_and_the_rest_
     assert "june.csv row 3: Hull No 'H101' would stand in two rows of boats, MQ-01 and MQ-78 (2 rows)" in ran.out
     assert rows(tmp_path, "SELECT job FROM jobs WHERE job >= 450") == [(450,)]
     assert "Verified" in prove(tmp_path).out
+
+
+def test_a_blank_of_a_known_row_that_is_filled_later_is_no_less_a_contradiction(tmp_path: Path) -> None:
+    """And of two equal records of a sheet without a key, of which one is held, the other is new."""
+    header = "Day,Boat Reg,Berth,Hours"
+    boats = [f"MQ-{at:02},{'' if at == 4 else f'B{at}'}" for at in range(9)]
+    lines = [f"2026-05-{at % 28 + 1:02},{boats[at % 9]},{at % 4}" for at in range(45)]
+    (tmp_path / "may.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "june.csv").write_text("\n".join([header, lines[0], lines[0]]) + "\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "2 rows: 1 new, 1 known already" in ran.out) == (0, True), ran.out + ran.err
+    (tmp_path / "july.csv").write_text(f"{header}\n2026-07-01,MQ-04,B4,2\n", encoding="utf-8")
+    ran = topup(tmp_path, "july.csv")
+    assert (ran.code, "boats MQ-04 Berth blank B4" in " ".join(ran.out.split())) == (1, True), ran.out
+    assert "there are contradictions" in ran.out
+
+
+def test_things_without_a_name_are_known_by_all_that_is_said_of_them(tmp_path: Path) -> None:
+    header = "Job,Owner,Owner Phone,Owner Town,Hours"
+    owners = ["Nuala Keel,0556 1,Hythe", "Oskar Visser,0556 2,Looe", ",0556 9,Orford", "Sile Tan,0556 3,Looe"]
+    lines = [f"{400 + at},{owners[at % 4]},{at % 7 + 1}" for at in range(40)]
+    (tmp_path / "may.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "june.csv").write_text(f"{header}\n450,{owners[2]},3\n451,,0556 8,Hythe,4\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "2 rows: 2 new" in ran.out) == (0, True), ran.out + ran.err
+    assert rows(tmp_path, "SELECT count(*) FROM owners") == [(5,)]
