@@ -12,6 +12,7 @@ import pytest
 
 from conftest import hemplit, same_cells
 from hemplit import flow
+from hemplit.design_file.write import is_edited, with_mark
 from hemplit.errors import DesignError
 
 Edit = Callable[[str], str]
@@ -376,5 +377,10 @@ def test_a_design_of_an_older_format_is_brought_to_the_present_one_and_kept_as_i
         2,
         True,
     )
+    # One that nobody edited is still as it was drafted, so that a draft may write over it.
+    (tmp_path / "lifts.csv").write_text("\n".join(LIFTS) + "\n", encoding="utf-8")
+    design.write_text(with_mark(OLD_DESIGN), encoding="utf-8")
+    assert "is brought to" in hemplit(*load, folder=tmp_path).err
+    assert not is_edited(design.read_text(encoding="utf-8"))
     design.write_text(OLD_DESIGN.replace("format = 1", "format = 7"), encoding="utf-8")
     assert "take a newer Hemplit for it" in hemplit(*load, folder=tmp_path).err

@@ -167,6 +167,15 @@ def test_what_a_sheet_says_first_of_a_thing_is_filled_in_and_what_it_says_otherw
     assert "'Rigged As' of MQ-01 is 'Yawl', and 'Cutter' in another sheet: C3" in said(ran)
     assert rows(folder, "SELECT count(*), count(premium), count(built) FROM boats") == [(17, 17, 14)]
     assert rows(folder, "SELECT \"Rigged As\" FROM insured_sheet WHERE Reg = 'MQ-01'") == [("Yawl",)]
+    # A blank of a row that the sheet had is no new thing to say.
+    before = rows(folder, "SELECT * FROM boats")
+    write(folder, "late.csv", "Reg,Class,Rigged As,Premium", [(*INSURED[1][:3], ""), ("MQ-21", 1, "Yawl", "")])
+    assert "boats MQ-03 Premium 1005" in said(topup(folder, "late.csv"))
+    write(folder, "late.csv", "Reg,Class,Rigged As,Premium", [("MQ-21", 1, "Yawl", "")])
+    assert "Verified" in topup(folder, "late.csv").out
+    write(folder, "later still.csv", "Reg,Class,Rigged As,Premium", [("MQ-21", 1, "Yawl", 960)])
+    assert "boats MQ-21 Premium blank 960" in said(topup(folder, "later still.csv"))
+    assert rows(folder, "SELECT * FROM boats WHERE boat_reg <> 'MQ-21'") == before
     # The yard comes first: what it says of MQ-20 now holds, and the insurer's word is kept beside.
     write(folder, "moored.csv", "Boat Reg,Boat,Rig,Built", [("MQ-20", "Knot", "Ketch", 1998)])
     ran = topup(folder, "moored.csv")
