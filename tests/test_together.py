@@ -304,5 +304,6 @@ def test_a_broken_file_of_a_folder_is_left_out_only_when_asked(tmp_path: Path) -
     assert (asked.code, "Nothing was lost" in asked.out) == (1, False)
     assert "On purpose: 2026-07.xlsx (this is not a workbook) not read" in " ".join(asked.out.split())
     again = ["yard.design.toml", "--into", "yard.sqlite"]
-    assert hemplit("prove", *again, folder=tmp_path).code == 2
-    assert hemplit("prove", *again, "--skip-broken", folder=tmp_path).code == 1
+    for more in ((), ("--skip-broken",)):
+        ran = hemplit("prove", *again, *more, folder=tmp_path)
+        assert (ran.code, "2026-07.xlsx not read, as it is not loaded yet" in " ".join(ran.out.split())) == (1, True)

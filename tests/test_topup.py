@@ -191,10 +191,19 @@ def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
         write(months, f"{month}.csv", *(job(at, at * 5 % 12) for at in range(first, first + 30)))
     assert hemplit("load", "months", "--into", "yard.sqlite", folder=tmp_path).code == 0
     write(months, "2026-06.csv", *(job(at, at * 5 % 12) for at in range(460, 480)))
+    proof = prove(tmp_path)
+    assert (proof.code, "2026-06.csv not read, as it is not loaded yet" in said(proof)) == (1, True), proof.out
     ran = topup(tmp_path, "months")
     assert (ran.code, ran.err.count("was loaded already")) == (0, 2), ran.out + ran.err
     assert rows(tmp_path, "SELECT count(*) FROM jobs") == [(80,)]
     assert (prove(tmp_path).code, "all 80 rows" in said(prove(tmp_path))) == (0, True), prove(tmp_path).out
+    # A file that is saved again with the same cells is no other; one with another cell is.
+    may = months / "2026-05.csv"
+    may.write_bytes(may.read_bytes().replace(b"\n", b"\r\n"))
+    proof = prove(tmp_path)
+    assert (proof.code, "2026-05.csv was saved again since it was loaded" in proof.err) == (0, True), proof.out
+    may.write_bytes(may.read_bytes().replace(b"430,", b"899,"))
+    assert "NOT verified" in prove(tmp_path).out
 
 
 def test_the_proof_knows_what_was_added_and_who_changed_it(folder: Path) -> None:
@@ -462,6 +471,15 @@ def test_a_blank_of_a_known_row_that_is_filled_later_is_no_less_a_contradiction(
     ran = topup(tmp_path, "july.csv")
     assert (ran.code, "boats MQ-04 Berth blank B4" in " ".join(ran.out.split())) == (1, True), ran.out
     assert "there are contradictions" in ran.out
+
+
+def test_what_is_not_taken_leaves_no_things_behind(folder: Path) -> None:
+    """A known boat is said to be another owner's, who is new; that is not taken, and he is not kept."""
+    owners = rows(folder, "SELECT * FROM owners")
+    write(folder, "june.csv", job(470, 3, Owner="Elske Mrash"), job(471, 14))
+    assert "Verified" in topup(folder, "june.csv", "--conflicts", "keep").out
+    assert rows(folder, "SELECT * FROM owners") == owners
+    assert "Verified" in prove(folder).out
 
 
 def test_things_without_a_name_are_known_by_all_that_is_said_of_them(tmp_path: Path) -> None:

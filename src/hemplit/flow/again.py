@@ -59,6 +59,25 @@ def replayed(
     return steps, []
 
 
+def not_of_first_load(design: Design, folder: Path, place: Path, noted: Sequence[Load]) -> tuple[list[str], list[str]]:
+    """The files in folders of a design that were added later, and those that nobody has loaded yet.
+
+    The design is seen from ``folder``, what was noted from ``place``. A file that is another by now stays.
+    """
+    first = {(place / one.file).resolve() for one in noted if not one.topup}
+    marks = {one.mark for one in noted if not one.topup}
+    added = {one.mark for one in noted if one.topup}
+    patterns = [str(folder / sheet.file) for sheet in design.sheets if sheet.is_read and files.is_pattern(sheet.file)]
+    later, unknown = [], []
+    for file in dict.fromkeys(file for path in patterns for file in files.each_file(path)):
+        mark = mark_of(Path(file)) if Path(file).is_file() else ""
+        if mark in added:
+            later.append(file)
+        elif noted and mark not in marks and Path(file).resolve() not in first:
+            unknown.append(file)
+    return later, unknown
+
+
 def came_once(noted: Sequence[Load]) -> bool:
     """Whether no file was loaded and, grown by then, once more."""
     return len({(one.file, one.worksheet, one.sheet) for one in noted}) == len(noted)

@@ -23,7 +23,7 @@ from hemplit.core.proof.compare import rows_not_given_back
 from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.match import rows_behind
-from hemplit.core.tables.merge import merge, rows_from
+from hemplit.core.tables.merge import merge, rows_from, without_unused
 from hemplit.core.tables.split import split
 from hemplit.errors import DataError, DoubledError, InputError
 from hemplit.flow.fitting import title_of
@@ -140,8 +140,9 @@ def added(
         if against and len(aside) < MOST_ASIDE:
             aside += against.items()
             continue
-        if how.conflicts is Conflicts.KEEP and not design.lists_of(plan.name):
-            step = _as_held(step)
+        if how.conflicts is Conflicts.KEEP and step.merged.conflicts:
+            step = replace(step, merged=without_unused(design, step.merged))
+            step = step if design.lists_of(plan.name) else _as_held(step)
         odd = [] if stops or how.strict or len(aside) >= MOST_ASIDE else _not_given(step)
         if not odd:
             return replace(step, aside=(*unfit, *aside), stops=stops, design=design)

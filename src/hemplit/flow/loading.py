@@ -25,7 +25,7 @@ from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
 from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
-from hemplit.flow.again import came_once, proof_of, replayed, tables_seen
+from hemplit.flow.again import came_once, not_of_first_load, proof_of, replayed, tables_seen
 from hemplit.flow.designs import check_place, default_design_path, save_design
 from hemplit.flow.news import news
 from hemplit.flow.noted import mark_of, seen_from, write_left_out
@@ -34,7 +34,7 @@ from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Hashable, Iterator, Sequence
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.grid import Grid
@@ -142,15 +142,25 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
     text, design = open_design(path)
     try:
         place.check_held()
-        further = [one for one in place.loads() if one.topup]
-        marks = {one.mark for one in further}
-        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken, without=marks)
+        loads = place.loads()
+        further = [one for one in loads if one.topup]
+        later, unknown = not_of_first_load(design, path.parent, Path(place.text).absolute().parent, loads)
+        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken, without={*later, *unknown})
         tables = split(design, sheets.relations)
+        notes = (
+            f"{one} was saved again since it was loaded, and is compared as it is now"
+            for one in saved_again(_loads(design, sheets, tables, place), loads)
+        )
+        sheets = replace(sheets, notes=(*sheets.notes, *notes))
         if further:
-            return _prove_with_further(path.parent, Loaded(design, tables, Proof((), ()), sheets), place, further)
+            first = Loaded(design, tables, Proof((), ()), sheets)
+            loaded = _prove_with_further(path.parent, first, place, further)
+        else:
+            loaded = Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
-    return Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
+    not_read = (f"{Path(one).name} not read, as it is not loaded yet" for one in unknown)
+    return replace(loaded, proof=replace(loaded.proof, on_purpose=(*loaded.proof.on_purpose, *not_read)))
 
 
 def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Sequence[Load]) -> Loaded:
@@ -318,17 +328,45 @@ def _files_of(grid: Grid) -> list[Path]:
 
 
 def check_loads(wanted: Sequence[Load], held: Sequence[Load]) -> Check:
-    """Whether what is noted of the loads is as it was written, and speaks of these files."""
+    """Whether what is noted of the loads is as it was written, and speaks of these files.
+
+    One that has been saved again since then is compared by its cells, as all are.
+    """
     found = [Difference(f"hemplit_loads, {one.file}", "as it was written", "another") for one in held if not one.sealed]
-    first = [one for one in held if not one.topup]
     # A file that has grown since then, and was added again, is as it was noted the last time.
     again = {(one.sheet, one.worksheet, one.mark) for one in held if one.topup}
-    said = [sorted((one.sheet, one.worksheet, one.mark) for one in some) for some in (wanted, first)]
-    grown = len(wanted) == len(first) and all(one in said[1] or one in again for one in said[0])
-    if not grown and not found:
-        files = (", ".join(one.file for one in some) or "nothing" for some in (wanted, first))
+    missing = [one for one in wanted if (one.sheet, one.worksheet, one.mark) not in again]
+    first = [one for one in held if not one.topup]
+    by_mark = _unmatched(missing, first, lambda one: (one.sheet, one.worksheet, one.mark))
+    lacking, odd = _unmatched(*by_mark, lambda one: (one.sheet, one.worksheet, Path(one.file).name))
+    if not found and (lacking or len(wanted) != len(first)):
+        files = (", ".join(one.file for one in some) or "nothing" for some in (lacking, odd))
         found.append(Difference("hemplit_loads", *files))
     return Check("the files that were loaded are noted", len(held), "files", len(found), tuple(found))
+
+
+def saved_again(wanted: Sequence[Load], held: Sequence[Load]) -> list[str]:
+    """The names of the files that are other bytes than when they were loaded."""
+    known = {(one.sheet, one.worksheet, one.mark) for one in held}
+    named = {(one.sheet, one.worksheet, Path(one.file).name) for one in held}
+    other = (one for one in wanted if (one.sheet, one.worksheet, one.mark) not in known)
+    names = ((one, Path(one.file).name) for one in other)
+    return list(dict.fromkeys(name for one, name in names if (one.sheet, one.worksheet, name) in named))
+
+
+def _unmatched(
+    some: Sequence[Load], others: Sequence[Load], what: Callable[[Load], Hashable]
+) -> tuple[list[Load], list[Load]]:
+    """Those of each side that have no partner of the same on the other."""
+    left = list(others)
+    alone = []
+    for one in some:
+        partner = next((other for other in left if what(other) == what(one)), None)
+        if partner is None:
+            alone.append(one)
+        else:
+            left.remove(partner)
+    return alone, left
 
 
 def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:

@@ -18,7 +18,6 @@ from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.errors import CellError, DesignError, InputError, nearest
 from hemplit.flow.at_once import at_once
-from hemplit.flow.noted import mark_of
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Mapping
@@ -165,8 +164,8 @@ def read_for(
 ) -> Sheets:
     """Reads the sheets that a design names, and shapes them by its steps and kinds.
 
-    ``without`` are hashes of files in folders that were added later, and are no part of them. Cells that do not fit
-    are gathered in ``misfits``, and their rows left out, if it is given; otherwise they raise ``CellError``.
+    ``without`` are files in folders that are no part of them. Cells that do not fit are gathered in ``misfits``, and
+    their rows left out, if it is given; otherwise they raise ``CellError``.
     """
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     known: dict[str, dict[str | None, Grid]] = {}
@@ -181,7 +180,7 @@ def read_for(
             progress(f"reading {path}", 0, 1)
             # Where a pattern stands for several layouts, the one of most files has its name and goes last.
             found = sorted(
-                files.read(path, skip_broken=skip_broken, without=_marked(path, without)),
+                files.read(path, skip_broken=skip_broken, without=without),
                 key=lambda grid: grid.source.path == path,
             )
             known[path] = {grid.source.sheet: grid for grid in found}
@@ -260,13 +259,6 @@ def notes_of(grid: Grid) -> list[str]:
     """What is worth saying of a grid."""
     skipped = [f"not read: {one}" for one in grid.skipped]
     return [f"{grid.source.title}: {note}" for note in (*skipped, *grid.notes)]
-
-
-def _marked(path: str, marks: Collection[str]) -> list[str]:
-    """The files of a pattern with one of these hashes."""
-    if not marks or not files.is_pattern(path):
-        return []
-    return [file for file in files.each_file(path) if Path(file).is_file() and mark_of(Path(file)) in marks]
 
 
 def _takes(design: Design, folder: Path, grid: Grid) -> bool:

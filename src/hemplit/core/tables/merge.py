@@ -355,6 +355,23 @@ class _Merging:
         raise DoubledError(resolve.place(plan), what, hint, plan.name, row)
 
 
+def without_unused(design: Design, merged: Merged) -> Merged:
+    """The tables without new things and kinds to which nothing refers, as what spoke of them was not taken."""
+    tables = dict(merged.tables)
+    for plan in reversed(resolve.filling_order(design, design.tables)):
+        named = [
+            match(other, reference, tables[plan.name])
+            for other in tables.values()
+            for reference in other.references
+            if reference.table == plan.name
+        ]
+        if named and not plan.each_row and plan.name in merged.held:
+            used = np.arange(tables[plan.name].row_count) < merged.held[plan.name]
+            used[np.concatenate([rows[rows != EMPTY] for rows in named])] = True
+            tables[plan.name] = rows_from(tables[plan.name], np.flatnonzero(used))
+    return replace(merged, tables=tables)
+
+
 def rows_from(table: Table, rows: Rows) -> Table:
     """Some rows of a table."""
     columns = tuple(replace(column, codes=column.codes[rows]) for column in table.columns)
