@@ -10,6 +10,7 @@ from hemplit.core.draft.decided import Decided
 from hemplit.core.draft.entities import Entity, stem_of_thing
 from hemplit.core.draft.independent import list_tables
 from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, without
+from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.sorts import (
     can_decide,
@@ -25,7 +26,7 @@ from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
-from hemplit.core.texts.words import NAME, is_identifier, snake, stem_of, unused, words
+from hemplit.core.texts.words import CONTACT, NAME, is_identifier, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
@@ -56,7 +57,7 @@ class Drafting:
 
     def tables(self) -> list[TablePlan]:
         stems = {
-            thing.lead: self.decided.roles.stems.get(thing.lead[0]) or singular(stem_of_thing(thing))
+            thing.lead: self.decided.roles.stems.get(thing.lead[0]) or self._called(thing)
             for thing in self.decided.things
         }
         base_stem = self._base_stem({*stems.values(), *self._kinds()})
@@ -80,6 +81,15 @@ class Drafting:
             plan, headers, self.decided.parted, self.decided.findings, self._made_up, self._plural_name
         )
         return [*self.lists, *things, *self.lookups]
+
+    def _called(self, thing: Entity) -> tuple[str, ...]:
+        """The words for a thing; where its header says no more than that it is a name, what it is the name of."""
+        said = singular(stem_of_thing(thing))
+        if not NAME.issuperset(said):
+            return said
+        if any(CONTACT.intersection(words(name)) for name in (*thing.alike, *thing.members)):
+            return PERSON
+        return singular(words(self.decided.sheet)) if len(self.decided.things) == 1 else said
 
     def trail(self, parent: str | None) -> list[Passage]:
         """How the tables came out of one another; ``parent`` is the table from which this relation was taken."""

@@ -63,7 +63,8 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
 def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[str]) -> tuple[str, ...]:
     """What the sheet's rows speak of, and the moments, if these tell them apart; empty if it is no wonder that they do.
 
-    A person and a contract, a station and an hour: a number beside would be made up for nothing.
+    A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
+    beside, things can meet again on another one.
     """
     skip = {*aside}
     position = {facts.name: facts.position for facts in findings.columns}
@@ -75,7 +76,8 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
             continue
         moments = [one for one in facts if one.name not in speaks_of]
         crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
-        enough = FEW if crossed or not moments else COLLISIONS
+        again = not moments and any(is_moment(one) and one.name not in skip for one in findings.columns)
+        enough = FEW if (crossed or not moments) and not again else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
             good.append(key)
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())

@@ -55,8 +55,14 @@ class Roles:
         return len(thing.lead) == 1 and thing.lead[0] in self.first
 
     def without_others(self, thing: Entity) -> Entity:
-        """The thing without the columns that are a further role inside another."""
-        kept = tuple(name for name in thing.members if name not in self.within)
+        """The thing without the columns that are a further role inside another.
+
+        Nor is it what only one of the roles seems to decide, while the others have partners: which boat it was.
+        """
+        own = [name for name in thing.members if name not in self.within]
+        in_roles = thing.lead[0] in self.others and any(name in self.others for name in own)
+        about = _noun(thing.lead[0])
+        kept = tuple(name for name in own if not in_roles or name in self.others or _noun(name) & about)
         return replace(thing, members=kept)
 
 
