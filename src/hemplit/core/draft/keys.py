@@ -64,11 +64,13 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
     """What the sheet's rows speak of, and the moments, if these tell them apart; empty if it is no wonder that they do.
 
     A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
-    beside, things can meet again on another one.
+    beside, things can meet again on another one; where a column names each row, the others need not tell them apart.
     """
     skip = {*aside}
     position = {facts.name: facts.position for facts in findings.columns}
     good = []
+    names = [findings.by_name[key[0]] for key in findings.keys if len(key) == 1 and key[0] not in skip]
+    named = any(one.kind.word == "text" and can_decide(one) for one in names)
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
         spoken = [name for name in key if name in speaks_of]
@@ -77,7 +79,7 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
         moments = [one for one in facts if one.name not in speaks_of]
         crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
         again = not moments and any(is_moment(one) and one.name not in skip for one in findings.columns)
-        enough = FEW if (crossed or not moments) and not again else COLLISIONS
+        enough = FEW if (crossed or not moments) and not (again or named) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
             good.append(key)
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())

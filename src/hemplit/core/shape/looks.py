@@ -21,6 +21,12 @@ TOTAL = re.compile(
     r"|(grand |sub-?)?total[ :].*|.*[ ](sub)?total:?|sum of .*|average|avg|mean|durchschnitt|moyenne|media",
     re.IGNORECASE,
 )
+#: The days of the week in the languages of the headers.
+WEEKDAYS = frozenset(
+    "mon tue tues wed thu thur thurs fri sat sun monday tuesday wednesday thursday friday saturday sunday"
+    " montag dienstag mittwoch donnerstag freitag samstag sonnabend sonntag lundi mardi mercredi jeudi vendredi samedi"
+    " dimanche lunes martes miercoles miércoles jueves viernes sabado sábado domingo".split()
+)
 #: The months in the languages of the headers.
 MONTHS = {
     name: month

@@ -6,8 +6,8 @@
                                                       18    rope      2     1
 
 Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
-blocks of one group. So are months or years that stand over values. Numbers alone do not make a group: the columns must
-hold values of one sort, and either run in blocks, leave later blocks blank, or share their values.
+blocks of one group. So are months, years or days of the week that stand over values. Numbers alone do not make a group:
+the columns must hold values of one sort, and either run in blocks, leave later blocks blank, or share their values.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
-from hemplit.core.shape.looks import MONTHS, is_number, is_word
+from hemplit.core.shape.looks import MONTHS, WEEKDAYS, is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, kept, stacked
 from hemplit.core.texts.words import MOMENT, words
 
@@ -219,13 +219,15 @@ def _bare(template: str) -> str:
 
 
 def _periods(names: Sequence[str]) -> list[Group]:
-    """Months, quarters or years that stand over values."""
+    """Months, quarters, years or days of the week that stand over values."""
     years = [name for name in names if YEAR.fullmatch(name.strip())]
     quarters = [name for name in names if re.fullmatch(r"Q[1-4](?: ?\d{4})?", name.strip())]
     months = [name for name in names if _is_month(name)]
     dated = [name for name in names if re.fullmatch(r"\d{4}-\d{2}(?:-\d{2})?", name.strip())]
+    days = [name for name in names if name.strip().rstrip(".").lower() in WEEKDAYS]
     found = []
-    for label, members in (("Year", years), ("Quarter", quarters), ("Month", months), ("Month", dated)):
+    of = (("Year", years), ("Quarter", quarters), ("Month", months), ("Month", dated), ("Day", days))
+    for label, members in of:
         if len(members) >= FEWEST_PERIODS:
             labels = tuple(name.strip() for name in members)
             found.append(Group(("Value",), tuple((name,) for name in members), labels, label))
