@@ -239,7 +239,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/judge.py", "constant.issuperset(named):", "named:"),
     ("core/draft/keys.py", "crossed = findings.row_count >= CROSSED", "crossed = False and findings.row_count >= CROSSED"),
     ("flow/topping.py", "write = bool(self.loads) and not stopped and not self.how.dry_run", "write = bool(self.loads) and not stopped"),
-    ("flow/loading.py", "for one in held if not one.sealed", "for one in held if False"),
+    ("flow/noted.py", "for one in held if not one.sealed", "for one in held if False"),
     ("flow/windows.py", "and plan.role_count == 1", "and True"),
 )  # fmt: skip
 

@@ -28,13 +28,13 @@ from hemplit.errors import CellError, DataError, DesignError, HemplitError, Targ
 from hemplit.flow.again import came_once, not_of_first_load, proof_of, replayed, tables_seen
 from hemplit.flow.designs import check_place, default_design_path, save_design
 from hemplit.flow.news import news
-from hemplit.flow.noted import mark_of, seen_from, write_left_out
+from hemplit.flow.noted import check_loads, files_of, loads_of, mark_of, saved_again, write_left_out
 from hemplit.flow.opening import open_design
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Hashable, Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.grid import Grid
@@ -149,7 +149,7 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
         tables = split(design, sheets.relations)
         notes = (
             f"{one} was saved again since it was loaded, and is compared as it is now"
-            for one in saved_again(_loads(design, sheets, tables, place), loads)
+            for one in saved_again(loads_of(sheets, tables, place), loads)
         )
         sheets = replace(sheets, notes=(*sheets.notes, *notes))
         if further:
@@ -171,7 +171,7 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
     added = proof_of(steps)
     whole = Tables(tuple(steps[-1].merged.tables.values()) if steps else tables.tables, tables.views)
     structure = check_structure(*target.structure(tables))
-    noted = check_loads(_loads(design, sheets, tables, target), target.loads())
+    noted = check_loads(loads_of(sheets, tables, target), target.loads())
     if told:  # a file is gone or another
         counts = target.counts(whole)
         wrong = [
@@ -244,13 +244,13 @@ def _load(
     progress("splitting", 0, 1)
     with ThreadPoolExecutor(1) as beside:
         # A large file takes a second, in which the tables can be made.
-        beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in _files_of(grid)])
+        beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in files_of(grid)])
         tables = _split(design, sheets)
         progress("proving", 0, 1)
         proof = prove_tables(design, sheets, tables)
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
-    loads = _loads(design, sheets, tables, target)
+    loads = loads_of(sheets, tables, target)
     new = news(design, tables, loads, target) if over else None
     loaded = Loaded(
         design, tables, proof, sheets, added=tuple(("new", one) for one in new.like) if new else (), news=new
@@ -307,68 +307,6 @@ def _family_of(design: Design, sheets: Sheets, error: DataError) -> list[str]:
     return [name for name in sheets.relations if name == top or sheets.parents.get(name) == top]
 
 
-def _loads(design: Design, sheets: Sheets, tables: Tables, target: Target) -> list[Load]:
-    """What is noted of the sheets that are loaded: each file by itself."""
-    counts = {table.name: table.row_count for table in tables.tables}
-    place = Path(target.text).absolute().parent
-    loads = []
-    for name, grid in sheets.grids.items():
-        for file in _files_of(grid):
-            rows = sheets.relations[name].row_count
-            mark = mark_of(file) if file.is_file() else ""
-            load = Load(seen_from(place, file), grid.source.sheet or "", name, mark, rows, "", counts=counts)
-            loads.append(load)
-    return loads
-
-
-def _files_of(grid: Grid) -> list[Path]:
-    """The files in which the cells of a grid stand."""
-    source = grid.source
-    return [Path(path) for path, _ in source.parts] if source.parts and source.sheet is None else [Path(source.path)]
-
-
-def check_loads(wanted: Sequence[Load], held: Sequence[Load]) -> Check:
-    """Whether what is noted of the loads is as it was written, and speaks of these files.
-
-    One that has been saved again since then is compared by its cells, as all are.
-    """
-    found = [Difference(f"hemplit_loads, {one.file}", "as it was written", "another") for one in held if not one.sealed]
-    # A file that has grown since then, and was added again, is as it was noted the last time.
-    again = {(one.sheet, one.worksheet, one.mark) for one in held if one.topup}
-    missing = [one for one in wanted if (one.sheet, one.worksheet, one.mark) not in again]
-    first = [one for one in held if not one.topup]
-    by_mark = _unmatched(missing, first, lambda one: (one.sheet, one.worksheet, one.mark))
-    lacking, odd = _unmatched(*by_mark, lambda one: (one.sheet, one.worksheet, Path(one.file).name))
-    if not found and (lacking or len(wanted) != len(first)):
-        files = (", ".join(one.file for one in some) or "nothing" for some in (lacking, odd))
-        found.append(Difference("hemplit_loads", *files))
-    return Check("the files that were loaded are noted", len(held), "files", len(found), tuple(found))
-
-
-def saved_again(wanted: Sequence[Load], held: Sequence[Load]) -> list[str]:
-    """The names of the files that are other bytes than when they were loaded."""
-    known = {(one.sheet, one.worksheet, one.mark) for one in held}
-    named = {(one.sheet, one.worksheet, Path(one.file).name) for one in held}
-    other = (one for one in wanted if (one.sheet, one.worksheet, one.mark) not in known)
-    names = ((one, Path(one.file).name) for one in other)
-    return list(dict.fromkeys(name for one, name in names if (one.sheet, one.worksheet, name) in named))
-
-
-def _unmatched(
-    some: Sequence[Load], others: Sequence[Load], what: Callable[[Load], Hashable]
-) -> tuple[list[Load], list[Load]]:
-    """Those of each side that have no partner of the same on the other."""
-    left = list(others)
-    alone = []
-    for one in some:
-        partner = next((other for other in left if what(other) == what(one)), None)
-        if partner is None:
-            alone.append(one)
-        else:
-            left.remove(partner)
-    return alone, left
-
-
 def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:
     """The error for tables that would not give the sheets back, before anything is written."""
     for view in tables.views:
@@ -406,9 +344,7 @@ def _with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, t
             _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
             for view in tables.views
         ),
-        _unless_torn(
-            structure, "hemplit_loads", lambda: check_loads(_loads(design, sheets, tables, target), target.loads())
-        ),
+        _unless_torn(structure, "hemplit_loads", lambda: check_loads(loads_of(sheets, tables, target), target.loads())),
     ]
     return replace(proof, checks=(*proof.checks, *checks))
 

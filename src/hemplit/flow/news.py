@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.model.loads import News
 from hemplit.core.model.tables import Tables
 from hemplit.core.tables.held import empty_tables, held_table
-from hemplit.core.tables.merge import MOST_NAMES, like_held, name_of, new_names
+from hemplit.core.tables.names import MOST_NAMES, like_held, name_of, new_names
 from hemplit.errors import TargetError
 
 if TYPE_CHECKING:

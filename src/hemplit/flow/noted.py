@@ -1,4 +1,4 @@
-"""What is noted of sheets that are loaded: their files and hashes, and the rows that were left out."""
+"""What is noted of sheets that are loaded, whether it is still so, and the rows that were left out."""
 
 from __future__ import annotations
 
@@ -11,13 +11,19 @@ from hashlib import blake2b, file_digest
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.loads import Load
+from hemplit.core.model.proof import Check, Difference
 from hemplit.disk import write_whole
 from hemplit.errors import TargetError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Callable, Hashable, Iterable, Sequence
 
+    from hemplit.core.model.grid import Grid
     from hemplit.core.model.proof import LeftOutRow
+    from hemplit.core.model.tables import Tables
+    from hemplit.flow.reading import Sheets
+    from hemplit.targets.contract import Target
 
 LEFT_OUT_ENDING = ".left-out.csv"
 
@@ -62,3 +68,65 @@ def write_left_out(target: str, rows: Iterable[tuple[str, LeftOutRow]]) -> Path:
         hint = "close it in other programs"
         raise TargetError(str(path), f"it cannot be written ({error.strerror})", hint) from error
     return path
+
+
+def loads_of(sheets: Sheets, tables: Tables, target: Target) -> list[Load]:
+    """What is noted of the sheets that are loaded: each file by itself."""
+    counts = {table.name: table.row_count for table in tables.tables}
+    place = Path(target.text).absolute().parent
+    loads = []
+    for name, grid in sheets.grids.items():
+        for file in files_of(grid):
+            rows = sheets.relations[name].row_count
+            mark = mark_of(file) if file.is_file() else ""
+            load = Load(seen_from(place, file), grid.source.sheet or "", name, mark, rows, "", counts=counts)
+            loads.append(load)
+    return loads
+
+
+def files_of(grid: Grid) -> list[Path]:
+    """The files in which the cells of a grid stand."""
+    source = grid.source
+    return [Path(path) for path, _ in source.parts] if source.parts and source.sheet is None else [Path(source.path)]
+
+
+def check_loads(wanted: Sequence[Load], held: Sequence[Load]) -> Check:
+    """Whether what is noted of the loads is as it was written, and speaks of these files.
+
+    One that has been saved again since then is compared by its cells, as all are.
+    """
+    found = [Difference(f"hemplit_loads, {one.file}", "as it was written", "another") for one in held if not one.sealed]
+    # A file that has grown since then, and was added again, is as it was noted the last time.
+    again = {(one.sheet, one.worksheet, one.mark) for one in held if one.topup}
+    missing = [one for one in wanted if (one.sheet, one.worksheet, one.mark) not in again]
+    first = [one for one in held if not one.topup]
+    by_mark = _unmatched(missing, first, lambda one: (one.sheet, one.worksheet, one.mark))
+    lacking, odd = _unmatched(*by_mark, lambda one: (one.sheet, one.worksheet, Path(one.file).name))
+    if not found and (lacking or len(wanted) != len(first)):
+        files = (", ".join(one.file for one in some) or "nothing" for some in (lacking, odd))
+        found.append(Difference("hemplit_loads", *files))
+    return Check("the files that were loaded are noted", len(held), "files", len(found), tuple(found))
+
+
+def saved_again(wanted: Sequence[Load], held: Sequence[Load]) -> list[str]:
+    """The names of the files that are other bytes than when they were loaded."""
+    known = {(one.sheet, one.worksheet, one.mark) for one in held}
+    named = {(one.sheet, one.worksheet, Path(one.file).name) for one in held}
+    other = (one for one in wanted if (one.sheet, one.worksheet, one.mark) not in known)
+    names = ((one, Path(one.file).name) for one in other)
+    return list(dict.fromkeys(name for one, name in names if (one.sheet, one.worksheet, name) in named))
+
+
+def _unmatched(
+    some: Sequence[Load], others: Sequence[Load], what: Callable[[Load], Hashable]
+) -> tuple[list[Load], list[Load]]:
+    """Those of each side that have no partner of the same on the other."""
+    left = list(others)
+    alone = []
+    for one in some:
+        partner = next((other for other in left if what(other) == what(one)), None)
+        if partner is None:
+            alone.append(one)
+        else:
+            left.remove(partner)
+    return alone, left

@@ -20,7 +20,8 @@ from hemplit.core.model.tables import Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.study.dependencies import silent
-from hemplit.core.tables.merge import Added, nearly_known, new_names, rows_from
+from hemplit.core.tables.merge import Added, rows_from
+from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST
 from hemplit.design_file.read import at_line
 from hemplit.errors import DesignError

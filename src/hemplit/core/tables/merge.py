@@ -21,16 +21,13 @@ from hemplit.core.columns.codes import Grouping, combine, stack, tell_apart, wit
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, CodeBook
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.model.tables import Reference, Table, TableColumn
 from hemplit.core.shape.children import ROW_NUMBER
-from hemplit.core.tables.held import kind_of
 from hemplit.core.tables.match import match
-from hemplit.core.texts.twins import are_twins
 from hemplit.errors import DesignError, DoubledError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -39,9 +36,6 @@ if TYPE_CHECKING:
 
     Rows = npt.NDArray[np.int64]
     Flags = npt.NDArray[np.bool_]
-
-#: Of more names than this none is compared with all others.
-MOST_NAMES = 5_000
 
 
 @dataclass(frozen=True)
@@ -284,8 +278,8 @@ class _Merging:
     ) -> None:
         """An entry that only one of two lists has."""
         others = [column for column in cells.values() if column.name not in reference.columns]
-        said = ", ".join(self._said(plan, column.name, _text(column, row)) for column in others)
-        owned = tuple(self._said(plan, name, _text(cells[name], row)) for name in reference.columns)
+        said = ", ".join(self._said(plan, column.name, text_of_cell(column, row)) for column in others)
+        owned = tuple(self._said(plan, name, text_of_cell(cells[name], row)) for name in reference.columns)
         headers = " + ".join(self._header(plan, column.name) for column in others)
         values = (said, "no such entry") if is_held else ("no such entry", said)
         self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
@@ -310,7 +304,7 @@ class _Merging:
     def _conflict(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared, row: int) -> None:
         """A cell of a known row that says something else."""
         there, column = int(cells.known[row]), plan.by_name[cells.column.name]
-        said = tuple(self._said(plan, one.name, _text(one, row)) for one in named)
+        said = tuple(self._said(plan, one.name, text_of_cell(one, row)) for one in named)
         blank = "" if column.unlike is None else "as others say"
         one, other = (
             blank if code == EMPTY else self._said(plan, column.name, _shown(cells, code))
@@ -326,12 +320,12 @@ class _Merging:
             return text
         table = self.tables[pointed.table.name]
         key = table.by_name[pointed.column.name]
-        rows = (row for row in range(table.row_count) if _text(key, row) == text)
+        rows = (row for row in range(table.row_count) if text_of_cell(key, row) == text)
         row = next(rows, None)
         if row is None:
             return text
         named = [table.by_name[one] for one in resolve.identity(pointed.table) if one != pointed.column.name]
-        return ", ".join(self._said(pointed.table, one.name, _text(one, row)) for one in named) or text
+        return ", ".join(self._said(pointed.table, one.name, text_of_cell(one, row)) for one in named) or text
 
     def _header(self, plan: TablePlan, name: str) -> str:
         return resolve.header(self.design, plan, plan.by_name[name])
@@ -346,10 +340,10 @@ class _Merging:
         row = int(np.flatnonzero(np.isin(self.place[plan.name], alike))[-1])
         here = int(self.place[plan.name][row])
         other = int(alike[alike != here][0])
-        texts = (self._said(plan, one.name, _text(one, here)) for one in columns)
+        texts = (self._said(plan, one.name, text_of_cell(one, here)) for one in columns)
         cells = ", ".join(f"{self._header(plan, name)} '{text}'" for name, text in zip(names, texts, strict=True))
         known = [merged.by_name[name] for name in resolve.identity(plan) if name not in names]
-        both = [", ".join(self._said(plan, one.name, _text(one, at)) for one in known) for at in (other, here)]
+        both = [", ".join(self._said(plan, one.name, text_of_cell(one, at)) for one in known) for at in (other, here)]
         what = f"{cells} would stand in two rows of {plan.name}" + (f", {both[0]} and {both[1]}" if known else "")
         hint = "correct the sheet, or " + ("choose another key" if names == plan.key else "take it out of 'unique'")
         raise DoubledError(resolve.place(plan), what, hint, plan.name, row)
@@ -376,47 +370,6 @@ def rows_from(table: Table, rows: Rows) -> Table:
     """Some rows of a table."""
     columns = tuple(replace(column, codes=column.codes[rows]) for column in table.columns)
     return replace(table, columns=columns, row_count=len(rows))
-
-
-def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
-    """What the new rows of a table of things or kinds are called, as far as one column names them."""
-    name = name_of(design, design.by_name[table.name])
-    column = None if name is None else table.by_name[name]
-    return () if column is None else tuple(_text(column, row) for row in range(before, table.row_count))
-
-
-def name_of(design: Design, plan: TablePlan) -> str | None:
-    """The one column that names the things or kinds of a table, if there is one."""
-    names = resolve.identity(plan)
-    return None if plan.each_row or len(names) > 1 else names[0]
-
-
-def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[str, int]) -> list[Doubt]:
-    """The new names of things and kinds that are a slip away from one that is held."""
-    found = []
-    for plan in design.tables:
-        table, name = tables[plan.name], name_of(design, plan)
-        if name is not None and table.row_count <= MOST_NAMES and table.row_count > before[plan.name]:
-            texts = [_text(table.by_name[name], row) for row in range(table.row_count)]
-            found += like_held(design, plan, texts[before[plan.name] :], texts[: before[plan.name]])
-    return found
-
-
-def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequence[str]) -> list[Doubt]:
-    """The new names of a table that are a slip away from one that it has, with the line that corrects each."""
-    name = name_of(design, plan)
-    # A code that is like another is another.
-    if name is None or name in plan.key or kind_of(design, plan, plan.by_name[name]) != TEXT:
-        return []
-    header = resolve.source(design, plan, plan.by_name[name]) or name
-    found = []
-    for text in filter(None, new):
-        twin = next((other for other in held if are_twins(text, other)), None)
-        if twin is not None:
-            step = f'{{ act = "correct spelling", column = "{header}", instead = "{twin}", of = "{text}" }}'
-            what = f"{plan.name} has now '{text}', which is like '{twin}'"
-            found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
-    return found
 
 
 def _shown(cells: _Compared, code: int) -> str:
@@ -455,6 +408,7 @@ def _rank(codes: Codes, size: int) -> Rows:
     return rank
 
 
-def _text(column: TableColumn, row: int) -> str:
+def text_of_cell(column: TableColumn, row: int) -> str:
+    """A cell as the sheet writes it; empty for a blank."""
     code = int(column.codes[row])
     return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)

@@ -1,0 +1,61 @@
+"""What things and kinds are called: which names are new to a table, and which of these are nearly names that it has."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.design import resolve
+from hemplit.core.model.relation import TEXT, Doubt
+from hemplit.core.tables.held import kind_of
+from hemplit.core.tables.merge import text_of_cell
+from hemplit.core.texts.twins import are_twins
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Mapping, Sequence
+
+    from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.tables import Table
+
+#: Of more names than this none is compared with all others.
+MOST_NAMES = 5_000
+
+
+def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
+    """What the new rows of a table of things or kinds are called, as far as one column names them."""
+    name = name_of(design, design.by_name[table.name])
+    column = None if name is None else table.by_name[name]
+    return () if column is None else tuple(text_of_cell(column, row) for row in range(before, table.row_count))
+
+
+def name_of(design: Design, plan: TablePlan) -> str | None:
+    """The one column that names the things or kinds of a table, if there is one."""
+    names = resolve.identity(plan)
+    return None if plan.each_row or len(names) > 1 else names[0]
+
+
+def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[str, int]) -> list[Doubt]:
+    """The new names of things and kinds that are a slip away from one that is held."""
+    found = []
+    for plan in design.tables:
+        table, name = tables[plan.name], name_of(design, plan)
+        if name is not None and table.row_count <= MOST_NAMES and table.row_count > before[plan.name]:
+            texts = [text_of_cell(table.by_name[name], row) for row in range(table.row_count)]
+            found += like_held(design, plan, texts[before[plan.name] :], texts[: before[plan.name]])
+    return found
+
+
+def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequence[str]) -> list[Doubt]:
+    """The new names of a table that are a slip away from one that it has, with the line that corrects each."""
+    name = name_of(design, plan)
+    # A code that is like another is another.
+    if name is None or name in plan.key or kind_of(design, plan, plan.by_name[name]) != TEXT:
+        return []
+    header = resolve.source(design, plan, plan.by_name[name]) or name
+    found = []
+    for text in filter(None, new):
+        twin = next((other for other in held if are_twins(text, other)), None)
+        if twin is not None:
+            step = f'{{ act = "correct spelling", column = "{header}", instead = "{twin}", of = "{text}" }}'
+            what = f"{plan.name} has now '{text}', which is like '{twin}'"
+            found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
+    return found
