@@ -488,7 +488,7 @@ def test_things_without_a_name_are_known_by_all_that_is_said_of_them(tmp_path: P
     lines = [f"{400 + at},{owners[at % 4]},{at % 7 + 1}" for at in range(40)]
     (tmp_path / "may.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
     assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
-    (tmp_path / "june.csv").write_text(f"{header}\n450,{owners[2]},3\n451,,0556 8,Hythe,4\n", encoding="utf-8")
+    (tmp_path / "june.csv").write_text(f"{header}\n450,,0556 8,Hythe,4\n451,{owners[2]},3\n", encoding="utf-8")
     ran = topup(tmp_path, "june.csv")
     assert (ran.code, "2 rows: 2 new" in ran.out) == (0, True), ran.out + ran.err
     assert rows(tmp_path, "SELECT count(*) FROM owners") == [(5,)]
