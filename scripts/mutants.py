@@ -210,7 +210,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/beside.py", "            differs &= one == EMPTY\n", "            differs &= one != one\n"),
     ("core/proof/beside.py", "np.where(differs, one, np.int32(EMPTY))", "np.where(differs, np.int32(EMPTY), one)"),
     ("core/proof/beside.py", "& (own.codes != EMPTY) & (things != EMPTY)", "& (things != EMPTY)"),
-    ("flow/further.py", "        found[place] = f\"{cell.what}", "        f\"{cell.what}"),
+    ("flow/further.py", "        found.setdefault(place, f\"{cell.what}", "        (place, f\"{cell.what}"),
     ("flow/further.py", "error.hint, *rows) from error", "error.hint) from error"),
     ("flow/further.py", "    for row, why in step.broken.items():\n", "    for row, why in ():\n"),
     ("flow/windows.py", "plan.list_of is None", "True"),

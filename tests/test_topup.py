@@ -399,6 +399,12 @@ def test_a_row_whose_cell_does_not_fit_is_left_out_and_the_rest_goes_in(folder: 
     assert "Verified: all 61 rows" in said(prove(folder))
 
 
+def start(folder: Path, *lines: str) -> None:
+    """Loads a first month."""
+    (folder / "may.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=folder).code == 0
+
+
 #: Who can do what and speaks what: everything beside everything.
 RIGGERS = {"Ines": ("Hythe", "splicing welding", "Dutch"), "Aldo": ("Looe", "rigging", "Danish English")}
 RIGGERS |= {"Gerrit": ("Orford", "caulking rigging", "Dutch English"), "Lotte": ("Looe", "welding", "English")}
@@ -446,8 +452,7 @@ def test_a_row_that_says_again_what_is_to_be_said_once_is_left_out_and_the_rest_
     header = "Job,Boat Reg,Boat,Hull No,Hours"
     boats = [f"MQ-{at:02},Tern {chr(65 + at)},H{100 + at}" for at in range(14)]
     jobs = [f"{400 + at},{boats[at * 5 % 14]},{at % 8 + 1}" for at in range(40)]
-    (tmp_path / "may.csv").write_text("\n".join([header, *jobs]) + "\n", encoding="utf-8")
-    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    start(tmp_path, header, *jobs)
     new = ["450,MQ-77,Knot,H900,3", "451,MQ-78,Smew,H101,3", "452,MQ-01,Tern B,H101,5", "453,MQ-78,Smew,H101,4"]
     (tmp_path / "june.csv").write_text("\n".join([header, *new]) + "\n", encoding="utf-8")
     ran = topup(tmp_path, "june.csv")
@@ -462,8 +467,7 @@ def test_a_blank_of_a_known_row_that_is_filled_later_is_no_less_a_contradiction(
     header = "Day,Boat Reg,Berth,Hours"
     boats = [f"MQ-{at:02},{'' if at == 4 else f'B{at}'}" for at in range(9)]
     lines = [f"2026-05-{at % 28 + 1:02},{boats[at % 9]},{at % 4}" for at in range(45)]
-    (tmp_path / "may.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
-    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    start(tmp_path, header, *lines)
     (tmp_path / "june.csv").write_text("\n".join([header, lines[0], lines[0]]) + "\n", encoding="utf-8")
     ran = topup(tmp_path, "june.csv")
     assert (ran.code, "2 rows: 1 new, 1 known already" in ran.out) == (0, True), ran.out + ran.err
@@ -486,8 +490,7 @@ def test_things_without_a_name_are_known_by_all_that_is_said_of_them(tmp_path: P
     header = "Job,Owner,Owner Phone,Owner Town,Hours"
     owners = ["Nuala Keel,0556 1,Hythe", "Oskar Visser,0556 2,Looe", ",0556 9,Orford", "Sile Tan,0556 3,Looe"]
     lines = [f"{400 + at},{owners[at % 4]},{at % 7 + 1}" for at in range(40)]
-    (tmp_path / "may.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
-    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    start(tmp_path, header, *lines)
     (tmp_path / "june.csv").write_text(f"{header}\n450,,0556 8,Hythe,4\n451,{owners[2]},3\n", encoding="utf-8")
     ran = topup(tmp_path, "june.csv")
     assert (ran.code, "2 rows: 2 new" in ran.out) == (0, True), ran.out + ran.err

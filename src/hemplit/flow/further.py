@@ -99,12 +99,6 @@ class Step:
         """The name that messages use."""
         return title_of(self.grid)
 
-    def grid_rows(self, rows: npt.NDArray[np.bool_]) -> list[int]:
-        """The places in the grid of what stands in some rows of the base table, which are flagged."""
-        relation = self.sheets.relations[self.sheet]
-        places: list[int] = relation.grid_rows[rows[self.tables.base_rows[self.sheet]]].tolist()
-        return places
-
     @property
     def known(self) -> int:
         """How many of its rows were there already."""
@@ -190,7 +184,7 @@ def _step(
     try:
         merged = merge(design, held, further, new_of, update=update)
     except DoubledError as error:
-        rows = _rows_naming(design, tables, sheets, error.table, error.row)
+        rows = _Rows(design, tables, sheets).that_name(error.table, error.row)
         at = f" row {grid.source.row(rows[0])[1] + 1}" if rows else ""
         raise DataError(error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows) from error
     merged, broken = settle(design, plan.name, held, merged) if around else (merged, {})
@@ -200,14 +194,20 @@ def _step(
     return Step(grid, plan.name, sheets, merged, tables, is_new, update, design, broken, against)
 
 
-def _rows_naming(design: Design, tables: Tables, sheets: Sheets, name: str, row: int) -> list[int]:
-    """The rows of the grid that speak of a row of one of the tables."""
-    found: set[int] = set()
-    for sheet, relation in sheets.relations.items():
-        for table, rows in rows_behind(tables.by_name, design.base_of(sheet).name):
-            if table == name:
-                found.update(relation.grid_rows[(rows == row)[tables.base_rows[sheet]]].tolist())
-    return sorted(found)
+class _Rows:
+    """Which rows of a grid speak of which rows of the tables that its sheet was split into."""
+
+    def __init__(self, design: Design, tables: Tables, sheets: Sheets) -> None:
+        self.of: list[tuple[str, npt.NDArray[np.int32], npt.NDArray[np.int64]]] = [
+            (table, rows[tables.base_rows[sheet]], relation.grid_rows)
+            for sheet, relation in sheets.relations.items()
+            for table, rows in rows_behind(tables.by_name, design.base_of(sheet).name)
+        ]
+
+    def that_name(self, table: str, row: int) -> list[int]:
+        """The rows of the grid, in order."""
+        found = [places[rows == row] for name, rows, places in self.of if name == table]
+        return np.unique(np.concatenate(found)).tolist() if found else []
 
 
 def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sheets:
@@ -226,24 +226,28 @@ def _against_others(step: Step, how: How) -> dict[int, str]:
 
     Lists with other entries than are held; what stands under every entry of a list; what other sheets say otherwise.
     """
+    design, rows = step.design, _Rows(step.design, step.tables, step.sheets)
+    combined = how.conflicts is Conflicts.KEEP and bool(design.lists_of(step.sheet))
     found: dict[int, str] = {}
-    combined = how.conflicts is Conflicts.KEEP and bool(step.design.lists_of(step.sheet))
-    rows_of = list(rows_behind(step.tables.by_name, step.design.base_of(step.sheet).name)) if combined else []
+
+    def leave_out(table: str, row: int, why: str) -> None:
+        for place in rows.that_name(table, row):
+            found.setdefault(place, why)
+
     for one in step.merged.conflicts:
+        named = ", ".join(one.names)
         if one.of_list:
-            rows = step.sheets.relations[one.of_list].grid_rows
-            why = f"{', '.join(one.names)} has other entries under '{one.column}' than are held"
-            found = dict.fromkeys(rows[step.tables.base_rows[one.of_list] == one.further_row].tolist(), why) | found
-        for table, behind in rows_of if not one.of_list else ():
-            if table == one.table:
-                why = f"'{one.column}' of {', '.join(one.names)} is '{one.further}', and '{one.held}' is held"
-                found |= dict.fromkeys(step.grid_rows(behind == one.further_row), why)
+            why = f"{named} has other entries under '{one.column}' than are held"
+            leave_out(design.base_of(one.of_list).name, one.further_row, why)
+        elif combined:
+            why = f"'{one.column}' of {named} is '{one.further}', and '{one.held}' is held"
+            leave_out(one.table, one.further_row, why)
+    base = design.base_of(step.sheet)
     for cell in (one for one in step.otherwise if not one.kept):
         place = int(step.sheets.relations[step.sheet].grid_rows[cell.row])
-        found[place] = f"{cell.what}: {cell.address}; {keep_it(step.design.base_of(step.sheet))}"
+        found.setdefault(place, f"{cell.what}: {cell.address}; {keep_it(base)}")
     for row, why in step.broken.items():
-        flags = np.arange(step.tables.by_name[step.design.base_of(step.sheet).name].row_count) == row
-        found |= dict.fromkeys(step.grid_rows(flags), why)
+        leave_out(base.name, row, why)
     return found
 
 

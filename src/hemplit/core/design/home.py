@@ -12,6 +12,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
 from hemplit.core.model.design import ColumnPlan
 from hemplit.core.model.findings import BAND
@@ -126,20 +127,17 @@ def _is_taken(design: Design, child: SheetPlan) -> bool:
 
 
 def _homeless(design: Design, sheet: SheetPlan) -> list[str]:
-    """The headers of a sheet that stand in no table, and that no step takes up."""
+    """The headers of a sheet that stand in no table."""
     family = [sheet.name, *(one.name for one in design.sheets if one.of == sheet.name)]
     columns = [column for one in family for table in design.tables_of(one) for column in table.columns]
     known = {*sheet.leave_out, *(name for column in columns for name in column.sources)}
-    for step in sheet.steps:
-        if step.act in (Act.SIDEWAYS, Act.LISTS, Act.PARTS):
-            known |= {step.text("column"), *(name for block in step.blocks for name in block)}
     return [name for name in _names(design, sheet) if name not in known]
 
 
 def _names(design: Design, sheet: SheetPlan) -> tuple[str, ...]:
-    """The names of the columns of a sheet, as far as steps say them."""
+    """The names of the columns of a sheet, as its steps, or those of the sheet that it is a part of, say them."""
     if sheet.of is None:
-        return next((step.texts("names") for step in sheet.steps if step.act == Act.HEADER), ())
+        return resolve.headers(sheet)
     steps = (step for one in design.sheets if one.name == sheet.of for step in one.steps)
     taken = next((step for step in steps if step.text("into") == sheet.part), None)
     if taken is None:
