@@ -384,3 +384,21 @@ def test_a_design_of_an_older_format_is_brought_to_the_present_one_and_kept_as_i
     assert not is_edited(design.read_text(encoding="utf-8"))
     design.write_text(OLD_DESIGN.replace("format = 1", "format = 7"), encoding="utf-8")
     assert "take a newer Hemplit for it" in hemplit(*load, folder=tmp_path).err
+
+
+def test_a_table_of_names_that_were_taken_into_parts_goes_home_with_all_parts(tmp_path: Path) -> None:
+    owners = ["Keel, Ann", "Tan, Bob", "Roo, Cy", "Marsh, Di"]
+    lines = [f'{400 + at},"{owners[at % 4]}",0556 {1000 + at % 4},{at % 7}' for at in range(16)]
+    text = "\n".join(["Job,Owner Name,Owner Phone,Hours", *lines]) + "\n"
+    (tmp_path / "jobs.csv").write_text(text, encoding="utf-8")
+    hemplit("draft", "jobs.csv", folder=tmp_path)
+    design = tmp_path / "jobs.design.toml"
+    kept = re.sub(r"\[tables\.owners\]\n(?:.+\n)+", "", design.read_text(encoding="utf-8"))
+    design.write_text(kept, encoding="utf-8")
+    ran = hemplit("load", design.name, "--into", "jobs.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    with sqlite3.connect(tmp_path / "jobs.sqlite") as database:
+        first = database.execute(
+            'SELECT "Owner Last Name", "Owner First Name", "Owner Phone" FROM jobs_sheet'
+        ).fetchone()
+    assert first == ("Keel", "Ann", "0556 1000")
