@@ -10,14 +10,17 @@ from hemplit.core.kinds.reader import PROBE
 from hemplit.core.kinds.text import TextReader
 from hemplit.core.kinds.whole import WholeReader
 from hemplit.core.kinds.yes_no import YesNoReader
+from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
     from hemplit.core.kinds.reader import KindReader
+    from hemplit.core.model.relation import Column
+    from hemplit.core.model.tables import TableColumn
 
-__all__ = ["BY_WORD", "PROBE", "READERS", "parse", "recognise", "show"]
+__all__ = ["BY_WORD", "PROBE", "READERS", "parse", "recognise", "show", "shown_at"]
 
 #: The first that fits is taken, so the narrower kinds come first.
 READERS: tuple[KindReader, ...] = (YesNoReader(), WholeReader(), DecimalReader(), DATE, TIME, MOMENT, TextReader())
@@ -39,6 +42,12 @@ def recognise(texts: pa.StringArray) -> Kind:
 def parse(texts: pa.StringArray, kind: Kind) -> pa.Array:
     """The values of the texts, null where a text is not of that kind."""
     return BY_WORD[kind.word].parse(texts, kind.form)
+
+
+def shown_at(column: Column | TableColumn, row: int) -> str:
+    """A cell as the sheet writes it; empty where there is none."""
+    code = int(column.codes[row])
+    return "" if code == EMPTY else show(column.values[code].as_py(), column.kind)
 
 
 def show(value: Any, kind: Kind) -> str:

@@ -11,13 +11,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core import kinds
 from hemplit.core.columns.codes import stack
 from hemplit.core.model.grid import EMPTY, Source
 from hemplit.core.model.relation import Relation
 from hemplit.core.model.tables import Table, Tables
 from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.tables.match import match, rows_behind
-from hemplit.core.tables.same import differing, headers_in, keys_of, rows_of_things, said, text, united_for
+from hemplit.core.tables.same import differing, headers_in, keys_of, rows_of_things, said, united_for
 from hemplit.core.tables.views import view_of_stored
 
 if TYPE_CHECKING:
@@ -113,7 +114,7 @@ def _settle(
             kept[keeping[header]] = np.where(differs, one, np.int32(EMPTY)).astype(np.int32), values
             differs &= one == EMPTY
         for row in np.flatnonzero(differs).tolist():
-            keys = ", ".join(text(before[key], row) for key in keys_of(united, plan.name) if key in before)
+            keys = ", ".join(kinds.shown_at(before[key], row) for key in keys_of(united, plan.name) if key in before)
             what = (
                 f"'{header}' of {keys} is {said(column, row)} in {plan.file}, and would be {said(after[header], row)}"
             )
@@ -173,7 +174,7 @@ def otherwise(design: Design, sheet: str, relation: Relation, around: Beside) ->
         own, whole = relation.by_name[group[place]], around.relation.by_name[given[sheet, group[place]]]
         differs = np.flatnonzero(differing(own, whole, things) & (own.codes != EMPTY) & (things != EMPTY))
         for row in differs.tolist():
-            keys = ", ".join(text(relation.by_name[key], row) for key in keys_of(around.united, sheet))
+            keys = ", ".join(kinds.shown_at(relation.by_name[key], row) for key in keys_of(around.united, sheet))
             other = said(whole, int(things[row]))
             what = f"'{group[place]}' of {keys} is {said(own, row)}, and {other} in another sheet"
             found.append(Otherwise(row, relation.address(row, own), what, group[place] in own_columns))

@@ -44,7 +44,7 @@ def check_rejoin(relation: Relation, tables: Tables, view: View, only: str | Non
         wrong += len(rows)
         for row in rows[: SHOWN - len(shown)]:
             place = f"{relation.source.title} {relation.address(int(row), original)}"
-            shown.append(Difference(place, _cell(original, int(row)), _cell(column, int(row))))
+            shown.append(Difference(place, kinds.shown_at(original, int(row)), kinds.shown_at(column, int(row))))
     what = f"the tables joined again give {relation.source.title} back"
     return Check(what, relation.row_count * len(given), "cells", wrong, tuple(shown))
 
@@ -57,9 +57,9 @@ def rows_not_given_back(relation: Relation, tables: Tables, view: View) -> list[
         original = relation.by_name[name]
         for row in np.flatnonzero(_differs(original, column)).tolist():
             at = f"{relation.source.title} {relation.address(row, original)}"
-            said = f"{at}: '{name}' is '{_cell(original, row)}'"
+            said = f"{at}: '{name}' is '{kinds.shown_at(original, row)}'"
             if len(original.codes) == len(column.codes):
-                found.setdefault(row, f"{said}, and the tables would give back '{_cell(column, row)}'")
+                found.setdefault(row, f"{said}, and the tables would give back '{kinds.shown_at(column, row)}'")
     return sorted(found.items())
 
 
@@ -98,11 +98,6 @@ def _differs(original: Column, given: Column) -> npt.NDArray[np.bool_]:
     if len(original.codes) != len(given.codes):
         return np.ones(len(original.codes), dtype=bool)
     return np.not_equal(original.codes, _recoded(original, given))
-
-
-def _cell(column: Column, row: int) -> str:
-    code = int(column.codes[row])
-    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
 
 
 def check_stored(tables: Tables, expected: Mapping[str, pa.Table], stored: Mapping[str, pa.Table]) -> Check:
@@ -334,7 +329,7 @@ def check_cells(grid: Grid, relation: Relation) -> Check:
             wrong += len(faulty)
             for row in faulty[: SHOWN - len(shown)]:
                 text = cells.text(int(relation.grid_rows[row]))
-                shown.append(Difference(relation.address(int(row), column), text, _cell(column, int(row))))
+                shown.append(Difference(relation.address(int(row), column), text, kinds.shown_at(column, int(row))))
     what = f"the cells of {relation.source.title} that no step changed are as in the sheet"
     return Check(what, compared, "cells", wrong, tuple(shown))
 

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
-    from hemplit.core.model.relation import Column, Relation
+    from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Table, Tables
 
 #: So many of them are told by name, with so many places each.
@@ -82,13 +82,13 @@ def _doubled(design: Design, plan: TablePlan, column: ColumnPlan, listed: Relati
     for code in np.flatnonzero(counts > 1)[:MOST].tolist():
         rows = np.flatnonzero(cells.codes == code)
         said = "; ".join(_row_said(listed, int(row), header) for row in rows[:PLACES])
-        what = f"{header} '{_text(cells, int(rows[0]))}' stands in {len(rows)} rows: {said}"
+        what = f"{header} '{kinds.shown_at(cells, int(rows[0]))}' stands in {len(rows)} rows: {said}"
         places = tuple(listed.address(int(row), cells) for row in rows[:PLACES])
         yield Doubt(what, places, "delete the one that is wrong", len(rows))
 
 
 def _row_said(relation: Relation, row: int, but: str) -> str:
-    return ", ".join(_text(one, row) for one in relation.columns if one.name != but)
+    return ", ".join(kinds.shown_at(one, row) for one in relation.columns if one.name != but)
 
 
 def _is_first(plan: TablePlan, column: ColumnPlan) -> bool:
@@ -115,7 +115,7 @@ def _lost(
     told = []
     for place in np.argsort(first)[:MOST].tolist():
         here = rows[np.flatnonzero(whole.codes == groups[place])[:PLACES]].tolist()
-        name = tuple(_text(one, here[0]) for one in cells)
+        name = tuple(kinds.shown_at(one, here[0]) for one in cells)
         told.append((name, [relation.address(row, cells[0]) for row in here], int(counts[place])))
     return told, max(len(groups) - MOST, 0)
 
@@ -140,11 +140,6 @@ def _rows_of_thing(
     cells = relation.by_name[str(column.source)]
     texts = [str(value) in lost for value in cells.values.to_pylist()]
     return np.flatnonzero(named & np.append(np.array(texts, dtype=bool), False)[cells.codes])
-
-
-def _text(column: Column, row: int) -> str:
-    code = int(column.codes[row])
-    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
 
 
 def _names(design: Design, plan: TablePlan, column: ColumnPlan, tables: Tables) -> list[tuple[str, ...]]:

@@ -278,8 +278,8 @@ class _Merging:
     ) -> None:
         """An entry that only one of two lists has."""
         others = [column for column in cells.values() if column.name not in reference.columns]
-        said = ", ".join(self._said(plan, column.name, text_of_cell(column, row)) for column in others)
-        owned = tuple(self._said(plan, name, text_of_cell(cells[name], row)) for name in reference.columns)
+        said = ", ".join(self._said(plan, column.name, kinds.shown_at(column, row)) for column in others)
+        owned = tuple(self._said(plan, name, kinds.shown_at(cells[name], row)) for name in reference.columns)
         headers = " + ".join(self._header(plan, column.name) for column in others)
         values = (said, "no such entry") if is_held else ("no such entry", said)
         self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
@@ -304,7 +304,7 @@ class _Merging:
     def _conflict(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared, row: int) -> None:
         """A cell of a known row that says something else."""
         there, column = int(cells.known[row]), plan.by_name[cells.column.name]
-        said = tuple(self._said(plan, one.name, text_of_cell(one, row)) for one in named)
+        said = tuple(self._said(plan, one.name, kinds.shown_at(one, row)) for one in named)
         blank = "" if column.unlike is None else "as others say"
         one, other = (
             blank if code == EMPTY else self._said(plan, column.name, _shown(cells, code))
@@ -320,12 +320,12 @@ class _Merging:
             return text
         table = self.tables[pointed.table.name]
         key = table.by_name[pointed.column.name]
-        rows = (row for row in range(table.row_count) if text_of_cell(key, row) == text)
+        rows = (row for row in range(table.row_count) if kinds.shown_at(key, row) == text)
         row = next(rows, None)
         if row is None:
             return text
         named = [table.by_name[one] for one in resolve.identity(pointed.table) if one != pointed.column.name]
-        return ", ".join(self._said(pointed.table, one.name, text_of_cell(one, row)) for one in named) or text
+        return ", ".join(self._said(pointed.table, one.name, kinds.shown_at(one, row)) for one in named) or text
 
     def _header(self, plan: TablePlan, name: str) -> str:
         return resolve.header(self.design, plan, plan.by_name[name])
@@ -337,16 +337,18 @@ class _Merging:
         filled = np.flatnonzero(np.logical_and.reduce([column.codes != EMPTY for column in columns]))
         whole = reduce(combine, (Grouping(column.codes[filled], len(column.values)) for column in columns))
         alike = filled[whole.codes == np.bincount(whole.codes).argmax()]
-        row = int(np.flatnonzero(np.isin(self.place[plan.name], alike))[-1])
-        here = int(self.place[plan.name][row])
+        speaking = np.flatnonzero(np.isin(self.place[plan.name], alike))
+        here = int(self.place[plan.name][speaking[-1]]) if len(speaking) else int(alike[-1])
         other = int(alike[alike != here][0])
-        texts = (self._said(plan, one.name, text_of_cell(one, here)) for one in columns)
+        texts = (self._said(plan, one.name, kinds.shown_at(one, here)) for one in columns)
         cells = ", ".join(f"{self._header(plan, name)} '{text}'" for name, text in zip(names, texts, strict=True))
         known = [merged.by_name[name] for name in resolve.identity(plan) if name not in names]
-        both = [", ".join(self._said(plan, one.name, text_of_cell(one, at)) for one in known) for at in (other, here)]
+        both = [", ".join(self._said(plan, one.name, kinds.shown_at(one, at)) for one in known) for at in (other, here)]
         what = f"{cells} would stand in two rows of {plan.name}" + (f", {both[0]} and {both[1]}" if known else "")
         hint = "correct the sheet, or " + ("choose another key" if names == plan.key else "take it out of 'unique'")
-        raise DoubledError(resolve.place(plan), what, hint, plan.name, row)
+        if not len(speaking):  # the tables that are held are so already
+            raise DesignError(resolve.place(plan), what, hint)
+        raise DoubledError(resolve.place(plan), what, hint, plan.name, int(speaking[-1]))
 
 
 def without_unused(design: Design, merged: Merged) -> Merged:
@@ -406,9 +408,3 @@ def _rank(codes: Codes, size: int) -> Rows:
     rank = np.empty(len(codes), dtype=np.int64)
     rank[order] = np.arange(len(codes)) - starts[codes[order]]
     return rank
-
-
-def text_of_cell(column: TableColumn, row: int) -> str:
-    """A cell as the sheet writes it; empty for a blank."""
-    code = int(column.codes[row])
-    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.tables.held import kind_of
-from hemplit.core.tables.merge import text_of_cell
 from hemplit.core.texts.twins import are_twins
 
 if TYPE_CHECKING:
@@ -24,7 +24,7 @@ def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
     """What the new rows of a table of things or kinds are called, as far as one column names them."""
     name = name_of(design, design.by_name[table.name])
     column = None if name is None else table.by_name[name]
-    return () if column is None else tuple(text_of_cell(column, row) for row in range(before, table.row_count))
+    return () if column is None else tuple(kinds.shown_at(column, row) for row in range(before, table.row_count))
 
 
 def name_of(design: Design, plan: TablePlan) -> str | None:
@@ -39,7 +39,7 @@ def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[st
     for plan in design.tables:
         table, name = tables[plan.name], name_of(design, plan)
         if name is not None and table.row_count <= MOST_NAMES and table.row_count > before[plan.name]:
-            texts = [text_of_cell(table.by_name[name], row) for row in range(table.row_count)]
+            texts = [kinds.shown_at(table.by_name[name], row) for row in range(table.row_count)]
             found += like_held(design, plan, texts[before[plan.name] :], texts[: before[plan.name]])
     return found
 

@@ -186,7 +186,7 @@ def contradictions(design: Design, relations: Mapping[str, Relation]) -> Iterato
             )
             for row in differs[:MOST].tolist():
                 thing = int(rows_of[sheet][row])
-                keys = ", ".join(text(relation.by_name[key], row) for key in keys_of(plan, sheet))
+                keys = ", ".join(kinds.shown_at(relation.by_name[key], row) for key in keys_of(plan, sheet))
                 other, at = _said_first(plan, relations, rows_of, given, name, thing)
                 what = f"'{header}' of {keys} is {said(own, row)}, and {said(whole, thing)} in {at}"
                 yield (
@@ -219,15 +219,9 @@ def _said_first(
     raise AssertionError("what is said stands in one of the sheets")
 
 
-def text(column: Column, row: int) -> str:
-    """The text of a cell; empty where there is none."""
-    code = int(column.codes[row])
-    return "" if code == EMPTY else kinds.show(column.values[code].as_py(), column.kind)
-
-
 def said(column: Column, row: int) -> str:
     """A cell as a message shows it."""
-    return f"'{text(column, row)}'" if column.codes[row] != EMPTY else "blank"
+    return f"'{kinds.shown_at(column, row)}'" if column.codes[row] != EMPTY else "blank"
 
 
 def keys_of(plan: SheetPlan, sheet: str) -> tuple[str, ...]:
