@@ -32,7 +32,7 @@ touch "$work/ready"
 sleep 60
 SHOW
   xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x44+0+0 -bg '#fbfbf8' -fg '#20242a' -b 12 \
-    -xrm 'XTerm*color8: #6b7280' -xrm 'XTerm*color2: #1a7f37' -xrm 'XTerm*color6: #0b6e8a' -xrm 'XTerm*color1: #b42318' \
+    -xrm 'XTerm*color8: #6b7280' -xrm 'XTerm*color2: #1a7f37' -xrm 'XTerm*color6: #0b6e8a' -xrm 'XTerm*color14: #0b6e8a' -xrm 'XTerm*color1: #b42318' \
     -e bash "$work/show.sh" &
   local terminal=$!
   for _ in $(seq 300); do [ -e "$work/ready" ] && break; sleep 0.1; done
