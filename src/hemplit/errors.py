@@ -38,6 +38,19 @@ def visible(text: str) -> str:
     return STEERING.sub(_written_out, text)
 
 
+#: A password in the address of a database: behind the user, or as a setting.
+PASSWORD = re.compile(r"(?<=://)([^\s/@:]*):[^\s/@]*(?:@[^\s/@]*)*(?=@)|(?i:\b(password|sslpassword)=[^\s&]*)")
+
+
+def without_password(text: str) -> str:
+    """The text without passwords in addresses of databases.
+
+    >>> without_password("postgresql://ada:se:c@ret@yard/boats?sslpassword=x"), without_password("a:b@c")
+    ('postgresql://ada@yard/boats?sslpassword=…', 'a:b@c')
+    """
+    return PASSWORD.sub(lambda found: found[1] if found[2] is None else f"{found[2]}=…", text)
+
+
 def _written_out(found: re.Match[str]) -> str:
     code = ord(found.group(0))
     return f"\\x{code:02x}" if code < 0x100 else f"\\u{code:04x}"
@@ -58,7 +71,7 @@ class HemplitError(Exception):
         self.what = what
         self.hint = hint
         line = f"{where}: {what}; {hint}" if hint else f"{where}: {what}"
-        super().__init__(visible(" ".join(line.split())))
+        super().__init__(visible(without_password(" ".join(line.split()))))
 
 
 class InputError(HemplitError):

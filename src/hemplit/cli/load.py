@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.cli import options
-from hemplit.errors import DONE, LOOK_AT_IT, InputError
+from hemplit.errors import DONE, LOOK_AT_IT, InputError, without_password
 
 if TYPE_CHECKING:
     import argparse
@@ -23,7 +23,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "inputs", nargs="+", metavar="DESIGN|SHEET", help="one design file, or sheets for which one is drafted"
     )
-    parser.add_argument("--into", required=True, metavar="TARGET", help="the database: NAME.sqlite")
+    options.into(parser, f"the database: {options.TARGETS}")
     parser.add_argument(
         "--replace",
         action="store_true",
@@ -39,10 +39,12 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Loads and shows the tables and the proof."""
     from hemplit import flow
 
+    into = options.target(given)
+    shown = without_password(into)
     if given.replace:
-        gone = flow.replaced(given.into)
+        gone = flow.replaced(into)
         if gone and not given.dry_run:
-            screen.note(f"Replacing what Hemplit made in {given.into}: {', '.join(gone)}.")
+            screen.note(f"Replacing what Hemplit made in {shown}: {', '.join(gone)}.")
     designs = [path for path in given.inputs if flow.is_design(path)]
     if designs and len(given.inputs) > 1:
         raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
@@ -51,7 +53,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if designs:
         loaded = flow.load_design(
             Path(designs[0]),
-            given.into,
+            into,
             screen.progress,
             replace_target=given.replace,
             skip_broken=given.skip_broken,
@@ -61,9 +63,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         sheets = flow.read(given.inputs, screen.progress, skip_broken=given.skip_broken, area=given.area)
         for note in sheets.notes:
             screen.note(note)
-        loaded = flow.load_sheets(
-            sheets, given.into, screen.progress, replace_target=given.replace, dry_run=given.dry_run
-        )
+        loaded = flow.load_sheets(sheets, into, screen.progress, replace_target=given.replace, dry_run=given.dry_run)
     screen.close()
     for note in loaded.sheets.notes if designs else ():
         screen.note(note)
@@ -77,7 +77,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         told = document.told(loaded.told)
         screen.write_json(
             {
-                "target": given.into,
+                "target": shown,
                 "news": document.news(loaded.news),
                 **document.loaded(loaded.tables, loaded.proof),
                 "told": told,
@@ -88,11 +88,11 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         from hemplit.views.loads import show_news, show_proof, show_tables, show_told
 
         show_news(screen.console, loaded.news)
-        show_tables(screen.console, loaded.tables, given.into)
+        show_tables(screen.console, loaded.tables, shown)
         show_told(screen.console, loaded.told)
         show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
         if given.dry_run:
-            screen.note(f"Nothing was written to {given.into}, as asked.")
-        elif not designs:
-            screen.note(f"The design is in {flow.default_design_path(given.into)}.")
+            screen.note(f"Nothing was written to {shown}, as asked.")
+        elif loaded.design_path is not None:
+            screen.note(f"The design is in {loaded.design_path}.")
     return LOOK_AT_IT if loaded.needs_a_look else DONE

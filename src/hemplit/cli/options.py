@@ -4,8 +4,28 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.errors import TargetError
+
 if TYPE_CHECKING:
     import argparse
+
+TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE or mariadb://HOST/DATABASE"
+
+
+def into(parser: argparse.ArgumentParser, what: str) -> None:
+    """The target, and the schema in it."""
+    parser.add_argument("--into", required=True, metavar="TARGET", help=what)
+    parser.add_argument("--schema", default="", metavar="NAME", help="the schema of the database; else its usual one")
+
+
+def target(given: argparse.Namespace) -> str:
+    """The target that is meant, with its schema behind a #."""
+    text = str(given.into)
+    if given.schema and "://" not in text:
+        raise TargetError(f"--schema {given.schema}", f"{text} has no schemas", "leave it out")
+    if given.schema and "#" in text:
+        raise TargetError(f"--schema {given.schema}", "the address names a schema, too", "leave one of them out")
+    return f"{text}#{given.schema}" if given.schema else text
 
 
 def skip_broken(parser: argparse.ArgumentParser) -> None:

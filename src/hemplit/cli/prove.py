@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.cli import options
-from hemplit.errors import DONE, LOOK_AT_IT
+from hemplit.errors import DONE, LOOK_AT_IT, without_password
 
 if TYPE_CHECKING:
     import argparse
@@ -21,7 +21,7 @@ EXAMPLE = "hemplit prove demo/boatyard.design.toml --into demo/boatyard.sqlite"
 def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument("design", metavar="DESIGN", help="the design that was loaded")
-    parser.add_argument("--into", required=True, metavar="TARGET", help="the database it was loaded into")
+    options.into(parser, "the database it was loaded into")
     options.skip_broken(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
@@ -30,14 +30,17 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the proof."""
     from hemplit import flow
 
-    loaded = flow.prove_design(Path(given.design), given.into, screen.progress, skip_broken=given.skip_broken)
+    into = options.target(given)
+    loaded = flow.prove_design(Path(given.design), into, screen.progress, skip_broken=given.skip_broken)
     screen.close()
     for note in loaded.sheets.notes:
         screen.note(note)
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"target": given.into, **document.proof(loaded.proof), "told": document.told(loaded.told)})
+        screen.write_json(
+            {"target": without_password(into), **document.proof(loaded.proof), "told": document.told(loaded.told)}
+        )
     else:
         from hemplit.views.loads import show_proof, show_told
 

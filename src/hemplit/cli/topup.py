@@ -6,7 +6,8 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.errors import DONE, LOOK_AT_IT, HemplitError
+from hemplit.cli import options
+from hemplit.errors import DONE, LOOK_AT_IT, HemplitError, without_password
 
 if TYPE_CHECKING:
     import argparse
@@ -28,7 +29,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "sheets", nargs="+", metavar="SHEET", help="further sheets; of a folder those that were not loaded yet"
     )
-    parser.add_argument("--into", required=True, metavar="TARGET", help="the database it was loaded into")
+    options.into(parser, "the database it was loaded into")
     parser.add_argument(
         "--conflicts",
         choices=("stop", "keep", "update"),
@@ -82,7 +83,8 @@ def _add(given: argparse.Namespace, screen: Screen) -> int:
 
     conflicts = flow.Conflicts(given.conflicts)
     how = flow.How(conflicts, given.strict, given.dry_run, tuple(given.leave_out))
-    topped = flow.topup(Path(given.design), given.sheets, given.into, how, screen.progress)
+    into = options.target(given)
+    topped = flow.topup(Path(given.design), given.sheets, into, how, screen.progress)
     screen.close()
     for note in topped.notes:
         screen.note(note)
@@ -91,7 +93,7 @@ def _add(given: argparse.Namespace, screen: Screen) -> int:
 
         shown = document.topped(topped.added, topped.conflicts, topped.proof)
         screen.write_json(
-            {"target": given.into, "written": topped.written, **shown, "told": document.told(topped.like)}
+            {"target": without_password(into), "written": topped.written, **shown, "told": document.told(topped.like)}
         )
     else:
         from hemplit.views import topups
@@ -100,5 +102,5 @@ def _add(given: argparse.Namespace, screen: Screen) -> int:
         topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""), written=topped.written)
         topups.show_conflicts(screen.console, topped.conflicts, given.conflicts)
         new = sum(rows - known for _, rows, known in topped.sheets)
-        topups.show_verdict(screen.console, topped.proof, given.into, new, topped.why_not)
+        topups.show_verdict(screen.console, topped.proof, without_password(into), new, topped.why_not)
     return LOOK_AT_IT if topped.needs_a_look else DONE

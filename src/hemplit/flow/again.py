@@ -34,7 +34,7 @@ def replayed(
     A file that is gone, or is another by now, ends it: what came after cannot be told any more. One that was put into
     a folder of the design, which is seen from ``folder``, is found there.
     """
-    place = Path(target.text).absolute().parent
+    place = target.folder or Path()
     patterns = [str(folder / sheet.file) for sheet in design.sheets if sheet.is_read]
     among = [Path(one) for path in patterns if files.is_pattern(path) for one in files.each_file(path)]
     held = {table.name: table for table in tables.tables}

@@ -26,7 +26,7 @@ from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
 from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
 from hemplit.flow.again import came_once, not_of_first_load, proof_of, replayed, tables_seen
-from hemplit.flow.designs import check_place, default_design_path, save_design
+from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.news import news
 from hemplit.flow.noted import check_loads, files_of, loads_of, mark_of, saved_again, write_left_out
 from hemplit.flow.opening import open_design
@@ -62,6 +62,8 @@ class Loaded:
     """The file in which all rows stand that were left out, if there are more than a handful."""
     added: tuple[tuple[str, Doubt], ...] = ()
     """What is to be told of what was added since it was loaded."""
+    design_path: Path | None = None
+    """The file in which the design is kept that was drafted."""
     news: News | None = None
     """What is new since the load before, if this one replaces it."""
 
@@ -88,12 +90,13 @@ def load_sheets(
 ) -> Loaded:
     """Drafts, loads, proves, and writes the design beside the target; a ``dry_run`` writes nothing."""
     place = _free_target(target, replace_target)
-    check_place(default_design_path(target), over_edited=False)
+    kept = place.beside(DESIGN_ENDING)
+    check_place(kept, over_edited=False)
     loaded = _load(draft(sheets, progress), sheets, place, progress, over=replace_target, dry_run=dry_run)
     if dry_run:
         return loaded
-    save_design(loaded.design, default_design_path(target), over_edited=False)
-    return _with_left_out(loaded, target)
+    save_design(loaded.design, kept, over_edited=False)
+    return _with_left_out(replace(loaded, design_path=kept), place)
 
 
 def load_design(
@@ -115,7 +118,7 @@ def load_design(
             error.further = _all_problems(error, design, path, text, skip_broken=skip_broken)
             raise
         loaded = _load(design, sheets, place, progress, over=replace_target, dry_run=dry_run)
-        return loaded if dry_run else _with_left_out(loaded, target)
+        return loaded if dry_run else _with_left_out(loaded, place)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
 
@@ -144,7 +147,7 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
         place.check_held()
         loads = place.loads()
         further = [one for one in loads if one.topup]
-        later, unknown = not_of_first_load(design, path.parent, Path(place.text).absolute().parent, loads)
+        later, unknown = not_of_first_load(design, path.parent, place.folder or Path(), loads)
         sheets = read_for(design, path.parent, progress, skip_broken=skip_broken, without={*later, *unknown})
         tables = split(design, sheets.relations)
         notes = (
@@ -208,7 +211,7 @@ def proposals_of(sheets: Sheets, name: str) -> Iterator[tuple[str, list[Change]]
     return proposals(sheets.grids[name], sheets.relations[name])
 
 
-def _with_left_out(loaded: Loaded, target: str) -> Loaded:
+def _with_left_out(loaded: Loaded, target: Target) -> Loaded:
     """Writes the rows that were left out into a file beside the target, if there are more than a handful."""
     rows = [(ledger.sheet, row) for ledger in loaded.proof.ledgers for row in ledger.rows]
     if len(rows) <= HANDFUL:
@@ -227,7 +230,7 @@ def _free_target(target: str, replace_target: bool) -> Target:
     place = _target(target)
     place.check()
     if place.exists() and not replace_target:
-        raise TargetError(target, "it exists already", "load over it with --replace, or name another target")
+        raise TargetError(place.text, "it exists already", "load over it with --replace, or name another target")
     return place
 
 

@@ -48,17 +48,19 @@ def now() -> str:
     return datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%d %H:%M:%S")
 
 
-def seen_from(folder: Path, file: Path) -> str:
-    """The path of a file from a folder; its whole path if it is on another drive."""
+def seen_from(folder: Path | None, file: Path) -> str:
+    """The path of a file from a folder; its whole path from nowhere, or if it is on another drive."""
+    if folder is None:
+        return file.absolute().as_posix()
     try:
         return Path(os.path.relpath(file.absolute(), folder)).as_posix()
     except ValueError:
         return file.absolute().as_posix()
 
 
-def write_left_out(target: str, rows: Iterable[tuple[str, LeftOutRow]]) -> Path:
+def write_left_out(target: Target, rows: Iterable[tuple[str, LeftOutRow]]) -> Path:
     """Writes rows that were left out, with the title of their sheet, into a file beside the target."""
-    path = Path(target).with_name(Path(target).name.rsplit(".", 1)[0] + LEFT_OUT_ENDING)
+    path = target.beside(LEFT_OUT_ENDING)
     lines = [["sheet", "row", "left out by"], *([sheet, row.place, row.step, *row.texts] for sheet, row in rows)]
     text = io.StringIO(newline="")
     csv.writer(text).writerows(lines)
@@ -73,13 +75,12 @@ def write_left_out(target: str, rows: Iterable[tuple[str, LeftOutRow]]) -> Path:
 def loads_of(sheets: Sheets, tables: Tables, target: Target) -> list[Load]:
     """What is noted of the sheets that are loaded: each file by itself."""
     counts = {table.name: table.row_count for table in tables.tables}
-    place = Path(target.text).absolute().parent
     loads = []
     for name, grid in sheets.grids.items():
         for file in files_of(grid):
             rows = sheets.relations[name].row_count
             mark = mark_of(file) if file.is_file() else ""
-            load = Load(seen_from(place, file), grid.source.sheet or "", name, mark, rows, "", counts=counts)
+            load = Load(seen_from(target.folder, file), grid.source.sheet or "", name, mark, rows, "", counts=counts)
             loads.append(load)
     return loads
 

@@ -157,7 +157,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
         checks = (*topped.proof.checks, *_check_held(target, topped))
         topped = replace(topped, proof=replace(topped.proof, checks=checks))
     if topped.aside and topped.written:
-        return replace(topped, left_out=write_left_out(into, topped.aside))
+        return replace(topped, left_out=write_left_out(target, topped.aside))
     return topped
 
 
@@ -165,9 +165,8 @@ class _Topping:
     """The work of one topup: what was added so far, and what will be noted of it."""
 
     def __init__(self, design: Design, target: Target, how: How, held: Held, notes: list[str]) -> None:
-        self.design, self.how, self.held, self.unread = design, how, held.tables, held.unread
+        self.target, self.design, self.how, self.held, self.unread = target, design, how, held.tables, held.unread
         self.before = {name: table.row_count for name, table in self.held.items()}
-        self.place = Path(target.text).absolute().parent
         self.noted = target.loads()
         # What was kept once may be updated later.
         earlier = [one for one in self.noted if not how.updates or one.how in ("", how.conflicts.value)]
@@ -179,7 +178,7 @@ class _Topping:
     def add(self, grid: Grid, plan: SheetPlan) -> None:
         """One further sheet, unless it was loaded already."""
         file, title, worksheet = file_of(grid), title_of(grid), str(grid.source.sheet or "")
-        load = Load(seen_from(self.place, file), worksheet, plan.name, mark_of(file), 0, now(), topup=True)
+        load = Load(seen_from(self.target.folder, file), worksheet, plan.name, mark_of(file), 0, now(), topup=True)
         if (load.mark, worksheet, plan.name) in self.known:
             self.notes.append(f"{title} was given twice, and is taken once")
             return

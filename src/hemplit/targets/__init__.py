@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.errors import TargetError
+from hemplit.targets.mariadb import MariadbTarget
+from hemplit.targets.postgresql import PostgresqlTarget
 from hemplit.targets.sqlite import SqliteTarget
 
 if TYPE_CHECKING:
     from hemplit.targets.contract import Target
 
-TARGETS: tuple[type[Target], ...] = (SqliteTarget,)
+TARGETS: tuple[type[Target], ...] = (SqliteTarget, PostgresqlTarget, MariadbTarget)
 
 
 def target_for(text: str) -> Target:
@@ -21,4 +23,8 @@ def target_for(text: str) -> Target:
     for kind in TARGETS:
         if kind.takes(text):
             return kind(text)
-    raise TargetError(text, "this is not a target", "name a database file such as boatyard.sqlite")
+    raise TargetError(
+        text,
+        "this is not a target",
+        "name a database: boatyard.sqlite, postgresql://HOST/DATABASE or mariadb://HOST/DATABASE",
+    )

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
+    from pathlib import Path
 
     import numpy as np
     import numpy.typing as npt
@@ -20,13 +21,19 @@ class Target(Protocol):
     """A place for tables."""
 
     text: str
-    """What it is called on the command line."""
+    """What it is called on the command line, without a password."""
+
+    folder: Path | None
+    """The folder from which it sees files; None for one that is in no folder."""
 
     def __init__(self, text: str) -> None: ...
 
     @classmethod
     def takes(cls, text: str) -> bool:
         """Whether the text means a target of this sort."""
+
+    def beside(self, ending: str) -> Path:
+        """The file of that ending that belongs to it."""
 
     def check(self) -> None:
         """Raises ``TargetError`` if nothing could be written there, before any work is done."""

@@ -21,32 +21,27 @@ import adbc_driver_manager
 import adbc_driver_sqlite.dbapi
 import numpy as np
 import pyarrow as pa
-from sqlalchemy.dialects import sqlite
 
 from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import Difference
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
-from hemplit.targets import schema
+from hemplit.targets.sql.ddl import metadata
+from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, as_stored, numbered
+from hemplit.targets.sql.views import select_view
 from hemplit.targets.sqlite_catalogue import (
     CREATE_LOADS,
     CREATE_OBJECTS,
-    LOADS,
-    OBJECTS,
+    SQLITE,
     asking,
     catalogue_of,
     compared,
     expected_objects,
     ours_in,
-    quote,
-    written,
 )
 from hemplit.targets.sqlite_rows import (
-    NOTED,
-    as_stored,
     fetched,
     fill,
-    load_of,
     note,
     read_rows,
     reason_of,
@@ -68,7 +63,6 @@ BEGINNING = b"SQLite format 3\x00"
 LEFTOVERS = ("-wal", "-journal")
 #: The file counts only when it is whole and in place, so nothing needs to be made safe while it is written.
 UNFINISHED = ("PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF")
-MOST_COLUMNS = 2_000
 #: From so many rows a view is read in pieces, two at a time, so that it needs little memory; the pieces have so many.
 #: Measured at 1,048,575 x 28: 4.1 s instead of 7.7.
 LARGE, PIECE, THREADS = 200_000, 1 << 16, 2
@@ -86,10 +80,14 @@ class SqliteTarget:
     def __init__(self, text: str) -> None:
         self.text = text
         self.path = Path(text)
+        self.folder: Path | None = self.path.absolute().parent
 
     @classmethod
     def takes(cls, text: str) -> bool:
         return "://" not in text and Path(text).suffix.lower() in ENDINGS
+
+    def beside(self, ending: str) -> Path:
+        return self.path.with_name(self.path.name.rsplit(".", 1)[0] + ending)
 
     def check(self) -> None:
         if self.path.is_dir():
@@ -145,8 +143,8 @@ class SqliteTarget:
             *((table.name, table.columns) for table in tables.tables),
             *((view.name, view.columns) for view in tables.views),
         ]:
-            if len(columns) > MOST_COLUMNS:
-                what = f"'{name}' has {len(columns):,} columns, and SQLite allows {MOST_COLUMNS:,}"
+            if len(columns) > SQLITE.most_columns:
+                what = f"'{name}' has {len(columns):,} columns, and SQLite allows {SQLITE.most_columns:,}"
                 raise TargetError(self.text, what, "leave some out, or turn columns into rows")
         try:
             if over and self.exists():
@@ -193,7 +191,7 @@ class SqliteTarget:
                 for kind in ("view", "table"):
                     for name, (its_kind, _, _) in there.items():
                         if its_kind == kind and (name in ours or name in (OBJECTS, LOADS)):
-                            cursor.execute(f"DROP {kind.upper()} {quote(name)}")
+                            cursor.execute(f"DROP {kind.upper()} {SQLITE.quote(name)}")
                 fill(cursor, tables)
                 note(cursor, loads)
                 connection.commit()
@@ -211,7 +209,7 @@ class SqliteTarget:
             if name.lower() in wanted:
                 what = f"it holds a {kind} '{name}' that Hemplit did not make"
                 raise TargetError(self.text, what, "rename the table in the design, or name another file")
-            referred = {str(row[2]).lower() for row in run(f"PRAGMA foreign_key_list({quote(name)})")}
+            referred = {str(row[2]).lower() for row in run(f"PRAGMA foreign_key_list({SQLITE.quote(name)})")}
             spoken_of = set() if kind == "table" else {word.lower() for word in re.findall(r"\w+", sql)}
             on = sorted((referred | spoken_of) & gone)
             if on:
@@ -249,7 +247,7 @@ class SqliteTarget:
         try:
             with closing(self._open()) as connection:
                 return {
-                    table.name: connection.execute(f"SELECT count(*) FROM {quote(table.name)}").fetchone()[0]
+                    table.name: connection.execute(f"SELECT count(*) FROM {SQLITE.quote(table.name)}").fetchone()[0]
                     for table in tables.tables
                 }
         except sqlite3.Error as error:
@@ -258,7 +256,7 @@ class SqliteTarget:
 
     def matching(self, table: Table, keys: pa.Table) -> pa.Table:
         """The rows of a table with one of these keys."""
-        columns = ", ".join(f"held.{quote(column.name)}" for column in table.columns)
+        columns = ", ".join(f"held.{SQLITE.quote(column.name)}" for column in table.columns)
         try:
             with self._arrow() as connection, connection.cursor() as cursor:
                 own = want(cursor, keys)
@@ -278,11 +276,7 @@ class SqliteTarget:
                 rows = connection.execute(f"SELECT load, {names} FROM {LOADS} ORDER BY load").fetchall()
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
-        numbered = ((number, load_of(row)) for number, *row in rows)
-        # They are counted from 1, and somebody has changed what is not.
-        return tuple(
-            one if number == at else replace(one, sealed=False) for at, (number, one) in enumerate(numbered, 1)
-        )
+        return numbered(rows)
 
     def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
         """Puts rows behind those that are held, and others in the place of those with their key, or does nothing."""
@@ -315,11 +309,11 @@ class SqliteTarget:
         own = want(cursor, as_stored(replace(table, columns=keyed)))
         for reference in table.references:
             pairs = [*zip(reference.columns, reference.table_columns, strict=True)]
-            same = " AND ".join(f"held.{quote(one)} = other.{quote(two)}" for one, two in pairs)
-            said = " AND ".join(f"held.{quote(one)} IS NOT NULL" for one, _ in pairs)
+            same = " AND ".join(f"held.{SQLITE.quote(one)} = other.{SQLITE.quote(two)}" for one, two in pairs)
+            said = " AND ".join(f"held.{SQLITE.quote(one)} IS NOT NULL" for one, _ in pairs)
             cursor.execute(
-                f"SELECT 1 FROM {own(table.name)} LEFT JOIN {quote(reference.table)} AS other ON {same} "
-                f"WHERE {said} AND other.{quote(pairs[0][1])} IS NULL LIMIT 1"
+                f"SELECT 1 FROM {own(table.name)} LEFT JOIN {SQLITE.quote(reference.table)} AS other ON {same} "
+                f"WHERE {said} AND other.{SQLITE.quote(pairs[0][1])} IS NULL LIMIT 1"
             )
             if cursor.fetchall():
                 what = f"a new row of '{table.name}' refers to no row of '{reference.table}'"
@@ -364,7 +358,7 @@ class SqliteTarget:
         row_id = next((name for name in ROW_IDS if name not in {column.lower() for column in base.by_name}), None)
         try:
             if base.row_count < LARGE or view.lists or row_id is None:
-                yield self._cells(f"SELECT * FROM {quote(view.name)}", base.row_count)
+                yield self._cells(f"SELECT * FROM {SQLITE.quote(view.name)}", base.row_count)
             else:
                 yield from self._in_pieces(view, tables, row_id)
         except adbc_driver_manager.Error as error:
@@ -373,15 +367,15 @@ class SqliteTarget:
 
     def _in_pieces(self, view: View, tables: Tables, row_id: str) -> Iterator[pa.Table]:
         """The query of the view, which is known to be what the catalogue says, for one range of rows after another."""
-        described = schema.metadata(tables)
-        number = f"{quote(view.base)}.{row_id}"
+        described = metadata(tables, SQLITE)
+        number = f"{SQLITE.quote(view.base)}.{row_id}"
         with closing(self._open()) as connection:
-            held = connection.execute(f"SELECT min({row_id}), max({row_id}) FROM {quote(view.base)}").fetchone()
+            held = connection.execute(f"SELECT min({row_id}), max({row_id}) FROM {SQLITE.quote(view.base)}").fetchone()
         first, last = (held[0] or 0), (held[1] or 0)
 
         def piece(start: int) -> pa.Table:
             where = f"{number} BETWEEN {start} AND {start + step - 1} ORDER BY {number}"
-            return self._cells(schema.select_view(described, view, sqlite.dialect(), written, where), PIECE)
+            return self._cells(select_view(described, tables, view, SQLITE, where), PIECE)
 
         step = max(PIECE * (last - first + 1) // max(tables.by_name[view.base].row_count, 1), 1)
         with ThreadPoolExecutor(THREADS) as pool:

@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-import re
-from difflib import SequenceMatcher
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import sqlalchemy as sa
 from sqlalchemy.dialects import sqlite
 
-from hemplit.core.kinds.calendar import directives
 from hemplit.core.model.proof import Difference
-from hemplit.targets import schema
+from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
+from hemplit.targets.sql.dialect import Dialect
+from hemplit.targets.sql.own import lines_that_differ
+from hemplit.targets.sql.rows import LOADS, OBJECTS
+from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
-    from typing import Any
 
-    import sqlalchemy as sa
-
-    from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import Tables
 
     #: Runs a statement and gives its rows.
@@ -27,14 +24,40 @@ if TYPE_CHECKING:
     #: By name: whether it is a table, an index, a view or a trigger, the table that it is on, and its statement.
     Catalogue = Mapping[str, tuple[str, str, str | None]]
 
-OBJECTS = "hemplit_objects"
 CREATE_OBJECTS = f"CREATE TABLE {OBJECTS} (name TEXT PRIMARY KEY NOT NULL, kind TEXT NOT NULL)"
-LOADS = "hemplit_loads"
 CREATE_LOADS = f"""CREATE TABLE {LOADS} (
     load INTEGER PRIMARY KEY NOT NULL, file TEXT NOT NULL, worksheet TEXT NOT NULL, sheet TEXT NOT NULL,
     mark TEXT NOT NULL, rows INTEGER NOT NULL, at TEXT NOT NULL, topup INTEGER NOT NULL, how TEXT NOT NULL,
     counts TEXT NOT NULL, left_out TEXT NOT NULL, seal TEXT NOT NULL
 )"""
+
+
+#: What the letters of a form stand for, and how those are written that mean something else to the database.
+CLASSES = {"9": "[0-9]", "A": "[A-Z]", "*": "[*]", "?": "[?]", "[": "[[]"}
+
+
+class SqliteDialect(Dialect):
+    """Dates are texts to SQLite, and yes and no numbers."""
+
+    name = "SQLite"
+    sql = sqlite.dialect()
+    most_columns = 2_000
+    longest_comment = 0
+    yes_is_one = True
+    types: ClassVar = {**Dialect.types, "whole number": sa.Integer(), "decimal": sa.REAL()}
+
+    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
+        return column.op("GLOB")(sa.literal("".join(CLASSES.get(letter, letter) for letter in form)))
+
+    def listed(self, column: str, order: str, source: str, between: str) -> str:
+        given = self.literal(between)
+        return f"SELECT group_concat(one, {given}) FROM (SELECT {column} AS one {source} ORDER BY {order}) AS many"
+
+    def as_double(self, number: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return number  # all numbers with a point are
+
+
+SQLITE = SqliteDialect()
 
 
 def asking(cursor: Any) -> Run:
@@ -62,18 +85,11 @@ def ours_in(there: Catalogue, run: Run) -> Iterator[str]:
 
 def expected_objects(tables: Tables) -> dict[str, tuple[str, str]]:
     """The statements by the names of what they make, as the catalogue keeps them."""
-    described, dialect = schema.metadata(tables), sqlite.dialect()
+    described = metadata(tables, SQLITE)
     made = {OBJECTS: ("table", CREATE_OBJECTS), LOADS: ("table", CREATE_LOADS)}
-    for table, statement in zip(tables.tables, schema.create_tables(described, tables, dialect), strict=True):
-        made[table.name] = ("table", statement)
-    for statement in schema.create_indexes(described, tables, dialect):
-        name = re.match(r'CREATE INDEX ("(?:[^"]|"")+"|\S+) ON', statement)
-        assert name is not None
-        quoted = name[1].startswith('"')
-        made[name[1][1:-1].replace('""', '"') if quoted else name[1]] = ("index", statement)
-    for view in tables.views:
-        made[view.name] = ("view", schema.create_view(described, view, dialect, written))
-    return made
+    made |= {name: ("table", statement) for name, statement in create_tables(described, tables, SQLITE)}
+    made |= {name: ("index", statement) for name, statement in create_indexes(described, tables, SQLITE)}
+    return made | {view.name: ("view", create_view(described, tables, view, SQLITE)) for view in tables.views}
 
 
 def compared(name: str, kind: str, statement: str, there: tuple[str, str, str | None] | None) -> Iterator[Difference]:
@@ -81,28 +97,4 @@ def compared(name: str, kind: str, statement: str, there: tuple[str, str, str | 
     if there is None or there[0] != kind:
         yield Difference(f"{kind} {name}", f"a {kind}", "nothing" if there is None else f"a {there[0]}")
         return
-    one, two = ([line.strip() for line in (text or "").splitlines()] for text in (statement, there[2]))
-    if statement == there[2]:
-        return
-    for tag, begin, end, start, stop in SequenceMatcher(None, one, two, autojunk=False).get_opcodes():
-        if tag != "equal":
-            yield Difference(
-                f"{kind} {name}", " ".join(one[begin:end]) or "nothing", " ".join(two[start:stop]) or "nothing"
-            )
-    if one == two:
-        yield Difference(f"{kind} {name}", "the statement as it was written", "another spelling of it")
-
-
-def quote(name: str) -> str:
-    """A name as a statement writes it."""
-    return sqlite.dialect().identifier_preparer.quote(name)
-
-
-def written(kind: Kind, column: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-    """A stored value as the sheet writes it: dates in its order, yes and no in its words; numbers stay numbers."""
-    if kind.word == "yes/no":
-        yes, _, no = kind.form.partition("/")
-        return sa.case((column.is_(True), yes), (column.is_(False), no))
-    if kind.word in ("date", "time", "date and time"):
-        return sa.func.strftime(directives(kind.form), column)
-    return column
+    yield from lines_that_differ(f"{kind} {name}", statement, there[2] or "")

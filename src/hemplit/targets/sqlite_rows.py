@@ -2,34 +2,24 @@
 
 from __future__ import annotations
 
-import json
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import pyarrow as pa
-import pyarrow.compute as pc
-from sqlalchemy.dialects import sqlite
 
-from hemplit.core.model.loads import Load
 from hemplit.errors import TargetError
-from hemplit.targets import schema
+from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, noted
 from hemplit.targets.sqlite_catalogue import (
-    CREATE_LOADS,
-    CREATE_OBJECTS,
-    LOADS,
-    OBJECTS,
+    SQLITE,
     expected_objects,
-    quote,
-    written,
 )
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.core.model.loads import Load
+    from hemplit.core.model.tables import Table, Tables
 #: The driver guesses the type of a column from its first batch of rows and fails if a later one is of another.
 FEWEST_ROWS_IN_BATCH = 1024
-NOTED = ("file", "worksheet", "sheet", "mark", "rows", "at", "topup", "how", "counts", "left_out", "seal")
 
 
 def reason_of(error: Exception) -> str:
@@ -39,7 +29,7 @@ def reason_of(error: Exception) -> str:
 
 def read_rows(connection: Any, table: Table) -> pa.Table:
     """All rows of a table."""
-    names = [quote(column.name) for column in table.columns]
+    names = [SQLITE.quote(column.name) for column in table.columns]
     held = _selected(connection, table, names)
     if any(pa.types.is_binary(column.type) for column in held.columns):
         # Bytes are no values of ours, though they may spell one.
@@ -49,7 +39,7 @@ def read_rows(connection: Any, table: Table) -> pa.Table:
 
 
 def _selected(connection: Any, table: Table, columns: Sequence[str]) -> pa.Table:
-    query = f"SELECT {', '.join(columns)} FROM {quote(table.name)}"
+    query = f"SELECT {', '.join(columns)} FROM {SQLITE.quote(table.name)}"
     return fetched(connection, query, table.row_count).rename_columns([column.name for column in table.columns])
 
 
@@ -87,22 +77,21 @@ def _readable(column: pa.ChunkedArray) -> pa.StringArray:
 
 def fill(cursor: Any, tables: Tables) -> None:
     """Creates all, writes the rows, and looks whether every reference leads somewhere."""
-    described, dialect = schema.metadata(tables), sqlite.dialect()
-    cursor.execute(CREATE_OBJECTS)
-    cursor.execute(CREATE_LOADS)
-    for statement in schema.create_tables(described, tables, dialect):
+    objects = expected_objects(tables)
+    by_kind = {
+        kind: [statement for one, statement in objects.values() if one == kind] for kind in ("table", "index", "view")
+    }
+    for statement in by_kind["table"]:
         cursor.execute(statement)
     for table in tables.tables:
         cursor.adbc_ingest(table.name, as_stored(table), mode="append")
-    for statement in schema.create_indexes(described, tables, dialect):
+    for statement in (*by_kind["index"], *by_kind["view"]):
         cursor.execute(statement)
-    for view in tables.views:
-        cursor.execute(schema.create_view(described, view, dialect, written))
-    made = [(name, kind) for name, (kind, _) in expected_objects(tables).items() if name not in (OBJECTS, LOADS)]
+    made = [(name, kind) for name, (kind, _) in objects.items() if name not in (OBJECTS, LOADS)]
     listed = pa.table({"name": [name for name, _ in made], "kind": [kind for _, kind in made]})
     cursor.adbc_ingest(OBJECTS, listed, mode="append")
     for table in tables.tables:
-        cursor.execute(f"PRAGMA foreign_key_check({quote(table.name)})")
+        cursor.execute(f"PRAGMA foreign_key_check({SQLITE.quote(table.name)})")
         broken = cursor.fetchall()
         if broken:
             what = f"table '{broken[0][0]}' has a reference to '{broken[0][2]}' that leads nowhere"
@@ -111,43 +100,22 @@ def fill(cursor: Any, tables: Tables) -> None:
 
 def want(cursor: Any, keys: pa.Table) -> Callable[[str], str]:
     """Puts keys into a table of this connection; gives what names, of a table, the rows ``held`` with one."""
-    names = ", ".join(map(quote, keys.column_names))
+    names = ", ".join(map(SQLITE.quote, keys.column_names))
     cursor.execute("DROP TABLE IF EXISTS temp.hemplit_wanted")
     cursor.execute(f"CREATE TEMP TABLE hemplit_wanted ({names})")
     if keys.num_rows:
         marks = ", ".join("?" for _ in keys.column_names)
         cursor.executemany(f"INSERT INTO temp.hemplit_wanted VALUES ({marks})", keys.combine_chunks())
-    same = " AND ".join(f"held.{quote(name)} = wanted.{quote(name)}" for name in keys.column_names)
+    same = " AND ".join(f"held.{SQLITE.quote(name)} = wanted.{SQLITE.quote(name)}" for name in keys.column_names)
     wanted = f"(SELECT DISTINCT {names} FROM temp.hemplit_wanted) AS wanted"
     # A cross join keeps the few keys in front, each of which is looked up.
-    return lambda table: f"{wanted} CROSS JOIN {quote(table)} AS held ON {same}"
+    return lambda table: f"{wanted} CROSS JOIN {SQLITE.quote(table)} AS held ON {same}"
 
 
 def note(cursor: Any, loads: Sequence[Load]) -> None:
     """Writes down what was loaded."""
     if loads:
-        rows = [[*_plain(one), json.dumps(dict(one.counts)), json.dumps(one.left_out), one.seal] for one in loads]
-        told = pa.table([list(column) for column in zip(*rows, strict=True)], names=NOTED)
-        cursor.adbc_ingest(LOADS, told, mode="append")
-
-
-def load_of(row: tuple[Any, ...]) -> Load:
-    """What a row of the list says; what is no load is one that somebody changed."""
-    *said, counts, left_out, seal = row
-    try:
-        held = {str(name): int(count) for name, count in json.loads(counts).items()}
-        file, worksheet, sheet, mark, rows, at, topup, how = said
-        besides = tuple(map(str, json.loads(left_out)))
-        load = Load(file, worksheet, sheet, mark, rows, at, bool(topup), how, held, besides)
-        sealed = load.seal == seal and [*map(type, said)] == [*map(type, _plain(load))]
-    except (ValueError, TypeError, AttributeError):
-        return Load(str(said[0]), "", str(said[2]), "", 0, "", sealed=False)
-    return replace(load, sealed=sealed)
-
-
-def _plain(load: Load) -> tuple[str | int, ...]:
-    """What the list has of a load in columns of their own."""
-    return (load.file, load.worksheet, load.sheet, load.mark, load.rows, load.at, int(load.topup), load.how)
+        cursor.adbc_ingest(LOADS, noted(loads), mode="append")
 
 
 def update(cursor: Any, table: Table) -> None:
@@ -155,22 +123,8 @@ def update(cursor: Any, table: Table) -> None:
     others = [column.name for column in table.columns if column.name not in table.key]
     if not others or not table.row_count:
         return
-    told = ", ".join(f"{quote(name)} = ?" for name in others)
-    keys = " AND ".join(f"{quote(name)} = ?" for name in table.key)
+    told = ", ".join(f"{SQLITE.quote(name)} = ?" for name in others)
+    keys = " AND ".join(f"{SQLITE.quote(name)} = ?" for name in table.key)
     rows = as_stored(table).select([*others, *table.key]).to_pylist()
     for row in rows:
-        cursor.execute(f"UPDATE {quote(table.name)} SET {told} WHERE {keys}", list(row.values()))
-
-
-def as_stored(table: Table) -> pa.Table:
-    """The rows of a table in the types that SQLite has for them."""
-    return pa.table({column.name: _encoded(column) for column in table.columns})
-
-
-def _encoded(column: TableColumn) -> pa.Array:
-    values = column.values
-    if column.kind.word == "yes/no":
-        values = pc.cast(values, pa.int64())
-    elif column.kind.word in ("date", "time", "date and time"):
-        values = pc.cast(values, pa.string())
-    return values.take(pa.array(column.codes, mask=column.codes < 0))
+        cursor.execute(f"UPDATE {SQLITE.quote(table.name)} SET {told} WHERE {keys}", list(row.values()))

@@ -29,6 +29,8 @@ class TableColumn:
     codes: Codes
     values: pa.Array
     required: bool
+    comment: str = ""
+    """Where it comes from and why it is, in words."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +54,7 @@ class Table:
     references: tuple[Reference, ...]
     row_count: int
     rules: tuple[Rule, ...] = ()
+    comment: str = ""
 
     @cached_property
     def by_name(self) -> dict[str, TableColumn]:

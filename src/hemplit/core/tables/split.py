@@ -122,12 +122,18 @@ def _fill(
     references = resolve.references(design, plan)
     columns = _inward(design, plan, columns, Filled(row_of, first, relation), held)
     rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
-    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules)
+    columns = tuple(replace(column, comment=_comment(plan.by_name[column.name])) for column in columns)
+    table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules, plan.why)
     check_filled(design, plan, relation, table, first)
     check_rules(design, plan, relation, table, first)
     for columns_alike in (plan.key, *plan.unique):
         check_unique(design, relation, table, columns_alike, first)
     return Filled(row_of, first, relation, table)
+
+
+def _comment(column: ColumnPlan) -> str:
+    """The headers from which a column comes, and why it is there."""
+    return "; ".join(one for one in (" and ".join(f"'{header}'" for header in column.sources), column.why) if one)
 
 
 def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mapping[str, Filled]) -> Rule:

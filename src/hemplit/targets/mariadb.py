@@ -1,0 +1,525 @@
+"""MariaDB and MySQL, to which every statement that creates something is final.
+
+So the rows are first written into temporary tables, which go with the connection. All that stays is then made by one
+statement of many parts, which the server carries out to its end even if nobody waits for it: the new tables beside the
+old ones, then all renamed at once. While the old list of what Hemplit made is still there under another name, that has
+not come to its end, and whoever comes next brings the old tables back.
+"""
+
+from __future__ import annotations
+
+import os
+from itertools import islice
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar
+from urllib.parse import parse_qs, unquote, urlsplit
+
+import pyarrow as pa
+import pyarrow.compute as pc
+import sqlalchemy as sa
+from sqlalchemy.dialects import mysql
+
+from hemplit.core.kinds.calendar import directives
+from hemplit.errors import TargetError
+from hemplit.targets.sql.ddl import add_references, create_indexes, create_tables, metadata
+from hemplit.targets.sql.dialect import Dialect, pattern_of
+from hemplit.targets.sql.names import with_names
+from hemplit.targets.sql.own import create_own, described
+from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, noted
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session
+from hemplit.targets.sql.views import create_view
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from hemplit.core.model.loads import Load
+    from hemplit.core.model.relation import Kind
+    from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.targets.sql.own import Described
+
+#: Rows go out in statements of so many bytes, a quarter of what servers take, and come back in pieces of so many rows.
+PACKET, PIECE = 1 << 22, 1 << 16
+#: So many rows are turned into text at a time.
+BLOCK = 1 << 12
+#: So long another program may hold a table of ours before we give up; in seconds.
+PATIENCE = 20
+MOST_IN_FOUR_BYTES = 2**30
+DIGITS = 15
+#: An index holds 3,072 bytes, and a letter has up to four. A text in a key gets one of these lengths.
+MOST_IN_INDEX, LENGTHS = 768, (50, 100, 255, 768)
+NEW, OLD, STAGE, MADE = "hemplit_new_", "hemplit_old_", "hemplit_stage_", "hemplit_made"
+ACCESS_DENIED, NO_DATABASE, LOCK_WAIT, LOST, FULL, FORBIDDEN, TOO_LARGE = (
+    1045,
+    (1044, 1049),
+    1205,
+    (2006, 2013, 1927, 1053, 0),
+    (1021, 1114),
+    (1142, 1143, 1227, 1370),
+    1153,
+)
+
+
+class MariadbDialect(Dialect):
+    """Texts in keys need a length, and texts are equal only if every letter and blank of them is."""
+
+    name = "MariaDB"
+    sql = mysql.dialect(paramstyle="named")
+    longest_name = 64
+    longest_comment = 1_024
+    most_columns = 1_017
+    yes_is_one = True
+    types: ClassVar = {**Dialect.types, "decimal": sa.Numeric(30, 15), "text": mysql.LONGTEXT()}
+    table_options: ClassVar = {
+        "mysql_engine": "InnoDB",
+        "mysql_default_charset": "utf8mb4",
+        "mysql_collate": "utf8mb4_nopad_bin",
+    }
+
+    def fit(self, name: str) -> str:
+        # Names have no signs beyond the first plane of Unicode.
+        return super().fit("".join(sign if sign <= "\uffff" else "_" for sign in name))
+
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+        word = column.kind.word
+        if word == "whole number" and len(column.values):
+            most = pc.max(pc.abs(column.values)).as_py() or 0
+            return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
+        if word == "decimal":
+            places = len(column.kind.form) - 2 if column.kind.form else _places(column.values)
+            return sa.Double() if places is None else sa.Numeric(DIGITS + places, places)
+        if word == "text" and indexed:
+            longest = pc.max(pc.utf8_length(column.values)).as_py() or 0
+            return sa.String(next((length for length in LENGTHS if 2 * longest <= length), MOST_IN_INDEX))
+        return super().fitted_type(column, indexed=indexed)
+
+    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
+        form = directives(kind.form).replace("%M", "%i").replace("%S", "%s")
+        return (sa.func.time_format if kind.word == "time" else sa.func.date_format)(column, form)
+
+    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
+        return column.op("REGEXP")(sa.literal(f"^{pattern_of(form)}$"))
+
+    def listed(self, column: str, order: str, source: str, between: str) -> str:
+        return f"SELECT GROUP_CONCAT({column} ORDER BY {order} SEPARATOR {self.literal(between)}) {source}"
+
+    def as_double(self, number: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return number + sa.literal_column("0e0")
+
+
+class MysqlDialect(MariadbDialect):
+    """What MySQL calls otherwise."""
+
+    name = "MySQL"
+    table_options: ClassVar = {**MariadbDialect.table_options, "mysql_collate": "utf8mb4_0900_bin"}
+
+
+MARIADB, MYSQL = MariadbDialect(), MysqlDialect()
+
+
+def _places(values: pa.Array) -> int | None:
+    """How many decimal places numbers have; None if they are no numbers that a person writes."""
+    numbers = values.drop_null().to_pylist()
+    texts = [f"{number:.{DIGITS}g}" for number in numbers]
+    if any("e" in text or float(text) != number for text, number in zip(texts, numbers, strict=True)):
+        return None
+    return max((len(text.partition(".")[2]) for text in texts), default=0)
+
+
+#: All that there is to a table or view, line by line.
+CATALOGUE = """
+SELECT TABLE_NAME AS name, CASE TABLE_TYPE WHEN 'BASE TABLE' THEN 'table' WHEN 'VIEW' THEN 'view' ELSE TABLE_TYPE END
+    AS kind, 0 AS part, 0 AS place, CONCAT_WS(' ', ENGINE, TABLE_COLLATION, NULLIF(TABLE_COMMENT, '')) AS line
+FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()
+UNION ALL
+SELECT TABLE_NAME, '', 1, ORDINAL_POSITION, CONCAT_WS(' ', COLUMN_NAME, COLUMN_TYPE, COLLATION_NAME,
+    IF(IS_NULLABLE = 'NO', 'NOT NULL', NULL), CONCAT('DEFAULT ', COLUMN_DEFAULT), NULLIF(EXTRA, ''), COLUMN_COMMENT)
+FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()
+UNION ALL
+SELECT TABLE_NAME, '', 2, SEQ_IN_INDEX,
+    CONCAT_WS(' ', IF(NON_UNIQUE, 'INDEX', 'UNIQUE'), INDEX_NAME, COLUMN_NAME, SUB_PART)
+FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = DATABASE()
+UNION ALL
+SELECT k.TABLE_NAME, '', 3, k.ORDINAL_POSITION, CONCAT_WS(' ', 'REFERENCE', k.CONSTRAINT_NAME, k.COLUMN_NAME, 'TO',
+    k.REFERENCED_TABLE_NAME, k.REFERENCED_COLUMN_NAME, r.UPDATE_RULE, r.DELETE_RULE)
+FROM information_schema.KEY_COLUMN_USAGE AS k JOIN information_schema.REFERENTIAL_CONSTRAINTS AS r
+    ON r.CONSTRAINT_SCHEMA = k.CONSTRAINT_SCHEMA AND r.CONSTRAINT_NAME = k.CONSTRAINT_NAME
+    AND r.TABLE_NAME = k.TABLE_NAME
+WHERE k.TABLE_SCHEMA = DATABASE()
+UNION ALL
+SELECT t.TABLE_NAME, '', 4, 0, CONCAT_WS(' ', 'CHECK', c.CONSTRAINT_NAME, c.CHECK_CLAUSE)
+FROM information_schema.CHECK_CONSTRAINTS AS c JOIN information_schema.TABLE_CONSTRAINTS AS t
+    ON t.CONSTRAINT_SCHEMA = c.CONSTRAINT_SCHEMA AND t.CONSTRAINT_NAME = c.CONSTRAINT_NAME {same_table}
+WHERE t.TABLE_SCHEMA = DATABASE()
+UNION ALL
+SELECT EVENT_OBJECT_TABLE, '', 5, ACTION_ORDER,
+    CONCAT_WS(' ', 'TRIGGER', TRIGGER_NAME, ACTION_TIMING, EVENT_MANIPULATION, ACTION_STATEMENT)
+FROM information_schema.TRIGGERS WHERE EVENT_OBJECT_SCHEMA = DATABASE()
+UNION ALL
+SELECT TABLE_NAME, '', 6, 0, VIEW_DEFINITION FROM information_schema.VIEWS WHERE TABLE_SCHEMA = DATABASE()
+"""
+#: What others made that depends on a table of ours.
+DEPENDENT = """
+SELECT 'table', TABLE_NAME, REFERENCED_TABLE_NAME FROM information_schema.KEY_COLUMN_USAGE
+WHERE REFERENCED_TABLE_SCHEMA = DATABASE() AND REFERENCED_TABLE_NAME IN ({ours}) AND TABLE_NAME NOT IN ({ours})
+UNION ALL
+SELECT 'trigger', TRIGGER_NAME, EVENT_OBJECT_TABLE FROM information_schema.TRIGGERS
+WHERE EVENT_OBJECT_SCHEMA = DATABASE() AND EVENT_OBJECT_TABLE IN ({ours})
+UNION ALL
+SELECT 'view', v.TABLE_NAME, t.TABLE_NAME FROM information_schema.VIEWS AS v JOIN information_schema.TABLES AS t
+    ON t.TABLE_SCHEMA = v.TABLE_SCHEMA AND t.TABLE_NAME IN ({ours})
+    AND INSTR(v.VIEW_DEFINITION, CONCAT('`', REPLACE(t.TABLE_NAME, '`', '``'), '`')) > 0
+WHERE v.TABLE_SCHEMA = DATABASE() AND v.TABLE_NAME NOT IN ({ours})
+"""
+
+
+class MariadbSession(Session):
+    """A connection of PyMySQL."""
+
+    def __init__(self, connection: Any) -> None:
+        self.connection = connection
+
+    @property
+    def is_mysql(self) -> bool:
+        """Whether the server is not MariaDB."""
+        return "mariadb" not in str(self.connection.get_server_info()).lower()
+
+    def run(self, statement: str) -> None:
+        with self.connection.cursor() as cursor:
+            cursor.execute(statement)
+
+    def rows(self, query: str) -> list[tuple[Any, ...]]:
+        with self.connection.cursor() as cursor:
+            cursor.execute(query)
+            return list(cursor.fetchall())
+
+    def put(self, table: str, rows: pa.Table) -> None:
+        columns = ", ".join(map(MARIADB.quote, rows.column_names))
+        start = f"INSERT INTO {MARIADB.quote(table)} ({columns}) VALUES "
+        held: list[str] = []
+        size = 0
+        for batch in rows.to_batches(max_chunksize=BLOCK):
+            values = [_literals(column) for column in batch.columns]
+            joined = pc.binary_join_element_wise(*values, ", ")
+            for row in joined.to_pylist():
+                held.append(row)
+                size += len(row)
+                if size > PACKET:
+                    self.run(f"{start}({'), ('.join(held)})")
+                    held, size = [], 0
+        if held:
+            self.run(f"{start}({'), ('.join(held)})")
+
+    def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
+        from pymysql.cursors import SSCursor
+
+        with self.connection.cursor(SSCursor) as cursor:
+            cursor.execute(query)
+            count = len(cursor.description)
+            wanted = types if count == len(types) else [pa.string()] * count
+            given = False
+            rows = cursor.fetchall_unbuffered()
+            while piece := list(islice(rows, PIECE)):
+                given = True
+                columns = [pa.array(map(_text, column), pa.string()) for column in zip(*piece, strict=True)]
+                yield _typed(columns, wanted)
+        if not given:
+            yield _typed([pa.array([], pa.string()) for _ in wanted], wanted)
+
+
+def _text(value: Any) -> str | None:
+    """A value as the server writes it."""
+    if isinstance(value, bytes):
+        return value.decode(errors="backslashreplace")
+    return None if value is None else str(value)
+
+
+def _typed(columns: Sequence[pa.Array], types: Sequence[pa.DataType]) -> pa.Table:
+    """The columns in these types, or all as texts if one does not fit."""
+    names = [str(place) for place in range(len(columns))]
+    try:
+        cast = [pc.cast(column, one) for column, one in zip(columns, types, strict=True)]
+    except pa.ArrowInvalid:
+        cast = list(columns)
+    return pa.table(cast, names=names)
+
+
+def _literals(column: pa.Array) -> pa.Array:
+    """The cells of a column as a statement writes them."""
+    texts = pc.cast(column, pa.string())
+    if pa.types.is_string(column.type):
+        escaped = pc.replace_substring(pc.replace_substring(texts, "\\", "\\\\"), "'", "''")
+        texts = pc.binary_join_element_wise("'", escaped, "'", "")
+    return pc.fill_null(texts, "NULL")
+
+
+class MariadbTarget(ServerTarget):
+    """A database on a MariaDB or MySQL server.
+
+    >>> MariadbTarget.takes("mysql://ada@yard/boats"), MariadbTarget.takes("yard.sqlite")
+    (True, False)
+    """
+
+    dialect: Dialect = MARIADB
+    schemes: ClassVar = ("mariadb", "mysql")
+
+    def _open(self) -> Any:
+        try:
+            import pymysql
+        except ImportError as error:
+            what = "MariaDB and MySQL need a library that is not installed"
+            raise TargetError(self.text, what, 'pip install "hemplit[mariadb]"') from error
+        database = self._database()
+        if not database:
+            raise TargetError(self.text, "the address names no database", "write mariadb://HOST/DATABASE")
+        try:
+            given = urlsplit(self.url)
+            port = given.port
+        except ValueError as error:
+            raise TargetError(self.text, f"this is no address ({error})", "write mariadb://HOST/DATABASE") from error
+        settings = Path("~/.my.cnf").expanduser()
+        password = unquote(given.password) if given.password else os.environ.get("MYSQL_PWD", "")
+        socket = parse_qs(given.query).get("unix_socket", [None])[0]
+        named = {"host": given.hostname, "port": port, "user": unquote(given.username or ""), "password": password}
+        told = {name: value for name, value in named.items() if value}
+        if settings.is_file():
+            told["read_default_file"] = str(settings)
+        try:
+            return pymysql.connect(
+                **told, unix_socket=socket, database=database, charset="utf8mb4", connect_timeout=10, autocommit=False
+            )
+        except (pymysql.Error, OSError) as error:
+            raise TargetError(self.text, *_why_not_reached(error)) from error
+
+    def _session(self, connection: Any) -> MariadbSession:
+        if self.schema:
+            what = "MariaDB and MySQL have no schemas in a database"
+            raise TargetError(self.text, what, "leave --schema out, and name the database in the address")
+        session = MariadbSession(connection)
+        self.dialect = MYSQL if session.is_mysql else MARIADB
+        session.run(
+            "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION', group_concat_max_len = 16777216, "
+            f"lock_wait_timeout = {PATIENCE}, innodb_lock_wait_timeout = {PATIENCE}"
+        )
+        return session
+
+    def _told(self, error: Exception) -> TargetError | None:
+        import pymysql
+
+        if not isinstance(error, pymysql.Error):
+            return None
+        code, said = (error.args[0] if error.args else 0), str(error.args[-1] if error.args else "no reason is told")
+        what, hint = " ".join(said.split()), ""
+        if code in LOST:
+            what, hint = (
+                f"the connection was lost ({what or 'the server closed it'})",
+                "try again; prove says what is there",
+            )
+        elif code == LOCK_WAIT:
+            what, hint = "another program is using its tables", "try again when it is done"
+        elif code in FORBIDDEN:
+            what, hint = f"you may not do this there ({what})", "ask for the right, or name another database"
+        elif code in FULL:
+            what, hint = f"the disk of the server is full ({what})", "nothing was written"
+        elif code == TOO_LARGE:
+            what, hint = "a row is larger than the server takes", "raise its max_allowed_packet"
+        return TargetError(self.text, what, hint)
+
+    def _database(self) -> str:
+        return unquote(urlsplit(self.url).path.strip("/"))
+
+    def _lock(self, session: Session) -> None:
+        if session.rows(f"SELECT GET_LOCK({self._lock_name()}, 0)")[0][0] != 1:
+            raise TargetError(self.text, "another load is writing to it", "try again when it is done")
+        self._recover(session)
+
+    def _lock_name(self) -> str:
+        return self.dialect.literal(f"hemplit {self._database()}"[:64])
+
+    def _present(self, session: Session) -> dict[str, str]:
+        kinds = {"BASE TABLE": "table", "VIEW": "view"}
+        query = "SELECT TABLE_NAME, TABLE_TYPE FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()"
+        return {str(name): kinds.get(str(kind), str(kind)) for name, kind in session.rows(query)}
+
+    def _catalogue(self, session: Session) -> Described:
+        kinds: dict[str, str] = {}
+        lines: dict[str, list[str]] = {}
+        query = f"SELECT * FROM ({self._lines()}) AS found ORDER BY name, part, place, line"
+        for name, kind, _, _, line in session.rows(query):
+            kinds[name] = kinds.get(name) or kind
+            lines.setdefault(name, []).append(str(line))
+        return {name: (kinds[name], "\n".join(some)) for name, some in lines.items()}
+
+    def _lines(self) -> str:
+        """The query of the catalogue; names of checks are of a table in MariaDB, and of a database in MySQL."""
+        return CATALOGUE.format(same_table="" if self.dialect is MYSQL else "AND t.TABLE_NAME = c.TABLE_NAME")
+
+    def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
+        self._check_dependent(session, old)
+        self._check_lengths(tables)
+        staged = with_names(tables, self.dialect, STAGE)
+        for name, statement in create_tables(metadata(staged, self.dialect), staged, self.dialect, references=False):
+            session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
+            session.put(name, as_stored(staged.by_name[name]))
+        objects, noting = (
+            statement.replace("CREATE TABLE ", f"CREATE TEMPORARY TABLE {STAGE}", 1)
+            for statement in create_own(self.dialect)
+        )
+        session.run(objects)
+        session.run(noting)
+        made = {**described(tables, self.dialect), LOADS: ("table", "")}
+        rows = [(name, kind, said, "") for name, (kind, said) in made.items()]
+        columns = [list(column) for column in zip(*rows, strict=True)]
+        session.put(STAGE + OBJECTS, pa.table(columns, names=["name", "kind", "statement", "held"]))
+        if loads:
+            told = noted(loads)
+            session.put(STAGE + LOADS, told.add_column(0, "load", pa.array(range(1, told.num_rows + 1))))
+        statements = [*self._beside(session, tables), *self._swap(session, old, tables)]
+        number = session.rows("SELECT CONNECTION_ID()")[0][0]
+        try:
+            self._run_as_one(session, statements)
+        except BaseException:
+            self._bring_back(int(number))
+            raise
+
+    def _check_lengths(self, tables: Tables) -> None:
+        """Raises ``TargetError`` for texts that are too long for a key."""
+        for table in tables.tables:
+            for some in (table.key, *table.unique, *(one.columns for one in table.references)):
+                texts = [table.by_name[name] for name in some if table.by_name[name].kind.word == "text"]
+                longest = [pc.max(pc.utf8_length(column.values)).as_py() or 0 for column in texts]
+                if sum(longest) > MOST_IN_INDEX:
+                    what = f"'{table.name}.{texts[0].name}' is in a key and holds a text of {max(longest):,} letters"
+                    raise TargetError(
+                        self.text, what, f"{self.dialect.name} has keys of {MOST_IN_INDEX}; give it an id"
+                    )
+
+    def _check_dependent(self, session: Session, old: Sequence[tuple[str, str]]) -> None:
+        """Raises ``TargetError`` if what others made depends on a table of ours."""
+        names = ", ".join(self.dialect.literal(name) for name, _ in (*old, (OBJECTS, ""), (LOADS, "")))
+        for kind, name, on in session.rows(DEPENDENT.format(ours=names)):
+            what = f"its {kind} '{name}', which Hemplit did not make, depends on '{on}'"
+            raise TargetError(self.text, what, "load into another database, or drop it first")
+
+    def _beside(self, session: Session, tables: Tables) -> Iterator[str]:
+        """The statements that make the new tables beside the old ones, and try the views on them."""
+        quote, fit = self.dialect.quote, self.dialect.fit
+        new = with_names(tables, self.dialect, NEW)
+        # Constraints are called as in the end; where the old ones are still called so, by another name.
+        named = "SELECT CONSTRAINT_NAME FROM information_schema.TABLE_CONSTRAINTS WHERE TABLE_SCHEMA = DATABASE()"
+        taken = {str(name) for (name,) in session.rows(named)}
+        schema = metadata(new, self.dialect, taken=taken, prefix=NEW)
+        for statement in create_own(self.dialect):
+            yield statement.replace("CREATE TABLE ", f"CREATE TABLE {NEW}", 1)
+        for name in (OBJECTS, LOADS):
+            yield f"INSERT INTO {NEW}{name} SELECT * FROM {STAGE}{name}"
+        creating = [*create_tables(schema, new, self.dialect, references=False)]
+        for table, (name, statement) in zip(tables.tables, creating, strict=True):
+            yield statement
+            yield f"INSERT INTO {quote(name)} SELECT * FROM {quote(fit(STAGE + table.name))}"
+        yield from (statement for _, statement in create_indexes(schema, new, self.dialect))
+        yield from add_references(schema, new, self.dialect)
+        yield from (create_view(schema, new, view, self.dialect) for view in new.views)
+        if new.views:
+            yield f"DROP VIEW {', '.join(quote(view.name) for view in new.views)}"
+
+    def _swap(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables) -> Iterator[str]:
+        """The statements that put the new tables in the place of the old ones."""
+        quote, fit = self.dialect.quote, self.dialect.fit
+        there = self._present(session)
+        aside = [*(name for name, kind in old if kind == "table"), *(one for one in (LOADS, OBJECTS) if one in there)]
+        if OBJECTS not in there:
+            yield f"CREATE TABLE {OLD}{OBJECTS} LIKE {NEW}{OBJECTS}"
+        moves = [(name, fit(OLD + name)) for name in aside]
+        moves += [(fit(NEW + name), name) for name in (*tables.by_name, OBJECTS, LOADS)]
+        yield _rename(self.dialect, moves)
+        views = [quote(name) for name, kind in old if kind == "view"]
+        if views:
+            yield f"DROP VIEW {', '.join(views)}"
+        schema = metadata(tables, self.dialect)
+        yield from (create_view(schema, tables, view, self.dialect) for view in tables.views)
+        yield (
+            f"UPDATE {OBJECTS} JOIN (SELECT name, GROUP_CONCAT(line ORDER BY part, place, line SEPARATOR '\n') AS told "
+            f"FROM ({self._lines()}) AS found GROUP BY name) AS catalogue "
+            f"ON catalogue.name = {OBJECTS}.name SET {OBJECTS}.held = catalogue.told"
+        )
+        yield "SET SESSION foreign_key_checks = 0"
+        yield f"DROP TABLE {', '.join(quote(fit(OLD + name)) for name in aside if name != OBJECTS) or OLD + OBJECTS}"
+        if aside:
+            yield f"DROP TABLE {OLD}{OBJECTS}"
+
+    def _run_as_one(self, session: Session, statements: Sequence[str]) -> None:
+        """Runs statements as one, which the server brings to its end."""
+        body = ";\n".join(statements)
+        if self.dialect is MARIADB:
+            session.run(f"BEGIN NOT ATOMIC\n{body};\nEND")
+            return
+        session.run("DROP PROCEDURE IF EXISTS hemplit_work")
+        session.run(f"CREATE PROCEDURE hemplit_work()\nBEGIN\n{body};\nEND")
+        try:
+            session.run("CALL hemplit_work()")
+        finally:
+            session.run("DROP PROCEDURE hemplit_work")
+
+    def _bring_back(self, number: int) -> None:
+        """Ends the connection of that number, if it is still at work, and brings back what there was before."""
+        with self._opened() as session:
+            if session.rows(f"SELECT 1 FROM information_schema.PROCESSLIST WHERE ID = {number}"):
+                session.run(f"KILL {number}")
+            session.rows(f"SELECT GET_LOCK({self._lock_name()}, {PATIENCE})")
+            self._recover(session)
+
+    def _recover(self, session: Session) -> None:
+        """Brings back what there was before a load that did not come to its end."""
+        there, fit = self._present(session), self.dialect.fit
+        statements = []
+        if OLD + OBJECTS in there:
+            before = session.rows(f"SELECT name, kind, statement FROM {OLD}{OBJECTS}")
+            mine = session.rows(f"SELECT name, kind FROM {OBJECTS}") if OBJECTS in there else []
+            aside = [str(name) for name, kind, _ in before if kind == "table"]
+            if mine and all(fit(OLD + name) in there for name in aside):
+                statements += [_drop(self.dialect, str(name), str(kind)) for name, kind in mine if name in there]
+                statements.append(f"DROP TABLE {OBJECTS}")
+                if before:
+                    statements.append(_rename(self.dialect, [(fit(OLD + name), name) for name in (*aside, OBJECTS)]))
+                    views = {str(name): str(said) for name, kind, said in before if kind == "view"}
+                    statements += [
+                        said for name, said in views.items() if there.get(name) != "view" or name in dict(mine)
+                    ]
+        left = [name for name in there if name.startswith((NEW, OLD))]
+        if statements or left:
+            session.run("SET SESSION foreign_key_checks = 0")
+            for statement in statements:
+                session.run(statement)
+            there = self._present(session)
+            for name in (name for name in left if name in there):
+                session.run(_drop(self.dialect, name, there[name]))
+            session.run("SET SESSION foreign_key_checks = 1")
+
+    def _update(self, session: Session, table: Table) -> None:
+        quote = self.dialect.quote
+        told = ", ".join(
+            f"held.{quote(column.name)} = {WANTED}.{quote(column.name)}"
+            for column in table.columns
+            if column.name not in table.key
+        )
+        same = " AND ".join(f"held.{quote(name)} = {WANTED}.{quote(name)}" for name in table.key)
+        session.run(f"UPDATE {quote(table.name)} AS held JOIN {WANTED} ON {same} SET {told}")
+
+
+def _rename(dialect: Dialect, moves: Sequence[tuple[str, str]]) -> str:
+    """The statement that gives tables other names, all at once."""
+    return "RENAME TABLE " + ", ".join(f"{dialect.quote(one)} TO {dialect.quote(other)}" for one, other in moves)
+
+
+def _drop(dialect: Dialect, name: str, kind: str) -> str:
+    return f"DROP {kind.upper()} {dialect.quote(name)}"
+
+
+def _why_not_reached(error: Exception) -> tuple[str, str]:
+    """What a failed connection means, and what to do."""
+    code, said = (error.args[0] if error.args else 0), " ".join(str(error.args[-1] if error.args else error).split())
+    if code == ACCESS_DENIED:
+        return f"the server refuses the password ({said})", "give it in the address, in MYSQL_PWD or in ~/.my.cnf"
+    if code in NO_DATABASE:
+        return f"the server refuses the connection ({said})", "look at user and database in the address"
+    return f"the server cannot be reached ({said})", "look at host, port and whether the server runs"

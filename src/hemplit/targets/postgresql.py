@@ -1,0 +1,331 @@
+"""PostgreSQL: all of a load in one transaction, rows by COPY in the form of CSV."""
+
+from __future__ import annotations
+
+import io
+from typing import TYPE_CHECKING, Any, ClassVar
+
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.csv
+import sqlalchemy as sa
+from sqlalchemy.dialects import postgresql
+from sqlalchemy.schema import SetColumnComment, SetTableComment
+
+from hemplit.core.kinds.calendar import LETTERS
+from hemplit.errors import TargetError
+from hemplit.targets.sql.ddl import add_references, create_indexes, create_tables, metadata
+from hemplit.targets.sql.dialect import Dialect, pattern_of
+from hemplit.targets.sql.own import create_own
+from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session
+from hemplit.targets.sql.views import create_view
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from hemplit.core.model.loads import Load
+    from hemplit.core.model.relation import Kind
+    from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.targets.sql.own import Described
+
+#: Rows go out in blocks of so many, and come back in pieces of so many bytes.
+BLOCK, PIECE = 1 << 16, 1 << 24
+#: So long another program may hold a table of ours before we give up; in milliseconds.
+PATIENCE = 20_000
+#: A whole number of more than half of what four bytes hold gets eight, so that later rows have room.
+MOST_IN_FOUR_BYTES = 2**30
+#: All numbers of ours have at most so many digits.
+DIGITS = 15
+#: What PostgreSQL calls the parts of a date, by the letters of a form.
+PARTS = {"hh": "HH24", "mm": "MI", "ss": "SS", "T": '"T"'}
+UNREACHED = "look at host, port and whether the server runs"
+
+
+class PostgresqlDialect(Dialect):
+    """Strict about types; the only one in which a name is counted in bytes."""
+
+    name = "PostgreSQL"
+    sql = postgresql.dialect(paramstyle="named")  # type: ignore[no-untyped-call]
+    longest_name = 63
+    most_columns = 1_600
+    forbidden = "\x00"
+
+    def size_of(self, name: str) -> int:
+        return len(name.encode())
+
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+        if column.kind.word == "whole number" and len(column.values):
+            most = pc.max(pc.abs(column.values)).as_py() or 0
+            return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
+        if column.kind.word == "decimal" and column.kind.form:
+            places = len(column.kind.form) - 2
+            return sa.Numeric(DIGITS + places, places)
+        return super().fitted_type(column, indexed=indexed)
+
+    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
+        form = kind.form
+        for letters, directive, _ in LETTERS:
+            form = form.replace(letters, directive)
+        for letters, directive, _ in LETTERS:
+            form = form.replace(directive, PARTS.get(letters, letters))
+        return sa.func.to_char(column, form.replace("T", PARTS["T"]))
+
+    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
+        return column.op("~")(sa.literal(f"^{pattern_of(form)}$"))
+
+    def listed(self, column: str, order: str, source: str, between: str) -> str:
+        return f"SELECT string_agg(CAST({column} AS text), {self.literal(between)} ORDER BY {order}) {source}"
+
+    def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
+        return sa.func.round(sa.cast(number, sa.Numeric()), places)
+
+
+POSTGRESQL = PostgresqlDialect()
+#: All that there is to a table or view, line by line; ``{schema}`` is the name of the schema as a text.
+CATALOGUE = """
+WITH ours AS (
+    SELECT oid, relname, relrowsecurity,
+        CASE relkind WHEN 'v' THEN 'view' WHEN 'r' THEN 'table' ELSE 'relation' END AS kind
+    FROM pg_class WHERE relnamespace = {schema}::regnamespace AND relkind IN ('r', 'v', 'm', 'p', 'f')
+)
+SELECT relname, kind, 1 AS part, attnum::int AS place, concat_ws(' ',
+    quote_ident(attname), format_type(atttypid, atttypmod),
+    CASE WHEN attnotnull THEN 'NOT NULL' END, 'DEFAULT ' || pg_get_expr(adbin, adrelid),
+    'COMMENT ' || quote_literal(col_description(ours.oid, attnum))) AS line
+FROM ours JOIN pg_attribute ON attrelid = ours.oid AND attnum > 0 AND NOT attisdropped
+    LEFT JOIN pg_attrdef ON adrelid = ours.oid AND adnum = attnum
+UNION ALL
+SELECT relname, kind, 2, 0, quote_ident(conname) || ' ' || pg_get_constraintdef(pg_constraint.oid)
+FROM ours JOIN pg_constraint ON conrelid = ours.oid WHERE contype IN ('c', 'f', 'p', 'u', 'x')
+UNION ALL
+SELECT relname, kind, 3, 0, pg_get_indexdef(indexrelid) || CASE WHEN indisvalid THEN '' ELSE ' INVALID' END
+FROM ours JOIN pg_index ON indrelid = ours.oid
+UNION ALL
+SELECT relname, kind, 4, 0, pg_get_triggerdef(pg_trigger.oid) || CASE tgenabled WHEN 'O' THEN '' ELSE ' DISABLED' END
+FROM ours JOIN pg_trigger ON tgrelid = ours.oid WHERE NOT tgisinternal
+UNION ALL
+SELECT relname, kind, 5, 0, pg_get_ruledef(pg_rewrite.oid)
+FROM ours JOIN pg_rewrite ON ev_class = ours.oid WHERE rulename <> '_RETURN'
+UNION ALL
+SELECT relname, kind, 6, 0, 'COMMENT ' || quote_literal(obj_description(ours.oid, 'pg_class')) FROM ours
+WHERE obj_description(ours.oid, 'pg_class') IS NOT NULL
+UNION ALL
+SELECT relname, kind, 7, 0, 'ROW LEVEL SECURITY' FROM ours WHERE relrowsecurity
+UNION ALL
+SELECT relname, kind, 8, 0, pg_get_viewdef(ours.oid) FROM ours WHERE kind = 'view'
+ORDER BY relname, part, place, line
+"""
+PRESENT = """
+SELECT relname, CASE relkind WHEN 'v' THEN 'view' WHEN 'r' THEN 'table' WHEN 'i' THEN 'index' ELSE 'relation' END
+FROM pg_class WHERE relnamespace = {schema}::regnamespace
+"""
+
+
+class PostgresqlSession(Session):
+    """One transaction on a connection of psycopg."""
+
+    def __init__(self, connection: Any) -> None:
+        self.connection = connection
+
+    def run(self, statement: str) -> None:
+        self.connection.execute(statement)
+
+    def rows(self, query: str) -> list[tuple[Any, ...]]:
+        return list(self.connection.execute(query).fetchall())
+
+    def put(self, table: str, rows: pa.Table) -> None:
+        columns = ", ".join(map(POSTGRESQL.quote, rows.column_names))
+        how = pa.csv.WriteOptions(include_header=False, quoting_style="all_valid")
+        with (
+            self.connection.cursor() as cursor,
+            cursor.copy(f"COPY {POSTGRESQL.quote(table)} ({columns}) FROM STDIN (FORMAT csv)") as copy,
+        ):
+            for batch in rows.to_batches(max_chunksize=BLOCK):
+                block = pa.BufferOutputStream()
+                pa.csv.write_csv(batch, block, how)
+                copy.write(memoryview(block.getvalue()))
+
+    def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
+        found = self.connection.execute(f"SELECT * FROM ({query}) AS found LIMIT 0").description
+        wanted = types if len(found) == len(types) else [pa.string()] * len(found)
+        given = False
+        with self.connection.cursor() as cursor, cursor.copy(f"COPY ({query}) TO STDOUT (FORMAT csv)") as copy:
+            held, size = [], 0
+            for row in copy:
+                held.append(bytes(row))
+                size += len(row)
+                if size >= PIECE:
+                    given = True
+                    yield _parsed(b"".join(held), wanted)
+                    held, size = [], 0
+        if held or not given:
+            yield _parsed(b"".join(held), wanted)
+
+
+def _parsed(text: bytes, types: Sequence[pa.DataType]) -> pa.Table:
+    """Rows in the form of CSV; all as texts if some do not have their type."""
+    named = {str(place): one for place, one in enumerate(types)}
+    if not text:
+        return pa.table([pa.array([], one) for one in types], names=[*named])
+
+    def read(columns: dict[str, pa.DataType]) -> pa.Table:
+        return pa.csv.read_csv(
+            io.BytesIO(text),
+            pa.csv.ReadOptions(column_names=[*named], block_size=len(text) + 1),
+            pa.csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
+            pa.csv.ConvertOptions(
+                column_types=columns, null_values=[""], strings_can_be_null=True, quoted_strings_can_be_null=False
+            ),
+        )
+
+    try:
+        return read(named)
+    except pa.ArrowInvalid:
+        return read(dict.fromkeys(named, pa.string()))
+
+
+class PostgresqlTarget(ServerTarget):
+    """A schema of a database on a PostgreSQL server.
+
+    >>> PostgresqlTarget.takes("postgresql://ada@yard/boats"), PostgresqlTarget.takes("yard.sqlite")
+    (True, False)
+    """
+
+    dialect = POSTGRESQL
+    schemes: ClassVar = ("postgresql", "postgres")
+
+    def _open(self) -> Any:
+        try:
+            import psycopg
+        except ImportError as error:
+            what = "PostgreSQL needs a library that is not installed"
+            raise TargetError(self.text, what, 'pip install "hemplit[postgresql]"') from error
+        try:
+            return psycopg.connect(self.url, connect_timeout=10, application_name="hemplit", client_encoding="utf8")
+        except psycopg.Error as error:
+            raise TargetError(self.text, *_why_not_reached(str(error))) from error
+
+    def _session(self, connection: Any) -> PostgresqlSession:
+        session = PostgresqlSession(connection)
+        session.run(f"SET lock_timeout = {PATIENCE}; SET DateStyle = 'ISO'; SET client_min_messages = 'error'")
+        if not self.schema:
+            self.schema = str(session.rows("SELECT current_schema()")[0][0] or "public")
+        session.run(f"SET search_path = {POSTGRESQL.quote(self.schema)}")
+        return session
+
+    def _told(self, error: Exception) -> TargetError | None:
+        import psycopg
+        from psycopg import errors
+
+        if not isinstance(error, psycopg.Error):
+            return None
+        said = _first_line(str(error))
+        what, hint = said, ""
+        if isinstance(error, errors.DependentObjectsStillExist):
+            detail = _first_line(str(error.diag.message_detail or said))
+            what = f"what Hemplit did not make depends on what it would replace ({detail})"
+            hint = "load into another schema, or drop it first"
+        elif isinstance(error, errors.LockNotAvailable):
+            what, hint = "another program is using its tables", "try again when it is done"
+        elif isinstance(error, errors.InsufficientPrivilege):
+            what, hint = f"you may not do this there ({said})", "ask for the right, or name another schema"
+        elif isinstance(error, errors.DiskFull):
+            what, hint = f"the disk of the server is full ({said})", "nothing was written"
+        elif error.sqlstate is None or error.sqlstate.startswith(("08", "57P")):
+            what, hint = f"the connection was lost ({said})", "try again; prove says what is there"
+        return TargetError(self.text, what, hint)
+
+    def _database(self) -> str:
+        from psycopg.conninfo import conninfo_to_dict
+
+        given = conninfo_to_dict(self.url)
+        return str(given.get("dbname") or given.get("user") or "postgresql")
+
+    def _lock(self, session: Session) -> None:
+        got = session.rows(
+            f"SELECT pg_try_advisory_xact_lock(hashtext({POSTGRESQL.literal('hemplit ' + self.schema)}))"
+        )
+        if not got[0][0]:
+            raise TargetError(self.text, "another load is writing to it", "try again when it is done")
+
+    def _present(self, session: Session) -> dict[str, str]:
+        if not self._has_schema(session):
+            return {}
+        return {str(name): str(kind) for name, kind in session.rows(PRESENT.format(schema=self._literal()))}
+
+    def _has_schema(self, session: Session) -> bool:
+        return bool(session.rows(f"SELECT 1 FROM pg_namespace WHERE nspname = {POSTGRESQL.literal(self.schema)}"))
+
+    def _literal(self) -> str:
+        """The schema as the text that the catalogue takes for one."""
+        return POSTGRESQL.literal(POSTGRESQL.quote(self.schema))
+
+    def _catalogue(self, session: Session) -> Described:
+        lines: dict[str, list[str]] = {}
+        kinds: dict[str, str] = {}
+        if self._has_schema(session):
+            for name, kind, _, _, line in session.rows(CATALOGUE.format(schema=self._literal())):
+                kinds[name] = kind
+                lines.setdefault(name, []).append(line)
+        return {name: (kinds[name], "\n".join(some)) for name, some in lines.items()}
+
+    def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
+        quote = POSTGRESQL.quote
+        if not self._has_schema(session):
+            session.run(f"CREATE SCHEMA {quote(self.schema)}")
+        for kind in ("view", "table"):
+            names = [quote(name) for name, one in old if one == kind]
+            if names:
+                session.run(f"DROP {kind.upper()} {', '.join(names)}")
+        session.run(f"DROP TABLE IF EXISTS {OBJECTS}, {LOADS}")
+        for statement in create_own(POSTGRESQL):
+            session.run(statement)
+        schema = metadata(tables, POSTGRESQL)
+        for _, statement in create_tables(schema, tables, POSTGRESQL, references=False):
+            session.run(statement)
+        for table in tables.tables:
+            session.put(table.name, as_stored(table))
+        for statement in (
+            *add_references(schema, tables, POSTGRESQL),
+            *(statement for _, statement in create_indexes(schema, tables, POSTGRESQL)),
+            *_comments(schema, tables),
+            *(create_view(schema, tables, view, POSTGRESQL) for view in tables.views),
+        ):
+            session.run(statement)
+        self._remember(session, tables)
+        self._note(session, loads)
+
+    def _update(self, session: Session, table: Table) -> None:
+        quote = POSTGRESQL.quote
+        told = ", ".join(
+            f"{quote(column.name)} = {WANTED}.{quote(column.name)}"
+            for column in table.columns
+            if column.name not in table.key
+        )
+        same = " AND ".join(f"held.{quote(name)} = {WANTED}.{quote(name)}" for name in table.key)
+        session.run(f"UPDATE {quote(table.name)} AS held SET {told} FROM {WANTED} WHERE {same}")
+
+
+def _comments(schema: sa.MetaData, tables: Tables) -> Iterator[str]:
+    for table in tables.tables:
+        created = schema.tables[table.name]
+        if created.comment:
+            yield POSTGRESQL.said(SetTableComment(created))
+        for column in created.columns:
+            if column.comment:
+                yield POSTGRESQL.said(SetColumnComment(column))
+
+
+def _first_line(text: str) -> str:
+    return text.strip().splitlines()[0].strip() if text.strip() else "no reason is told"
+
+
+def _why_not_reached(said: str) -> tuple[str, str]:
+    """What a failed connection means, and what to do."""
+    reason = _first_line(said.rpartition("FATAL:")[2] if "FATAL:" in said else said)
+    if "password" in said:
+        return f"the server refuses the password ({reason})", "give it in the address, in PGPASSWORD or in ~/.pgpass"
+    if "FATAL:" in said:
+        return f"the server refuses the connection ({reason})", "look at user and database in the address"
+    return f"the server cannot be reached ({reason.removeprefix('connection failed: ')})", UNREACHED

@@ -1,0 +1,88 @@
+"""What Hemplit keeps for itself in a database: what it made there and how that looked then, and what was loaded."""
+
+from __future__ import annotations
+
+from difflib import SequenceMatcher
+from typing import TYPE_CHECKING
+
+import sqlalchemy as sa
+from sqlalchemy.schema import CreateTable
+
+from hemplit.core.model.proof import Difference
+from hemplit.core.model.tables import Tables
+from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
+from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS
+from hemplit.targets.sql.views import create_view
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from hemplit.targets.sql.dialect import Dialect
+
+    #: By name: whether it is a table or a view, and what makes it so in words of SQL.
+    Described = Mapping[str, tuple[str, str]]
+
+#: No name in a database is longer.
+LONGEST_NAME = 64
+NUMBERS = ("rows", "topup")
+
+
+def create_own(dialect: Dialect) -> tuple[str, str]:
+    """The statements that create the tables of ours: of what we made, and of what was loaded."""
+    schema = sa.MetaData()
+    text, number = dialect.types["text"], dialect.types["whole number"]
+    objects = sa.Table(
+        OBJECTS,
+        schema,
+        sa.Column("name", sa.String(LONGEST_NAME), primary_key=True),
+        *(sa.Column(name, text, nullable=False) for name in ("kind", "statement", "held")),
+    )
+    loads = sa.Table(
+        LOADS,
+        schema,
+        sa.Column("load", number, primary_key=True, autoincrement=False),
+        *(sa.Column(name, number if name in NUMBERS else text, nullable=False) for name in NOTED),
+    )
+    first, second = (str(CreateTable(one).compile(dialect=dialect.sql)).strip() for one in (objects, loads))
+    return first, second
+
+
+def described(tables: Tables, dialect: Dialect) -> dict[str, tuple[str, str]]:
+    """What a design makes, in statements that know nothing of the values, so that a sheet that grew changes none."""
+    schema = metadata(tables, dialect, fitted=False)
+    indexes = {table.name: "" for table in tables.tables}
+    for table in tables.tables:
+        alone = Tables((table,), ())
+        indexes[table.name] = "".join(f";\n{statement}" for _, statement in create_indexes(schema, alone, dialect))
+    made = {name: ("table", statement + indexes[name]) for name, statement in create_tables(schema, tables, dialect)}
+    return made | {view.name: ("view", create_view(schema, tables, view, dialect)) for view in tables.views}
+
+
+def differing(
+    expected: Described, remembered: Mapping[str, tuple[str, str, str]], there: Described
+) -> Iterator[Difference]:
+    """Where a database is not as it was written: by what the design says, what was remembered, and its catalogue."""
+    for name, (kind, statement) in expected.items():
+        if name not in remembered:
+            yield Difference(f"{OBJECTS} {name}", kind, "nothing")
+        elif remembered[name][:2] != (kind, statement):
+            yield from lines_that_differ(f"{kind} {name}", statement, remembered[name][1])
+    for name, (kind, _, held) in remembered.items():
+        if name not in expected and name != LOADS:
+            yield Difference(f"{OBJECTS} {name}", "nothing", kind)
+        elif there.get(name, ("",))[0] != kind:
+            yield Difference(f"{kind} {name}", f"a {kind}", f"a {there[name][0]}" if name in there else "nothing")
+        else:
+            yield from lines_that_differ(f"{kind} {name}", held, there[name][1])
+
+
+def lines_that_differ(place: str, expected: str, found: str) -> Iterator[Difference]:
+    """Where a statement is not what it should be, line by line."""
+    if expected == found:
+        return
+    one, two = ([line.strip() for line in text.splitlines()] for text in (expected, found))
+    for tag, begin, end, start, stop in SequenceMatcher(None, one, two, autojunk=False).get_opcodes():
+        if tag != "equal":
+            yield Difference(place, " ".join(one[begin:end]) or "nothing", " ".join(two[start:stop]) or "nothing")
+    if one == two:
+        yield Difference(place, "the statement as it was written", "another spelling of it")

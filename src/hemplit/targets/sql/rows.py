@@ -1,0 +1,66 @@
+"""Rows as databases store them, and the list of what was loaded, which they hold beside."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.model.loads import Load
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from hemplit.core.model.tables import Table, TableColumn
+
+#: The tables of ours that remember what Hemplit made in a database, and what was loaded into it.
+OBJECTS, LOADS = "hemplit_objects", "hemplit_loads"
+NOTED = ("file", "worksheet", "sheet", "mark", "rows", "at", "topup", "how", "counts", "left_out", "seal")
+
+
+def noted(loads: Sequence[Load]) -> pa.Table:
+    """The rows that tell of loads."""
+    rows = [[*_plain(one), json.dumps(dict(one.counts)), json.dumps(one.left_out), one.seal] for one in loads]
+    return pa.table([list(column) for column in zip(*rows, strict=True)], names=NOTED)
+
+
+def _load_of(row: Sequence[Any]) -> Load:
+    """What a row of the list says; what is no load is one that somebody changed."""
+    *said, counts, left_out, seal = row
+    try:
+        held = {str(name): int(count) for name, count in json.loads(counts).items()}
+        file, worksheet, sheet, mark, rows, at, topup, how = said
+        besides = tuple(map(str, json.loads(left_out)))
+        load = Load(file, worksheet, sheet, mark, rows, at, bool(topup), how, held, besides)
+        sealed = load.seal == seal and [*map(type, said)] == [*map(type, _plain(load))]
+    except (ValueError, TypeError, AttributeError):
+        return Load(str(said[0]), "", str(said[2]), "", 0, "", sealed=False)
+    return replace(load, sealed=sealed)
+
+
+def numbered(rows: Sequence[tuple[Any, ...]]) -> tuple[Load, ...]:
+    """The loads of rows that begin with their number; they are counted from 1, and somebody has changed what is not."""
+    told = ((number, _load_of(row)) for number, *row in rows)
+    return tuple(one if number == at else replace(one, sealed=False) for at, (number, one) in enumerate(told, 1))
+
+
+def _plain(load: Load) -> tuple[str | int, ...]:
+    """What the list has of a load in columns of their own."""
+    return (load.file, load.worksheet, load.sheet, load.mark, load.rows, load.at, int(load.topup), load.how)
+
+
+def as_stored(table: Table) -> pa.Table:
+    """The rows of a table with dates and times as texts, and yes and no as 1 and 0."""
+    return pa.table({column.name: _encoded(column) for column in table.columns})
+
+
+def _encoded(column: TableColumn) -> pa.Array:
+    values = column.values
+    if column.kind.word == "yes/no":
+        values = pc.cast(values, pa.int64())
+    elif column.kind.word in ("date", "time", "date and time"):
+        values = pc.cast(values, pa.string())
+    return values.take(pa.array(column.codes, mask=column.codes < 0))

@@ -1,0 +1,333 @@
+"""What all targets on a database server share: one connection and one transaction for each thing that is done."""
+
+from __future__ import annotations
+
+import re
+from abc import ABC, abstractmethod
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, ClassVar
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.model.proof import Difference
+from hemplit.core.model.tables import Tables
+from hemplit.errors import TargetError, without_password
+from hemplit.targets.sql.names import with_names
+from hemplit.targets.sql.own import described, differing
+from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, as_stored, noted, numbered
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.loads import Load
+    from hemplit.core.model.tables import Table, View
+    from hemplit.targets.sql.dialect import Dialect
+    from hemplit.targets.sql.own import Described
+
+#: The table, gone with the connection, that holds keys or rows which others are compared with.
+WANTED = "hemplit_wanted"
+#: How what was read of a kind comes back; all else is text.
+READ_AS = {"whole number": pa.int64(), "decimal": pa.float64()}
+STORED_AS = {**READ_AS, "yes/no": pa.int64()}
+
+
+class Session(ABC):
+    """One connection to a server, in one transaction."""
+
+    @abstractmethod
+    def run(self, statement: str) -> None:
+        """Runs a statement that gives nothing back."""
+
+    @abstractmethod
+    def rows(self, query: str) -> list[tuple[Any, ...]]:
+        """The few rows of a query."""
+
+    @abstractmethod
+    def put(self, table: str, rows: pa.Table) -> None:
+        """Writes rows into a table, by the fastest way that the server has."""
+
+    @abstractmethod
+    def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
+        """The rows of a query in pieces, their columns called by their places.
+
+        They have these types, or all are texts if what the query gives does not fit them.
+        """
+
+    def cells(self, query: str, types: Sequence[pa.DataType]) -> pa.Table:
+        """The rows of a query, each column in one piece."""
+        return pa.concat_tables(self.pieces(query, types)).combine_chunks()
+
+
+class ServerTarget(ABC):
+    """Tables in a schema of a database on a server; the address may name the schema behind a #."""
+
+    dialect: Dialect
+    schemes: ClassVar[tuple[str, ...]]
+    folder: Path | None = None
+
+    def __init__(self, text: str) -> None:
+        self.url, _, self.schema = text.partition("#")
+        self.text = without_password(text)
+
+    @classmethod
+    def takes(cls, text: str) -> bool:
+        return text.partition("://")[0].lower() in cls.schemes and "://" in text
+
+    # What each server does in its own way -----------------------------------------------------------------------------
+
+    @abstractmethod
+    def _open(self) -> Any:
+        """Connects. Raises ``TargetError``."""
+
+    @abstractmethod
+    def _session(self, connection: Any) -> Session:
+        """A session in the schema of the target."""
+
+    @abstractmethod
+    def _told(self, error: Exception) -> TargetError | None:
+        """What an error of the driver means; None if it is not one."""
+
+    @abstractmethod
+    def _database(self) -> str:
+        """The name of the database, as far as it is told."""
+
+    @abstractmethod
+    def _lock(self, session: Session) -> None:
+        """Makes sure that no other process of ours writes there. Raises ``TargetError`` if one does."""
+
+    @abstractmethod
+    def _present(self, session: Session) -> dict[str, str]:
+        """What there is in the schema: whether each name is a table, a view, or something else."""
+
+    @abstractmethod
+    def _catalogue(self, session: Session) -> Described:
+        """The tables and views in the schema, as the catalogue tells of them."""
+
+    @abstractmethod
+    def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
+        """Makes new tables and views in the place of old ones, wholly or not at all."""
+
+    @abstractmethod
+    def _update(self, session: Session, table: Table) -> None:
+        """Gives the rows of the keys in ``WANTED`` the values that stand there."""
+
+    # The contract -----------------------------------------------------------------------------------------------------
+
+    def beside(self, ending: str) -> Path:
+        return Path(re.sub(r"[^\w.-]", "_", self._database()) + ending)
+
+    def check(self) -> None:
+        with self._opened():
+            pass
+
+    def check_held(self) -> None:
+        if not self.exists():
+            raise TargetError(self.text, "Hemplit has loaded nothing into it", "load the design into it first")
+
+    def exists(self) -> bool:
+        with self._opened() as session:
+            return OBJECTS in self._present(session)
+
+    def ours(self) -> tuple[str, ...]:
+        with self._opened() as session:
+            return tuple(name for name, _ in self._ours(session, self._present(session)))
+
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
+        """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
+        tables = with_names(tables, self.dialect)
+        self._check_storable(tables)
+        with self._opened() as session:
+            self._lock(session)
+            there = self._present(session)
+            old = self._ours(session, there)
+            if OBJECTS in there and not over:
+                what = "another program loaded into it in the meantime"
+                raise TargetError(self.text, what, "nothing was written; load over it with --replace")
+            names = {name.lower() for name, _ in old} | {OBJECTS, LOADS}
+            for name in (*tables.by_name, *(view.name for view in tables.views)):
+                other = next((one for one in there if one.lower() == name.lower()), None)
+                if other is not None and other.lower() not in names:
+                    what = f"it holds a {there[other]} '{other}' that Hemplit did not make"
+                    raise TargetError(self.text, what, "rename the table in the design, or name another database")
+            self._replace(session, old, tables, loads)
+
+    def _check_storable(self, tables: Tables) -> None:
+        """Raises ``TargetError`` for what the database could not hold."""
+        most = self.dialect.most_columns
+        for name, columns in [
+            *((table.name, table.columns) for table in tables.tables),
+            *((view.name, view.columns) for view in tables.views),
+        ]:
+            if len(columns) > most:
+                what = f"'{name}' has {len(columns):,} columns, and {self.dialect.name} allows {most:,}"
+                raise TargetError(self.text, what, "leave some out, or turn columns into rows")
+        for table in tables.tables:
+            for column in table.columns:
+                for sign in self.dialect.forbidden if pa.types.is_string(column.values.type) else "":
+                    if pc.any(pc.match_substring(column.values, sign)).as_py():
+                        what = (
+                            f"'{table.name}.{column.name}' holds the sign {sign!r}, which {self.dialect.name} refuses"
+                        )
+                        raise TargetError(self.text, what, "take it out of the sheet")
+
+    def expected(self, table: Table) -> pa.Table:
+        return as_stored(table)
+
+    def read(self, tables: Tables) -> dict[str, pa.Table]:
+        with self._opened("it does not hold the tables of the design") as session:
+            return {table.name: self._rows(session, table) for table in tables.tables}
+
+    def held(self, tables: Tables) -> dict[str, pa.Table]:
+        return self.read(tables)
+
+    def _rows(self, session: Session, table: Table, source: str = "") -> pa.Table:
+        """Rows of a table: all, or those that a source calls ``held``."""
+        quote, fit = self.dialect.quote, self.dialect.fit
+        columns = [f"held.{quote(fit(column.name))}" for column in table.columns]
+        shown = [
+            f"CASE WHEN {name} THEN 1 WHEN NOT {name} THEN 0 END" if column.kind.word == "yes/no" else name
+            for name, column in zip(columns, table.columns, strict=True)
+        ]
+        query = f"SELECT {', '.join(shown)} FROM {source or quote(fit(table.name)) + ' AS held'}"
+        types = [STORED_AS.get(column.kind.word, pa.string()) for column in table.columns]
+        return session.cells(query, types).rename_columns([column.name for column in table.columns])
+
+    def counts(self, tables: Tables) -> dict[str, int]:
+        with self._opened("it does not hold the tables of the design") as session:
+            return {
+                table.name: int(session.rows(f"SELECT count(*) FROM {self._quoted(table.name)}")[0][0])
+                for table in tables.tables
+            }
+
+    def _quoted(self, name: str) -> str:
+        return self.dialect.quote(self.dialect.fit(name))
+
+    def matching(self, table: Table, keys: pa.Table) -> pa.Table:
+        with self._opened("it does not hold the tables of the design") as session:
+            self._want(session, table.name, keys)
+            names = [self._quoted(name) for name in keys.column_names]
+            same = " AND ".join(f"held.{name} = wanted.{name}" for name in names)
+            wanted = f"(SELECT DISTINCT {', '.join(names)} FROM {WANTED}) AS wanted"
+            return self._rows(session, table, f"{wanted} JOIN {self._quoted(table.name)} AS held ON {same}")
+
+    def _want(self, session: Session, table: str, rows: pa.Table) -> None:
+        """Puts rows, some columns of a table, beside it for this session."""
+        names = ", ".join(self._quoted(name) for name in rows.column_names)
+        session.run(f"DROP TABLE IF EXISTS {WANTED}")
+        session.run(f"CREATE TEMPORARY TABLE {WANTED} AS SELECT {names} FROM {self._quoted(table)} LIMIT 0")
+        session.put(WANTED, rows.rename_columns([self.dialect.fit(name) for name in rows.column_names]))
+
+    def loads(self) -> tuple[Load, ...]:
+        with self._opened() as session:
+            if LOADS not in self._present(session):
+                return ()  # the proof of the structure tells
+            names = ", ".join(map(self.dialect.quote, NOTED))
+            load = self.dialect.quote("load")
+            return numbered(session.rows(f"SELECT {load}, {names} FROM {LOADS} ORDER BY {load}"))
+
+    def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
+        tables = with_names(only(added), self.dialect)
+        self._check_storable(tables)
+        with self._opened("the database refuses the rows") as session:
+            self._lock(session)
+            for table in tables.tables:
+                session.put(table.name, as_stored(table))
+            for table in changed:
+                others = [column for column in table.columns if column.name not in table.key]
+                if others and table.row_count:
+                    self._want(session, table.name, as_stored(table))
+                    self._update(session, with_names(only((table,)), self.dialect).tables[0])
+            self._note(session, loads)
+
+    def _note(self, session: Session, loads: Sequence[Load]) -> None:
+        """Writes down what was loaded."""
+        if loads:
+            before = int(session.rows(f"SELECT count(*) FROM {LOADS}")[0][0])
+            told = noted(loads)
+            session.put(LOADS, told.add_column(0, "load", pa.array(range(before + 1, before + 1 + told.num_rows))))
+
+    def _remember(self, session: Session, tables: Tables) -> None:
+        """Writes down what was made, and what the catalogue says of it."""
+        there = self._catalogue(session)
+        made = {**described(tables, self.dialect), LOADS: ("table", "")}
+        columns = zip(*((name, kind, said, there[name][1]) for name, (kind, said) in made.items()), strict=True)
+        rows = pa.table([list(column) for column in columns], names=["name", "kind", "statement", "held"])
+        session.put(OBJECTS, rows)
+
+    def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
+        """Compares what the catalogue says now with what it said when all had just been made as the design says."""
+        expected = described(with_names(tables, self.dialect), self.dialect)
+        with self._opened() as session:
+            there = self._catalogue(session)
+            try:
+                rows = session.rows(f"SELECT name, kind, statement, held FROM {OBJECTS} ORDER BY name")
+            except Exception as error:
+                told = self._told(error)
+                if told is None:
+                    raise
+                found = f"nothing ({told.what})"
+                return len(expected), [Difference(OBJECTS, "the list of what Hemplit made", found)]
+        remembered = {str(name): (str(kind), str(said), str(held)) for name, kind, said, held in rows}
+        return len(expected), [*differing(expected, remembered, there)]
+
+    def order(self, base: Table) -> npt.NDArray[np.int64]:
+        return np.arange(base.row_count)
+
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
+        types = [
+            pa.string() if column.gathered is not None and column.gathered.between else _shown_as(column.kind.word)
+            for column in view.columns
+        ]
+        with self._opened(f"the view '{view.name}' cannot be read") as session:
+            yield from session.pieces(f"SELECT * FROM {self._quoted(view.name)}", types)
+
+    def _ours(self, session: Session, there: dict[str, str]) -> list[tuple[str, str]]:
+        """What Hemplit made, as far as it is still there, with its kind, tables first."""
+        if OBJECTS not in there:
+            return []
+        listed = [
+            (str(name), str(kind)) for name, kind in session.rows(f"SELECT name, kind FROM {OBJECTS} ORDER BY name")
+        ]
+        return sorted(
+            ((name, kind) for name, kind in listed if there.get(name) == kind and name != LOADS),
+            key=lambda one: (one[1], one[0]),
+        )
+
+    @contextmanager
+    def _opened(self, doing: str = "") -> Iterator[Session]:
+        """A session whose end commits; what the driver raises is told, and undoes all."""
+        connection = self._open()
+        try:
+            session = self._session(connection)
+            yield session
+            connection.commit()
+        except BaseException as error:
+            told = self._told(error) if isinstance(error, Exception) else None
+            self._undo(connection)
+            if told is None:
+                raise
+            what = f"{doing} ({told.what})" if doing and not told.hint else told.what
+            raise TargetError(self.text, what, told.hint or "look at the design, or load it again") from error
+        finally:
+            connection.close()
+
+    def _undo(self, connection: Any) -> None:
+        try:
+            connection.rollback()
+        except Exception as error:
+            if self._told(error) is None:
+                raise
+
+
+def only(tables: Sequence[Table]) -> Tables:
+    """Tables without views."""
+    return Tables(tuple(tables), ())
+
+
+def _shown_as(kind: str) -> pa.DataType:
+    return READ_AS.get(kind, pa.string())
