@@ -6,7 +6,7 @@ import contextlib
 import csv
 import io
 import os
-import sqlite3
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,6 +19,7 @@ from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.relation import Relation
 from hemplit.demo.sheets import write_sheets
 from hemplit.files.cells import from_texts
+from places import SERVERS, Place, placed
 from worlds import World
 
 # Machines differ in speed; and a build should fail for what changed, not for what was never tried before.
@@ -64,22 +65,11 @@ def flat(made: World) -> Grid:
     return Grid(Source("yard.csv"), columns, len(made.columns[0]) + 1)
 
 
-def cell(value: object) -> str:
-    """A value of a database as the text of a sheet; numbers as plainly as they can be."""
-    if value is None:
-        return ""
-    return f"{value:.15g}" if isinstance(value, float) else str(value)
-
-
-def same_cells(sheet: Path, target: Path, view: str) -> bool:
+def same_cells(sheet: Path, target: Path | Place, view: str) -> bool:
     """Whether a view of the target gives every cell of a CSV back, by a reader that knows nothing of Hemplit."""
     with sheet.open(encoding="utf-8", newline="") as file:
         header, *rows = csv.reader(file)
-    connection = sqlite3.connect(target)
-    cursor = connection.execute(f'SELECT * FROM "{view}"')
-    given = [[cell(value) for value in row] for row in cursor]
-    names = [column[0] for column in cursor.description]
-    connection.close()
+    names, given = (target if isinstance(target, Place) else Place(target.parent, target.name)).view(view)
     return names == header and sorted(map(_plain, rows)) == sorted(map(_plain, given))
 
 
@@ -107,3 +97,15 @@ def jobs(tmp_path: Path, yard: Path) -> Path:
     copy = tmp_path / "jobs.csv"
     copy.write_bytes((yard / "jobs.csv").read_bytes())
     return copy
+
+
+@pytest.fixture(params=["sqlite", *SERVERS])
+def place(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Place]:
+    """Each place where tables go, by turns."""
+    yield from placed(request.param, tmp_path)
+
+
+@pytest.fixture(params=[*SERVERS])
+def server(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Place]:
+    """Each server, by turns."""
+    yield from placed(request.param, tmp_path)

@@ -15,11 +15,9 @@ from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.errors import TargetError
 from hemplit.files.cells import from_encoded
-from hemplit.targets import TARGETS, target_for
-from hemplit.targets.contract import Target
+from hemplit.targets import target_for
+from places import Place
 
-#: One TARGET per target of the register, in a folder of the test's own.
-MEANT = {"SqliteTarget": "yard.sqlite"}
 KINDS: dict[Kind, tuple[pa.DataType, st.SearchStrategy[object]]] = {
     Kind("whole number"): (pa.int64(), st.integers(-(10**15), 10**15)),
     Kind("decimal"): (pa.float64(), st.floats(-1e12, 1e12, allow_nan=False).map(lambda number: number + 0.0)),
@@ -32,11 +30,38 @@ KINDS: dict[Kind, tuple[pa.DataType, st.SearchStrategy[object]]] = {
     Kind("yes/no", "Yes/No"): (pa.bool_(), st.booleans()),
     Kind("text"): (pa.string(), st.text(st.characters(codec="utf-8", exclude_characters="\x00"), min_size=1)),
 }
-NAMES = ["select", "a b", 'say "x"', "semi;colon", "per%cent", "Größe ⛵", "it's", "x--y", "[z]"]
-
-
-def meant(kind: type[Target], folder: Path) -> Target:
-    return target_for(str(folder / MEANT[kind.__name__]))
+NAMES = [
+    *("select", "a b", 'say "x"', "semi;colon", "per%cent", "Größe ⛵", "it's", "x--y", "[z]", "back`tick", "Mixed"),
+    *(
+        "a:b",
+        "back\\slash",
+        "🚤 hull",
+        "x" * 70,
+        "x" * 69 + "y",
+        "длинное имя столбца, в котором больше шестидесяти трёх букв",
+    ),
+]
+#: Texts that are something else to a database, a spreadsheet or a terminal.
+WEAPONS = [
+    *(
+        "'; DROP TABLE boats; --",
+        '"',
+        "''",
+        "`",
+        "\\",
+        "\\'",
+        "\\N",
+        "\\.",
+        "NULL",
+        "null",
+        "=cmd()",
+        "%s",
+        ":x",
+        "$1",
+        "a\tb",
+    ),
+    *("a\nb", "a\r\nb", "\r", ",", '","', "\u202eTeal", "\u200b", " Teal ", "🚤", "\x1a", "\x1b[31m", "x" * 10_000_000),
+]
 
 
 def column(name: str, kind: Kind, values: list[object], required: bool = False) -> TableColumn:
@@ -49,46 +74,60 @@ def table(name: str, columns: tuple[TableColumn, ...], rows: int) -> Table:
     return Table(name, "record", (key, *columns), ("id",), (), (), rows)
 
 
-@pytest.mark.parametrize("kind", TARGETS)
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40)
 @given(st.data())
-def test_every_kind_of_value_comes_back(kind: type[Target], tmp_path: Path, data: st.DataObject) -> None:
+def test_every_kind_of_value_comes_back(place: Place, data: st.DataObject) -> None:
     rows = data.draw(st.integers(1, 6))
     columns = tuple(
         column(f"c{index}", one, data.draw(st.lists(st.none() | values, min_size=rows, max_size=rows)))
         for index, (one, (_, values)) in enumerate(KINDS.items())
     )
     tables = Tables((table("all kinds", columns, rows),), ())
-    target = meant(kind, tmp_path)
+    target = target_for(place.text)
     target.write(tables, over=True)
     expected = {one.name: target.expected(one) for one in tables.tables}
     held = target.read(tables)
     assert not check_stored(tables, expected, held).different
 
 
-@pytest.mark.parametrize("kind", TARGETS)
-def test_names_are_only_names(kind: type[Target], tmp_path: Path) -> None:
+def test_names_are_only_names(place: Place) -> None:
     text = Kind("text")
     columns = tuple(column(name, text, ["x", None]) for name in NAMES)
     tables = Tables(tuple(table(name, columns, 2) for name in NAMES), ())
-    target = meant(kind, tmp_path)
+    target = target_for(place.text)
     target.write(tables, over=False)
     assert {name: rows.num_rows for name, rows in target.read(tables).items()} == dict.fromkeys(NAMES, 2)
 
 
-@pytest.mark.parametrize("kind", TARGETS)
-def test_values_that_begin_late_keep_their_type(kind: type[Target], tmp_path: Path) -> None:
+def test_values_are_only_values(place: Place) -> None:
+    tables = Tables((table("t", (column("c", Kind("text"), [*WEAPONS]),), len(WEAPONS)),), ())
+    target_for(place.text).write(tables, over=False)
+    assert target_for(place.text).read(tables)["t"].column("c").to_pylist() == WEAPONS
+
+
+def test_a_sign_that_a_database_cannot_hold_is_refused(place: Place) -> None:
+    tables = Tables((table("t", (column("c", Kind("text"), ["a\x00b"]),), 1),), ())
+    target = target_for(place.text)
+    try:
+        target.write(tables, over=False)
+    except TargetError as error:
+        assert "holds the sign" in str(error)
+        assert place.listed() == []
+    else:
+        assert target.read(tables)["t"].column("c").to_pylist() == ["a\x00b"]
+
+
+def test_values_that_begin_late_keep_their_type(place: Place) -> None:
     rows = 3000
     late = column("late", Kind("decimal"), [None] * (rows - 1) + [2.5])
     tables = Tables((table("t", (late,), rows),), ())
-    target = meant(kind, tmp_path)
+    target = target_for(place.text)
     target.write(tables, over=False)
     assert target.read(tables)["t"].column("late").to_pylist()[-1] == 2.5
 
 
-@pytest.mark.parametrize("kind", TARGETS)
-def test_what_is_written_is_whole_or_not_there(kind: type[Target], tmp_path: Path) -> None:
-    target = meant(kind, tmp_path)
+def test_what_is_written_is_whole_or_not_there(place: Place) -> None:
+    target = target_for(place.text)
     good = Tables((table("t", (column("c", Kind("text"), ["x"]),), 1),), ())
     target.write(good, over=False)
     doubled = column("id", Kind("whole number"), [1, 1], required=True)
@@ -96,4 +135,5 @@ def test_what_is_written_is_whole_or_not_there(kind: type[Target], tmp_path: Pat
     with pytest.raises(TargetError):
         target.write(bad, over=True)
     assert target.read(good)["t"].column("c").to_pylist() == ["x"]
-    assert [path.name for path in tmp_path.iterdir()] == [MEANT[kind.__name__]]
+    assert {name for name, _ in place.listed()} == {"t", "hemplit_objects", "hemplit_loads"}
+    assert type(place) is not Place or [path.name for path in Path(place.text).parent.iterdir()] == ["yard.sqlite"]

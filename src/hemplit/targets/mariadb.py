@@ -39,6 +39,8 @@ if TYPE_CHECKING:
 
 #: Rows go out in statements of so many bytes, a quarter of what servers take, and come back in pieces of so many rows.
 PACKET, PIECE = 1 << 22, 1 << 16
+#: What the protocol puts around a statement, and more.
+ROOM = 1 << 10
 #: So many rows are turned into text at a time.
 BLOCK = 1 << 12
 #: So long another program may hold a table of ours before we give up; in seconds.
@@ -48,14 +50,13 @@ DIGITS = 15
 #: An index holds 3,072 bytes, and a letter has up to four. A text in a key gets one of these lengths.
 MOST_IN_INDEX, LENGTHS = 768, (50, 100, 255, 768)
 NEW, OLD, STAGE, MADE = "hemplit_new_", "hemplit_old_", "hemplit_stage_", "hemplit_made"
-ACCESS_DENIED, NO_DATABASE, LOCK_WAIT, LOST, FULL, FORBIDDEN, TOO_LARGE = (
+ACCESS_DENIED, NO_DATABASE, LOCK_WAIT, LOST, FULL, FORBIDDEN = (
     1045,
     (1044, 1049),
     1205,
     (2006, 2013, 1927, 1053, 0),
     (1021, 1114),
     (1142, 1143, 1227, 1370),
-    1153,
 )
 
 
@@ -195,33 +196,39 @@ class MariadbSession(Session):
     def put(self, table: str, rows: pa.Table) -> None:
         columns = ", ".join(map(MARIADB.quote, rows.column_names))
         start = f"INSERT INTO {MARIADB.quote(table)} ({columns}) VALUES "
+        most = int(self.rows("SELECT @@max_allowed_packet")[0][0]) - len(start.encode()) - ROOM
         held: list[str] = []
         size = 0
         for batch in rows.to_batches(max_chunksize=BLOCK):
-            values = [_literals(column) for column in batch.columns]
-            joined = pc.binary_join_element_wise(*values, ", ")
-            for row in joined.to_pylist():
-                held.append(row)
-                size += len(row)
-                if size > PACKET:
+            joined = pc.binary_join_element_wise(*map(_literals, batch.columns), ", ")
+            for row, length in zip(joined.to_pylist(), pc.binary_length(joined).to_pylist(), strict=True):
+                if length > most:
+                    raise TargetError(table, f"a row has {length:,} bytes", f"raise max_allowed_packet above {most:,}")
+                if held and size + length > min(most, PACKET):
                     self.run(f"{start}({'), ('.join(held)})")
                     held, size = [], 0
+                held.append(row)
+                size += length + len("), (")
         if held:
             self.run(f"{start}({'), ('.join(held)})")
 
     def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
         from pymysql.cursors import SSCursor
 
-        with self.connection.cursor(SSCursor) as cursor:
-            cursor.execute(query)
-            count = len(cursor.description)
-            wanted = types if count == len(types) else [pa.string()] * count
-            given = False
-            rows = cursor.fetchall_unbuffered()
-            while piece := list(islice(rows, PIECE)):
-                given = True
-                columns = [pa.array(map(_text, column), pa.string()) for column in zip(*piece, strict=True)]
-                yield _typed(columns, wanted)
+        decoders, self.connection.decoders = self.connection.decoders, {}  # all as the server writes it
+        try:
+            with self.connection.cursor(SSCursor) as cursor:
+                cursor.execute(query)
+                count = len(cursor.description)
+                wanted = types if count == len(types) else [pa.string()] * count
+                given = False
+                rows = cursor.fetchall_unbuffered()
+                while piece := list(islice(rows, PIECE)):
+                    given = True
+                    columns = [pa.array(map(_text, column), pa.string()) for column in zip(*piece, strict=True)]
+                    yield _typed(columns, wanted)
+        finally:
+            self.connection.decoders = decoders
         if not given:
             yield _typed([pa.array([], pa.string()) for _ in wanted], wanted)
 
@@ -320,8 +327,6 @@ class MariadbTarget(ServerTarget):
             what, hint = f"you may not do this there ({what})", "ask for the right, or name another database"
         elif code in FULL:
             what, hint = f"the disk of the server is full ({what})", "nothing was written"
-        elif code == TOO_LARGE:
-            what, hint = "a row is larger than the server takes", "raise its max_allowed_packet"
         return TargetError(self.text, what, hint)
 
     def _database(self) -> str:
@@ -404,8 +409,12 @@ class MariadbTarget(ServerTarget):
         """The statements that make the new tables beside the old ones, and try the views on them."""
         quote, fit = self.dialect.quote, self.dialect.fit
         new = with_names(tables, self.dialect, NEW)
-        # Constraints are called as in the end; where the old ones are still called so, by another name.
-        named = "SELECT CONSTRAINT_NAME FROM information_schema.TABLE_CONSTRAINTS WHERE TABLE_SCHEMA = DATABASE()"
+        # References have names of the whole database, and the old ones still have theirs; MySQL's checks, too.
+        sorts = "'FOREIGN KEY'" if self.dialect is MARIADB else "'FOREIGN KEY', 'CHECK'"
+        named = (
+            "SELECT CONSTRAINT_NAME FROM information_schema.TABLE_CONSTRAINTS "
+            f"WHERE TABLE_SCHEMA = DATABASE() AND CONSTRAINT_TYPE IN ({sorts})"
+        )
         taken = {str(name) for (name,) in session.rows(named)}
         schema = metadata(new, self.dialect, taken=taken, prefix=NEW)
         for statement in create_own(self.dialect):

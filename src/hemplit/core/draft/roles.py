@@ -92,7 +92,7 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             facts = [findings.by_name[name] for name in pair]
             beside = home.get(shared.one) == home.get(shared.other)
             listed = any(is_lookup(one, one.rows) for one in facts) and all(map(can_decide, facts))
-            if beside and listed and _same_sort(shared, findings):
+            if beside and listed and pair[1] not in found.others and _same_sort(shared, findings):
                 found.add(*pair)
                 found.lists.add(pair[0])
         else:
@@ -116,7 +116,9 @@ class _Found:
         self.lists: set[str] = set()
 
     def add(self, one: str, other: str) -> None:
-        """The second is a further role of the first."""
+        """The second is a further role of the first, unless others are roles of it already."""
+        if other in self.others:
+            return
         self.first[other] = one
         self.others[one] = (*self.others.get(one, ()), other)
 
@@ -137,7 +139,7 @@ class _Found:
         pairs = {two: one for one, two in shared.alike}
         one, other = self.by_lead[shared.one], self.by_lead[shared.other]
         beside = (*other.members, *other.alike)
-        if all(pairs.get(two) in (*one.members, *one.alike) for two in beside):
+        if shared.other not in self.others and all(pairs.get(two) in (*one.members, *one.alike) for two in beside):
             self.add(shared.one, shared.other)
             for two in beside:
                 self.add(pairs[two], two)

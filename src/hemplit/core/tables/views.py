@@ -152,6 +152,8 @@ class _Ways:
         for header, name in _said_across(self.design, table, reference):
             self.found.setdefault(header, ((*path, reference), name))
         own = table.by_name[reference.columns[0]].source
+        if own is not None and role:
+            return None  # the header tells of the thing in its first role only
         if other.sheet not in (self.sheet.name, self.sheet.of):
             return None
         onward = role if own is None else other.role_of(own)

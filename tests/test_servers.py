@@ -1,0 +1,229 @@
+"""What only servers can do to tables: refuse, lose the connection, be used by others; and what may not come of it."""
+
+from __future__ import annotations
+
+import random
+import re
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from contextlib import closing, suppress
+from pathlib import Path
+
+import psycopg
+import pymysql
+import pytest
+
+from conftest import Ran, hemplit
+from places import MariadbPlace, Place, PostgresqlPlace
+
+Server = PostgresqlPlace | MariadbPlace
+DESIGN = "boatyard.design.toml"
+
+
+@pytest.fixture(scope="module")
+def boatyard(tmp_path_factory: pytest.TempPathFactory, yard: Path) -> Path:
+    """The demo sheets with a design for all of them."""
+    ran = hemplit("draft", "jobs.csv", "parts-used.csv", "crew-roster.xlsx", "haul-outs", "--out", DESIGN, folder=yard)
+    assert ran.code < 2, ran.err
+    return yard
+
+
+def load(place: Place, folder: Path, *how: str) -> Ran:
+    return hemplit("load", DESIGN, "--into", place.text, *how, folder=folder)
+
+
+def prove(place: Place, folder: Path) -> Ran:
+    return hemplit("prove", DESIGN, "--into", place.text, folder=folder)
+
+
+def test_all_places_hold_the_same(boatyard: Path, server: Server, tmp_path: Path) -> None:
+    file = Place(tmp_path)
+    assert "Verified" in load(file, boatyard).out
+    assert "Verified" in load(server, boatyard).out
+    assert "Verified" in prove(server, boatyard).out
+    assert sorted(server.listed()) == sorted(file.listed())
+    for name, kind in file.listed():
+        if not name.startswith("hemplit_"):
+            (headers, rows), (others, told) = file.view(name), server.view(name)
+            assert headers == others
+            assert sorted(map(_as_text, rows)) == sorted(map(_as_text, told)), (kind, name)
+
+
+def _as_text(row: list[str]) -> list[str]:
+    """Numbers as they are, whatever places they are written with, and yes as one."""
+    plain = {"True": "1", "False": "0"}
+    return [f"{float(cell):.10g}" if re.fullmatch(r"-?\d+\.\d+", cell) else plain.get(cell, cell) for cell in row]
+
+
+FIRST = "(SELECT * FROM (SELECT min(job_no) FROM jobs) AS first)"
+REFUSED = {
+    "a reference to nobody": "UPDATE jobs SET boat_reg = 'nobody' WHERE job_no = {first}",
+    "a blank that is required": "UPDATE jobs SET opened = NULL",
+    "a key twice": "INSERT INTO statuses SELECT * FROM statuses",
+    "a name twice": "UPDATE statuses SET name = 'open'",
+    "who is spoken of": "DELETE FROM boats",
+    "no such day": "UPDATE jobs SET opened = '2026-02-30'",
+}
+
+
+def test_the_database_keeps_the_rules_itself(boatyard: Path, server: Server) -> None:
+    load(server, boatyard)
+    for said, statement in REFUSED.items():
+        with pytest.raises((psycopg.Error, pymysql.Error)):
+            server.run(
+                *(["SET sql_mode = 'STRICT_ALL_TABLES'"] if server.mark == "`" else []), statement.format(first=FIRST)
+            )
+            pytest.fail(said)
+
+
+TAMPERED = {
+    "a cell": "UPDATE jobs SET labour_hours = labour_hours + 0.25 WHERE job_no = {first}",
+    "a blank": "UPDATE jobs SET remarks = NULL WHERE remarks IS NOT NULL",
+    "a letter": "UPDATE boats SET name = concat(name, ' ')",
+    "a row less": "DELETE FROM haul_outs WHERE haul_out_id = 1",
+    "a row more": "INSERT INTO towns (town_id, name) VALUES (99, 'Wick')",
+    "a column more": "ALTER TABLE towns ADD COLUMN more int",
+    "a wider type": "{wider}",
+    "no reference": "{unreferred}",
+    "no index": "{unindexed}",
+    "no view": "DROP VIEW jobs_sheet",
+    "another view": "CREATE OR REPLACE VIEW haul_outs_sheet AS {view} WHERE 1 = 1",
+    "a comment": "{comment}",
+    "not in the list": "DELETE FROM hemplit_objects WHERE name = 'jobs'",
+    "otherwise in the list": "UPDATE hemplit_objects SET held = concat(held, ' ') WHERE name = 'jobs'",
+    "another file": "UPDATE hemplit_loads SET file = 'other.csv'",
+    "a table less": "DROP TABLE haul_outs {cascade}",
+}
+IN_POSTGRESQL = {
+    "wider": "ALTER TABLE jobs ALTER COLUMN labour_hours TYPE numeric(30, 2)",
+    "unreferred": "ALTER TABLE boats DROP CONSTRAINT fk_boats_owner_id",
+    "unindexed": "DROP INDEX ix_jobs_boat_reg",
+    "comment": "COMMENT ON COLUMN jobs.opened IS 'other'",
+    "cascade": "CASCADE",
+}
+IN_MARIADB = {
+    "wider": "ALTER TABLE jobs MODIFY labour_hours decimal(30, 2) NOT NULL",
+    "unreferred": "ALTER TABLE boats DROP FOREIGN KEY fk_boats_owner_id",
+    "unindexed": "ALTER TABLE jobs DROP INDEX ix_jobs_boat_reg, ADD INDEX other (boat_reg)",
+    "comment": "ALTER TABLE jobs COMMENT 'other'",
+    "cascade": "",
+}
+
+
+def test_whatever_is_changed_is_found(boatyard: Path, server: Server) -> None:
+    words = IN_MARIADB if isinstance(server, MariadbPlace) else IN_POSTGRESQL
+    for said, statement in TAMPERED.items():
+        server.empty()
+        assert "Verified" in load(server, boatyard).out
+        held = dict(server.rows("SELECT name, statement FROM hemplit_objects"))
+        view = held["haul_outs_sheet"].partition(" AS\n")[2]
+        if "{wider}" in statement and isinstance(server, PostgresqlPlace):
+            server.run("DROP VIEW jobs_sheet")
+        server.run(statement.format(**words, view=view, first=FIRST))
+        ran = prove(server, boatyard)
+        assert (ran.code, "NOT verified" in ran.out) == (1, True), (said, ran.out, ran.err)
+
+
+def test_what_others_keep_there_stays(boatyard: Path, server: Server) -> None:
+    load(server, boatyard)
+    server.run("CREATE TABLE diary (day int)", "INSERT INTO diary VALUES (7)")
+    assert "Verified" in load(server, boatyard, "--replace").out
+    assert server.rows("SELECT * FROM diary") == [(7,)]
+    server.run("CREATE VIEW our_boats AS SELECT name FROM boats")
+    before = server.state()
+    ran = load(server, boatyard, "--replace")
+    assert (ran.code, "our_boats" in ran.err, "Hemplit did not make" in ran.err) == (2, True, True), ran.err
+    assert server.state() == before
+
+
+def test_what_is_in_the_way_is_never_replaced(boatyard: Path, server: Server) -> None:
+    if isinstance(server, PostgresqlPlace):
+        server.run(f"CREATE SCHEMA {server.schema}")
+    server.run("CREATE TABLE boats (name int)", "INSERT INTO boats VALUES (7)")
+    before = server.state()
+    ran = load(server, boatyard, "--replace")
+    assert (ran.code, "'boats' that Hemplit did not make" in ran.err) == (2, True), ran.err
+    assert server.state() == before
+
+
+def test_of_loads_at_once_one_wins_and_the_others_say_so(boatyard: Path, server: Server) -> None:
+    runs = [_started("load", DESIGN, "--into", server.text, folder=boatyard) for _ in range(3)]
+    ended = [(process.communicate()[1], process.returncode) for process in runs]
+    assert sorted(code for _, code in ended) == [0, 2, 2], ended
+    for said, code in ended:
+        assert code == 0 or re.search("another load is writing|loaded into it in the meantime|exists already", said), (
+            said
+        )
+    assert "Verified" in prove(server, boatyard).out
+
+
+def _started(*arguments: str, folder: Path) -> subprocess.Popen[str]:
+    command = [sys.executable, "-m", "hemplit", *arguments]
+    return subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+
+
+def _killed(process: subprocess.Popen[str], _: Server) -> None:
+    process.send_signal(signal.SIGKILL)
+
+
+def _cut_off(_: subprocess.Popen[str], server: Server) -> None:
+    """Ends the connection from the side of the server."""
+    with closing(server.connect()) as connection, connection.cursor() as cursor:
+        if isinstance(server, PostgresqlPlace):
+            cursor.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                "WHERE application_name = 'hemplit' AND query LIKE '%%' AND pid <> pg_backend_pid()"
+            )
+            return
+        cursor.execute("SELECT ID FROM information_schema.PROCESSLIST WHERE DB = %s", (server.database,))
+        for (number,) in cursor.fetchall():
+            if number != connection.thread_id():
+                with suppress(pymysql.Error):  # it was done by then
+                    cursor.execute(f"KILL {number}")
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("end", [_killed, _cut_off])
+def test_however_a_load_ends_the_tables_are_old_or_new(
+    boatyard: Path, server: Server, end: Callable[[subprocess.Popen[str], Server], None]
+) -> None:
+    """At ten moments each between the first statement and the last, over what is there and, at first, over nothing."""
+    chance = random.Random(5)
+    empty = _state(server)
+    started = time.monotonic()
+    load(server, boatyard)
+    took = time.monotonic() - started
+    full = _state(server)
+    server.empty()
+    for moment in range(10):
+        process = _started("load", DESIGN, "--into", server.text, "--replace", folder=boatyard)
+        time.sleep(max(0.0, chance.uniform(0.3, 1.3) * took))
+        end(process, server)
+        process.communicate()
+        found = _settled(server)
+        assert found in (empty, full), (moment, server.listed())
+    assert "Verified" in load(server, boatyard, "--replace").out
+    assert _state(server) == full
+
+
+def _state(server: Server) -> list[object]:
+    """All that is there; references that were made beside others of the same name have a number more."""
+    return server.state(lambda row: re.sub(r"\b(fk_\w+)_2\b", r"\1", repr(row)))
+
+
+def _settled(server: Server) -> list[object]:
+    """What is there once the server has done what it was told."""
+    for _ in range(100):
+        if isinstance(server, MariadbPlace):
+            busy = server.rows(
+                f"SELECT 1 FROM information_schema.PROCESSLIST WHERE DB = '{server.database}' AND ID <> CONNECTION_ID()"
+            )
+        else:
+            busy = server.rows("SELECT 1 FROM pg_stat_activity WHERE application_name = 'hemplit' AND state <> 'idle'")
+        if not busy:
+            break
+        time.sleep(0.1)
+    return _state(server)
