@@ -48,10 +48,10 @@ def main() -> None:
             print("no ratio: the sqlite3 shell is not on this machine")
 
 
-def timed(command: list[str]) -> float:
+def timed(command: list[str], folder: str | None = None) -> float:
     """Seconds of the whole process."""
     start = time.perf_counter()
-    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    subprocess.run(command, cwd=folder, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     return time.perf_counter() - start
 
 
