@@ -1,6 +1,6 @@
 """How long ``hemplit load`` takes into a server, as a ratio to that server's own copying of the flat file.
 
-The server's own way is ``\\copy`` of psql, or ``LOAD DATA`` of the mariadb client, into one table of texts without a key.
+The server's own way is ``\\copy`` of psql, or ``LOAD DATA`` of the mariadb client, into a table of texts without keys.
 Both run in turn, so that a machine that is slower for a while is so for both; the ratio of each pair is what counts.
 """
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, datetime
 from pathlib import Path
 
@@ -11,7 +12,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from hemplit.core.model.relation import Kind
-from hemplit.core.model.tables import Table, TableColumn, Tables
+from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.errors import TargetError
 from hemplit.files.cells import from_encoded
@@ -124,6 +125,15 @@ def test_values_that_begin_late_keep_their_type(place: Place) -> None:
     target = target_for(place.text)
     target.write(tables, over=False)
     assert target.read(tables)["t"].column("late").to_pylist()[-1] == 2.5
+
+
+def test_a_reference_to_nobody_is_refused(place: Place) -> None:
+    boats = table("boats", (), 2)
+    number = column("boat_id", Kind("whole number"), [1, None, 3])
+    jobs = replace(table("jobs", (number,), 3), references=(Reference(("boat_id",), "boats", ("id",)),))
+    with pytest.raises(TargetError):
+        target_for(place.text).write(Tables((boats, jobs), ()), over=False)
+    assert place.listed() == []
 
 
 def test_what_is_written_is_whole_or_not_there(place: Place) -> None:

@@ -34,13 +34,15 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.loads import Load
     from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
     from hemplit.targets.sql.own import Described
 
 #: Rows go out in statements of so many bytes, a quarter of what servers take, and come back in pieces of so many rows.
 PACKET, PIECE = 1 << 22, 1 << 16
 #: What the protocol puts around a statement, and more.
 ROOM = 1 << 10
+#: So many letters of what went wrong the server passes on.
+MESSAGE = 128
 #: So many rows are turned into text at a time.
 BLOCK = 1 << 12
 #: So long another program may hold a table of ours before we give up; in seconds.
@@ -426,10 +428,25 @@ class MariadbTarget(ServerTarget):
             yield statement
             yield f"INSERT INTO {quote(name)} SELECT * FROM {quote(fit(STAGE + table.name))}"
         yield from (statement for _, statement in create_indexes(schema, new, self.dialect))
+        yield from (self._refused(table, reference) for table in new.tables for reference in table.references)
+        # That is known by then, and the server would write each table anew to find out.
+        yield "SET SESSION foreign_key_checks = 0"
         yield from add_references(schema, new, self.dialect)
+        yield "SET SESSION foreign_key_checks = 1"
         yield from (create_view(schema, new, view, self.dialect) for view in new.views)
         if new.views:
             yield f"DROP VIEW {', '.join(quote(view.name) for view in new.views)}"
+
+    def _refused(self, table: Table, reference: Reference) -> str:
+        """The statement that fails if a row of a table refers to none."""
+        quote = self.dialect.quote
+        pairs = [(quote(one), quote(two)) for one, two in zip(reference.columns, reference.table_columns, strict=True)]
+        same = " AND ".join(f"held.{one} = other.{two}" for one, two in pairs)
+        said = " AND ".join(f"held.{one} IS NOT NULL" for one, _ in pairs)
+        what = self.dialect.literal(f"a row of {table.name} refers to no row of {reference.table}"[:MESSAGE])
+        joined = f"{quote(table.name)} AS held LEFT JOIN {quote(reference.table)} AS other ON {same}"
+        orphan = f"SELECT 1 FROM {joined} WHERE {said} AND other.{pairs[0][1]} IS NULL"
+        return f"IF EXISTS ({orphan}) THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = {what}; END IF"
 
     def _swap(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables) -> Iterator[str]:
         """The statements that put the new tables in the place of the old ones."""
