@@ -6,6 +6,7 @@ Servers are where the settings say. Where none runs their tests are passed over,
 from __future__ import annotations
 
 import os
+import re
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -109,10 +110,10 @@ class MariadbPlace(Place):
         self.text = MARIADB + self.database
         self.run(f"CREATE DATABASE {self.database}")
 
-    def connect(self) -> Any:
+    def connect(self, **how: Any) -> Any:
         user, _, host = MARIADB.removeprefix("mariadb://").strip("/").rpartition("@")
         name, _, port = host.partition(":")
-        connection = pymysql.connect(host=name, port=int(port or 3306), user=user, charset="utf8mb4")
+        connection = pymysql.connect(host=name, port=int(port or 3306), user=user, charset="utf8mb4", **how)
         with connection.cursor() as cursor:
             if cursor.execute(f"SHOW DATABASES LIKE '{self.database}'"):
                 cursor.execute(f"USE {self.database}")
@@ -148,6 +149,12 @@ def placed(name: str, folder: Path) -> Iterator[Place]:
         pytest.skip(f"no server of {name} is to be reached ({error})")
     yield place
     place.close()
+
+
+def as_text(row: list[str]) -> list[str]:
+    """Numbers as they are, whatever places they are written with, and yes as one."""
+    plain = {"True": "1", "False": "0"}
+    return [f"{float(cell):.10g}" if re.fullmatch(r"-?\d+\.\d+", cell) else plain.get(cell, cell) for cell in row]
 
 
 def _cell(value: object) -> str:

@@ -17,7 +17,7 @@ import pymysql
 import pytest
 
 from conftest import Ran, hemplit
-from places import MariadbPlace, Place, PostgresqlPlace
+from places import MariadbPlace, Place, PostgresqlPlace, as_text
 
 Server = PostgresqlPlace | MariadbPlace
 DESIGN = "boatyard.design.toml"
@@ -49,13 +49,7 @@ def test_all_places_hold_the_same(boatyard: Path, server: Server, tmp_path: Path
         if not name.startswith("hemplit_"):
             (headers, rows), (others, told) = file.view(name), server.view(name)
             assert headers == others
-            assert sorted(map(_as_text, rows)) == sorted(map(_as_text, told)), (kind, name)
-
-
-def _as_text(row: list[str]) -> list[str]:
-    """Numbers as they are, whatever places they are written with, and yes as one."""
-    plain = {"True": "1", "False": "0"}
-    return [f"{float(cell):.10g}" if re.fullmatch(r"-?\d+\.\d+", cell) else plain.get(cell, cell) for cell in row]
+            assert sorted(map(as_text, rows)) == sorted(map(as_text, told)), (kind, name)
 
 
 FIRST = "(SELECT * FROM (SELECT min(job_no) FROM jobs) AS first)"

@@ -29,6 +29,13 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="replace the tables that Hemplit made in a database that is there already; others stay",
     )
+    parser.add_argument(
+        "--dialect",
+        default="",
+        metavar="DATABASE",
+        help="for which database a script is: sqlite (as if not given), postgresql or mariadb",
+    )
+    parser.add_argument("--schema-only", action="store_true", help="a script that makes the tables, without their rows")
     options.skip_broken(parser)
     options.area(parser)
     parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
@@ -40,7 +47,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     into = options.target(given)
-    shown = without_password(into)
+    shown = without_password(into.partition("#")[0] if given.into.lower().endswith(".sql") else into)
     if given.replace:
         gone = flow.replaced(into)
         if gone and not given.dry_run:
@@ -65,7 +72,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             screen.note(note)
         loaded = flow.load_sheets(sheets, into, screen.progress, replace_target=given.replace, dry_run=given.dry_run)
     screen.close()
-    for note in loaded.sheets.notes if designs else ():
+    unproven = (f"Not proven: {why}." for why in loaded.unproven)
+    for note in (*(loaded.sheets.notes if designs else ()), *unproven):
         screen.note(note)
     if screen.as_json:
         from hemplit.views import document

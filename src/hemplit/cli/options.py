@@ -9,7 +9,7 @@ from hemplit.errors import TargetError
 if TYPE_CHECKING:
     import argparse
 
-TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE or mariadb://HOST/DATABASE"
+TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, or a script NAME.sql"
 
 
 def into(parser: argparse.ArgumentParser, what: str) -> None:
@@ -25,7 +25,10 @@ def target(given: argparse.Namespace) -> str:
         raise TargetError(f"--schema {given.schema}", f"{text} has no schemas", "leave it out")
     if given.schema and "#" in text:
         raise TargetError(f"--schema {given.schema}", "the address names a schema, too", "leave one of them out")
-    return f"{text}#{given.schema}" if given.schema else text
+    words = [given.schema, getattr(given, "dialect", ""), "schema-only" if getattr(given, "schema_only", False) else ""]
+    if any(words[1:]) and not text.lower().endswith(".sql"):
+        raise TargetError(text, "only an SQL script has a --dialect or is --schema-only", "name a file: NAME.sql")
+    return "#".join([text, " ".join(filter(None, words))]).rstrip("#")
 
 
 def skip_broken(parser: argparse.ArgumentParser) -> None:

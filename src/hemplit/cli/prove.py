@@ -35,6 +35,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     screen.close()
     for note in loaded.sheets.notes:
         screen.note(note)
+    for why in loaded.unproven:
+        screen.note(f"Not proven: {why}.")
     if screen.as_json:
         from hemplit.views import document
 

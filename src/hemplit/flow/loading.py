@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core.model.acts import Act
-from hemplit.core.model.loads import Load, News
+from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
@@ -66,6 +66,8 @@ class Loaded:
     """The file in which the design is kept that was drafted."""
     news: News | None = None
     """What is new since the load before, if this one replaces it."""
+    unproven: tuple[str, ...] = ()
+    """What of the proof the target cannot give, and why."""
 
     @cached_property
     def told(self) -> tuple[tuple[str, Doubt], ...]:
@@ -159,7 +161,8 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
             first = Loaded(design, tables, Proof((), ()), sheets)
             loaded = _prove_with_further(path.parent, first, place, further)
         else:
-            loaded = Loaded(design, tables, _prove(design, sheets, tables, place, progress), sheets)
+            proof = _prove(design, sheets, tables, place, progress)
+            loaded = Loaded(design, tables, proof, sheets, unproven=_unproven(place))
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
     not_read = (f"{Path(one).name} not read, as it is not loaded yet" for one in unknown)
@@ -264,7 +267,8 @@ def _load(
     target.write(tables, loads, over=over)
     progress("proving", 0, 1)
     try:
-        return replace(loaded, proof=_with_target(design, proof, sheets, tables, target))
+        proof = _with_target(design, proof, sheets, tables, target)
+        return replace(loaded, proof=proof, unproven=_unproven(target))
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
 
@@ -330,6 +334,10 @@ def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignErr
     return DesignError(f"sheets.{tables.views[0].sheet}", "some of its cells would be in no account", "draft it again")
 
 
+def _unproven(target: Target) -> tuple[str, ...]:
+    return tuple(why for ability, why in target.lacks.items() if ability is Ability.VIEWS)
+
+
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
     progress("proving", 0, 1)
     return _with_target(design, prove_tables(design, sheets, tables), sheets, tables, target)
@@ -343,12 +351,15 @@ def _with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, t
     checks = [
         _unless_torn(structure, "the tables", lambda: check_stored(tables, expected, target.read(tables))),
         structure,
-        *(
+    ]
+    if Ability.VIEWS not in target.lacks:
+        checks += [
             _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
             for view in tables.views
-        ),
-        _unless_torn(structure, "hemplit_loads", lambda: check_loads(loads_of(sheets, tables, target), target.loads())),
-    ]
+        ]
+    if Ability.GROW not in target.lacks:
+        noted = partial(loads_of, sheets, tables, target)
+        checks.append(_unless_torn(structure, "hemplit_loads", lambda: check_loads(noted(), target.loads())))
     return replace(proof, checks=(*proof.checks, *checks))
 
 

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit import files
-from hemplit.core.model.loads import Load
+from hemplit.core.model.loads import Ability, Load
 from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
 from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
@@ -24,7 +24,7 @@ from hemplit.core.tables.merge import Added, rows_from
 from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST
 from hemplit.design_file.read import at_line
-from hemplit.errors import DesignError
+from hemplit.errors import DesignError, TargetError
 from hemplit.flow.again import proof_of, tables_seen
 from hemplit.flow.fitting import file_of, in_order, title_of
 from hemplit.flow.further import How, Step, added
@@ -139,6 +139,8 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     how = how or How()
     text, design = open_design(path, write=not how.dry_run)
     target = target_for(into)
+    if Ability.GROW in target.lacks:
+        raise TargetError(target.text, target.lacks[Ability.GROW], "load all sheets into it anew, with --replace")
     target.check_held()
     progress("reading what is held", 0, 1)
     notes: list[str] = [*design.told]

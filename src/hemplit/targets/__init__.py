@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 from hemplit.errors import TargetError
 from hemplit.targets.mariadb import MariadbTarget
 from hemplit.targets.postgresql import PostgresqlTarget
+from hemplit.targets.script import ScriptTarget
 from hemplit.targets.sqlite import SqliteTarget
 
 if TYPE_CHECKING:
     from hemplit.targets.contract import Target
 
-TARGETS: tuple[type[Target], ...] = (SqliteTarget, PostgresqlTarget, MariadbTarget)
+TARGETS: tuple[type[Target], ...] = (SqliteTarget, PostgresqlTarget, MariadbTarget, ScriptTarget)
 
 
 def target_for(text: str) -> Target:

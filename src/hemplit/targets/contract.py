@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
     from pathlib import Path
 
     import numpy as np
     import numpy.typing as npt
     import pyarrow as pa
 
-    from hemplit.core.model.loads import Load
+    from hemplit.core.model.loads import Ability, Load
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Table, Tables, View
 
@@ -22,6 +22,9 @@ class Target(Protocol):
 
     text: str
     """What it is called on the command line, without a password."""
+
+    lacks: Mapping[Ability, str]
+    """What it cannot do, each with the reason."""
 
     folder: Path | None
     """The folder from which it sees files; None for one that is in no folder."""

@@ -21,11 +21,11 @@ from sqlalchemy.dialects import mysql
 
 from hemplit.core.kinds.calendar import directives
 from hemplit.errors import TargetError
-from hemplit.targets.sql.ddl import add_references, create_indexes, create_tables, metadata
+from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect, pattern_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
-from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, noted
+from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, literals, noted
 from hemplit.targets.sql.server import WANTED, ServerTarget, Session
 from hemplit.targets.sql.views import create_view
 
@@ -202,7 +202,9 @@ class MariadbSession(Session):
         held: list[str] = []
         size = 0
         for batch in rows.to_batches(max_chunksize=BLOCK):
-            joined = pc.binary_join_element_wise(*map(_literals, batch.columns), ", ")
+            joined = pc.binary_join_element_wise(
+                *(literals(column, backslashes=True) for column in batch.columns), ", "
+            )
             for row, length in zip(joined.to_pylist(), pc.binary_length(joined).to_pylist(), strict=True):
                 if length > most:
                     raise TargetError(table, f"a row has {length:,} bytes", f"raise max_allowed_packet above {most:,}")
@@ -250,15 +252,6 @@ def _typed(columns: Sequence[pa.Array], types: Sequence[pa.DataType]) -> pa.Tabl
     except pa.ArrowInvalid:
         cast = list(columns)
     return pa.table(cast, names=names)
-
-
-def _literals(column: pa.Array) -> pa.Array:
-    """The cells of a column as a statement writes them."""
-    texts = pc.cast(column, pa.string())
-    if pa.types.is_string(column.type):
-        escaped = pc.replace_substring(pc.replace_substring(texts, "\\", "\\\\"), "'", "''")
-        texts = pc.binary_join_element_wise("'", escaped, "'", "")
-    return pc.fill_null(texts, "NULL")
 
 
 class MariadbTarget(ServerTarget):
@@ -364,7 +357,9 @@ class MariadbTarget(ServerTarget):
         self._check_dependent(session, old)
         self._check_lengths(tables)
         staged = with_names(tables, self.dialect, STAGE)
-        for name, statement in create_tables(metadata(staged, self.dialect), staged, self.dialect, references=False):
+        for name, statement in create_tables(
+            metadata(staged, self.dialect), staged, self.dialect, references=References.NONE
+        ):
             session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
             session.put(name, as_stored(staged.by_name[name]))
         objects, noting = (
@@ -423,7 +418,7 @@ class MariadbTarget(ServerTarget):
             yield statement.replace("CREATE TABLE ", f"CREATE TABLE {NEW}", 1)
         for name in (OBJECTS, LOADS):
             yield f"INSERT INTO {NEW}{name} SELECT * FROM {STAGE}{name}"
-        creating = [*create_tables(schema, new, self.dialect, references=False)]
+        creating = [*create_tables(schema, new, self.dialect, references=References.NONE)]
         for table, (name, statement) in zip(tables.tables, creating, strict=True):
             yield statement
             yield f"INSERT INTO {quote(name)} SELECT * FROM {quote(fit(STAGE + table.name))}"

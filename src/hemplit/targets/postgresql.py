@@ -10,11 +10,10 @@ import pyarrow.compute as pc
 import pyarrow.csv
 import sqlalchemy as sa
 from sqlalchemy.dialects import postgresql
-from sqlalchemy.schema import SetColumnComment, SetTableComment
 
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
-from hemplit.targets.sql.ddl import add_references, create_indexes, create_tables, metadata
+from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import Dialect, pattern_of
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored
@@ -290,14 +289,14 @@ class PostgresqlTarget(ServerTarget):
         for statement in create_own(POSTGRESQL):
             session.run(statement)
         schema = metadata(tables, POSTGRESQL)
-        for _, statement in create_tables(schema, tables, POSTGRESQL, references=False):
+        for _, statement in create_tables(schema, tables, POSTGRESQL, references=References.NONE):
             session.run(statement)
         for table in tables.tables:
             session.put(table.name, as_stored(table))
         for statement in (
             *add_references(schema, tables, POSTGRESQL),
             *(statement for _, statement in create_indexes(schema, tables, POSTGRESQL)),
-            *_comments(schema, tables),
+            *set_comments(schema, tables, POSTGRESQL),
             *(create_view(schema, tables, view, POSTGRESQL) for view in tables.views),
         ):
             session.run(statement)
@@ -313,16 +312,6 @@ class PostgresqlTarget(ServerTarget):
         )
         same = " AND ".join(f"held.{quote(name)} = {WANTED}.{quote(name)}" for name in table.key)
         session.run(f"UPDATE {quote(table.name)} AS held SET {told} FROM {WANTED} WHERE {same}")
-
-
-def _comments(schema: sa.MetaData, tables: Tables) -> Iterator[str]:
-    for table in tables.tables:
-        created = schema.tables[table.name]
-        if created.comment:
-            yield POSTGRESQL.said(SetTableComment(created))
-        for column in created.columns:
-            if column.comment:
-                yield POSTGRESQL.said(SetColumnComment(column))
 
 
 def _first_line(text: str) -> str:

@@ -50,10 +50,11 @@ from hemplit.targets.sqlite_rows import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
+    from hemplit.core.model.loads import Ability
     from hemplit.core.model.tables import Table, Tables, View
     from hemplit.targets.sqlite_catalogue import Catalogue, Run
 
@@ -76,6 +77,8 @@ class SqliteTarget:
     >>> SqliteTarget.takes("yard.sqlite"), SqliteTarget.takes("yard.csv")
     (True, False)
     """
+
+    lacks: Mapping[Ability, str] = {}
 
     def __init__(self, text: str) -> None:
         self.text = text

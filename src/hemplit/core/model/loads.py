@@ -1,12 +1,20 @@
-"""What was loaded into a target: the files, in their order, and what the tables held then."""
+"""What a target can do, and what was loaded into it: the files, in their order, and what the tables held then."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from enum import Enum
 from hashlib import sha256
 
 from hemplit.core.model.relation import Doubt
+
+
+class Ability(Enum):
+    """What most targets can do beside holding tables."""
+
+    VIEWS = "join its tables again"
+    GROW = "remember what was loaded, and take further rows"
 
 
 @dataclass(frozen=True)

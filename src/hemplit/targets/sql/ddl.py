@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from enum import Enum
 from typing import TYPE_CHECKING, Any
 
 import sqlalchemy as sa
-from sqlalchemy.schema import AddConstraint, CreateIndex, CreateTable
+from sqlalchemy.schema import AddConstraint, CreateIndex, CreateTable, SetColumnComment, SetTableComment
 
 from hemplit.core import kinds
 from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF
@@ -133,21 +134,39 @@ def _served(table: Table, reference: Reference) -> bool:
     return any(key[: len(reference.columns)] == reference.columns for key in (table.key, *table.unique))
 
 
+class References(Enum):
+    """With which of its references a table is created; the others come later."""
+
+    ALL = "all"
+    OF_OTHERS = "all but those to itself"
+    NONE = "none"
+
+
 def create_tables(
-    schema: sa.MetaData, tables: Tables, dialect: Dialect, *, references: bool = True
+    schema: sa.MetaData, tables: Tables, dialect: Dialect, *, references: References = References.ALL
 ) -> Iterator[tuple[str, str]]:
-    """The name and the statement of each table, each after those it refers to, with or without its references."""
+    """The name and the statement of each table, each after those it refers to."""
     for table in tables.tables:
-        wanted = schema.tables[table.name].foreign_key_constraints if references else ()
-        statement = CreateTable(schema.tables[table.name], include_foreign_key_constraints=[*wanted])
+        created = schema.tables[table.name]
+        wanted = [one for one in created.foreign_key_constraints if _is_wanted(one, references)]
+        statement = CreateTable(created, include_foreign_key_constraints=wanted)
         yield table.name, str(statement.compile(dialect=dialect.sql)).strip()
 
 
-def add_references(schema: sa.MetaData, tables: Tables, dialect: Dialect) -> Iterator[str]:
+def _is_wanted(constraint: sa.ForeignKeyConstraint, references: References) -> bool:
+    return references is References.ALL or (references is References.OF_OTHERS and not _is_own(constraint))
+
+
+def _is_own(constraint: sa.ForeignKeyConstraint) -> bool:
+    return constraint.referred_table is constraint.table
+
+
+def add_references(schema: sa.MetaData, tables: Tables, dialect: Dialect, *, only_own: bool = False) -> Iterator[str]:
     """A statement for each reference that a table was created without."""
     for table in tables.tables:
         for constraint in _sorted(schema.tables[table.name].foreign_key_constraints):
-            yield str(AddConstraint(constraint, isolate_from_table=False).compile(dialect=dialect.sql))
+            if not only_own or _is_own(constraint):
+                yield str(AddConstraint(constraint, isolate_from_table=False).compile(dialect=dialect.sql))
 
 
 def create_indexes(schema: sa.MetaData, tables: Tables, dialect: Dialect) -> Iterator[tuple[str, str]]:
@@ -155,6 +174,15 @@ def create_indexes(schema: sa.MetaData, tables: Tables, dialect: Dialect) -> Ite
     for table in tables.tables:
         for index in _sorted(schema.tables[table.name].indexes):
             yield str(index.name), str(CreateIndex(index).compile(dialect=dialect.sql))
+
+
+def set_comments(schema: sa.MetaData, tables: Tables, dialect: Dialect) -> Iterator[str]:
+    """The statements that say where each table and column comes from, for databases that take them by themselves."""
+    for table in tables.tables:
+        created = schema.tables[table.name]
+        if created.comment:
+            yield dialect.said(SetTableComment(created))
+        yield from (dialect.said(SetColumnComment(column)) for column in created.columns if column.comment)
 
 
 def _sorted(some: Iterable[Any]) -> list[Any]:

@@ -64,3 +64,16 @@ def _encoded(column: TableColumn) -> pa.Array:
     elif column.kind.word in ("date", "time", "date and time"):
         values = pc.cast(values, pa.string())
     return values.take(pa.array(column.codes, mask=column.codes < 0))
+
+
+def literals(column: pa.Array, *, backslashes: bool = False) -> pa.Array:
+    """The cells of a column as a statement writes them; ``backslashes`` are signs of their own to some databases.
+
+    >>> literals(pa.array(["Teal", "it's", None])).to_pylist()
+    ["'Teal'", "'it''s'", 'NULL']
+    """
+    texts = pc.cast(column, pa.string())
+    if pa.types.is_string(column.type):
+        escaped = pc.replace_substring(texts, "\\", "\\\\") if backslashes else texts
+        texts = pc.binary_join_element_wise("'", pc.replace_substring(escaped, "'", "''"), "'", "")
+    return pc.fill_null(texts, "NULL")

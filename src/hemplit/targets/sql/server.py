@@ -20,11 +20,11 @@ from hemplit.targets.sql.own import described, differing
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, as_stored, noted, numbered
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
-    from hemplit.core.model.loads import Load
+    from hemplit.core.model.loads import Ability, Load
     from hemplit.core.model.tables import Table, View
     from hemplit.targets.sql.dialect import Dialect
     from hemplit.targets.sql.own import Described
@@ -68,6 +68,7 @@ class ServerTarget(ABC):
 
     dialect: Dialect
     schemes: ClassVar[tuple[str, ...]]
+    lacks: Mapping[Ability, str] = {}
     folder: Path | None = None
 
     def __init__(self, text: str) -> None:
