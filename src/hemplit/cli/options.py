@@ -9,7 +9,7 @@ from hemplit.errors import TargetError
 if TYPE_CHECKING:
     import argparse
 
-TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, or a script NAME.sql"
+TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, NAME.sql or NAME.xlsx"
 
 
 def into(parser: argparse.ArgumentParser, what: str) -> None:

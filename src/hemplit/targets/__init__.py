@@ -9,11 +9,12 @@ from hemplit.targets.mariadb import MariadbTarget
 from hemplit.targets.postgresql import PostgresqlTarget
 from hemplit.targets.script import ScriptTarget
 from hemplit.targets.sqlite import SqliteTarget
+from hemplit.targets.workbook import WorkbookTarget
 
 if TYPE_CHECKING:
     from hemplit.targets.contract import Target
 
-TARGETS: tuple[type[Target], ...] = (SqliteTarget, PostgresqlTarget, MariadbTarget, ScriptTarget)
+TARGETS: tuple[type[Target], ...] = (SqliteTarget, PostgresqlTarget, MariadbTarget, ScriptTarget, WorkbookTarget)
 
 
 def target_for(text: str) -> Target:

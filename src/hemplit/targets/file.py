@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from hemplit.core.model.loads import Ability
+from hemplit.core.proof.compare import check_stored
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets.sql.rows import as_stored
@@ -54,8 +55,8 @@ class FileTarget(ABC):
         """Writes the tables to a path. Raises ``OSError``, or ``TargetError`` for what it cannot hold."""
 
     @abstractmethod
-    def read(self, tables: Tables) -> dict[str, pa.Table]:
-        """The rows that it holds of each table."""
+    def _read(self, path: Path, tables: Tables) -> dict[str, pa.Table]:
+        """The rows of each table that were written to a path."""
 
     @abstractmethod
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
@@ -97,10 +98,24 @@ class FileTarget(ABC):
     def _put(self, tables: Tables, *, over: bool) -> None:
         with unfinished(self.path) as made:
             self._make(made, tables)
+            if Ability.ROWS not in self.lacks:
+                self._check_made(made, tables)
             if over:
                 made.replace(os.path.realpath(self.path))
             else:
                 put_new(made, self.path)
+
+    def _check_made(self, made: Path, tables: Tables) -> None:
+        """Raises ``TargetError`` if what was written would not be read as what it is; nothing is in its place yet."""
+        wanted = {table.name: self.expected(table) for table in tables.tables}
+        check = check_stored(tables, wanted, self._read(made, tables))
+        if check.different:
+            first = check.differences[0]
+            what = f"a {self.called} cannot hold '{first.expected}' of {first.place}"
+            raise TargetError(self.text, what, "correct it in the sheet, or load into a database")
+
+    def read(self, tables: Tables) -> dict[str, pa.Table]:
+        return self._read(self.path, tables)
 
     def expected(self, table: Table) -> pa.Table:
         return as_stored(table)

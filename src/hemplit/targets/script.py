@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from hemplit.targets.sql.dialect import Dialect
 
 DIALECTS: Mapping[str, Dialect] = {"sqlite": SQLITE, "postgresql": POSTGRESQL, "mariadb": MARIADB}
-SCHEMA_ONLY = "schema-only"
+SCHEMA_ONLY, WITHOUT_ROWS = "schema-only", ", without rows"
 FIRST_LINE = "-- Made by Hemplit, for "
 #: Rows go into statements of so many, which a person can still scroll through.
 ROWS = 500
@@ -61,7 +61,9 @@ class ScriptTarget(FileTarget):
     def __init__(self, text: str) -> None:
         super().__init__(text)
         words = self.how.split()
-        self.schema_only = SCHEMA_ONLY in words
+        self.schema_only = SCHEMA_ONLY in words or (not words and WITHOUT_ROWS in self._first_line())
+        if self.schema_only:
+            self.lacks = {Ability.ROWS: "a script of the tables alone holds no rows", **self.lacks}
         named = [word for word in words if word != SCHEMA_ONLY] or [self._written_for()]
         if named[0] not in DIALECTS:
             raise TargetError(f"--dialect {named[0]}", "this is not a dialect", nearest(named[0], DIALECTS))
@@ -73,7 +75,7 @@ class ScriptTarget(FileTarget):
 
     def _written_for(self) -> str:
         """The dialect of the script that is there; else that of the embedded default."""
-        found = self._first_line().removeprefix(FIRST_LINE).partition(":")[0]
+        found = self._first_line().removeprefix(FIRST_LINE).partition(":")[0].partition(",")[0]
         return found if found in DIALECTS else "sqlite"
 
     def _first_line(self) -> str:
@@ -93,7 +95,8 @@ class ScriptTarget(FileTarget):
                     what = f"'{table.name}.{column.name}' holds the sign '\\x00'"
                     raise TargetError(self.text, what, "take it out of the sheet, as a script holds no such sign")
         with path.open("w", encoding="utf-8", newline="") as file:
-            file.write(f"{FIRST_LINE}{self.word}: {len(tables.tables)} tables, and views that give the sheets back.\n")
+            what = f"{self.word}{WITHOUT_ROWS if self.schema_only else ''}"
+            file.write(f"{FIRST_LINE}{what}: {len(tables.tables)} tables, and views that give the sheets back.\n")
             file.write("-- Run again it makes them anew: what has these names is dropped first.\n\n")
             for kind, text in self._statements(tables):
                 file.write(text + (";\n" if kind.startswith(("rows", "drop")) else ";\n\n"))
@@ -140,16 +143,16 @@ class ScriptTarget(FileTarget):
             lines = pc.binary_join_element_wise(*cells, ", ").to_pylist()
             yield f"INSERT INTO {quote(table.name)} ({columns}) VALUES\n  ({f'),{chr(10)}  ('.join(lines)})"
 
-    def _text(self) -> str:
+    def _text(self, path: Path) -> str:
         try:
-            with self.path.open(encoding="utf-8", newline="") as file:
+            with path.open(encoding="utf-8", newline="") as file:
                 return file.read()
         except (OSError, UnicodeDecodeError) as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "load the design again") from error
 
-    def read(self, tables: Tables) -> dict[str, pa.Table]:
+    def _read(self, path: Path, tables: Tables) -> dict[str, pa.Table]:
         found: dict[str, list[str]] = {}
-        for statement in _parted(self._text(), self.pieces):
+        for statement in _parted(self._text(path), self.pieces):
             into = INSERT.match(statement)
             if into is not None:
                 found.setdefault(into[1], []).append(statement)
@@ -183,7 +186,7 @@ class ScriptTarget(FileTarget):
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares all that is no row."""
         wanted = [one for one in self._statements(with_names(tables, self.dialect)) if one[0] != "rows"]
-        found = [text for text in _parted(self._text(), self.pieces) if not INSERT.match(text)]
+        found = [text for text in _parted(self._text(self.path), self.pieces) if not INSERT.match(text)]
         differences: list[Difference] = []
         for at, (kind, text) in enumerate(wanted):
             differences += lines_that_differ(kind, text, found[at] if at < len(found) else "")

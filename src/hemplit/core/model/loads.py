@@ -13,6 +13,7 @@ from hemplit.core.model.relation import Doubt
 class Ability(Enum):
     """What most targets can do beside holding tables."""
 
+    ROWS = "hold rows"
     VIEWS = "join its tables again"
     GROW = "remember what was loaded, and take further rows"
 
