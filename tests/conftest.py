@@ -19,7 +19,7 @@ from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.relation import Relation
 from hemplit.demo.sheets import write_sheets
 from hemplit.files.cells import from_texts
-from places import SERVERS, Place, placed
+from places import PLACES, SERVERS, Place, placed
 from worlds import World
 
 # Machines differ in speed; and a build should fail for what changed, not for what was never tried before.
@@ -102,6 +102,12 @@ def jobs(tmp_path: Path, yard: Path) -> Path:
 @pytest.fixture(params=["sqlite", *SERVERS])
 def place(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Place]:
     """Each place where tables go, by turns."""
+    yield from placed(request.param, tmp_path)
+
+
+@pytest.fixture(params=[*PLACES])
+def anywhere(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Place]:
+    """Each sort of target, by turns."""
     yield from placed(request.param, tmp_path)
 
 

@@ -133,8 +133,38 @@ class MariadbPlace(Place):
         )
 
 
+class FilePlace(Place):
+    """A target that is a file, or a folder of files."""
+
+    name = "yard.sql"
+
+    def __init__(self, folder: Path) -> None:
+        self.text = str(folder / self.name.rstrip("/")) + "/" * self.name.endswith("/")
+
+    def listed(self) -> list[tuple[str, str]]:
+        return [("something", "table")] if Path(self.text).exists() else []
+
+
+class WorkbookPlace(FilePlace):
+    name = "yard.xlsx"
+
+
+class FolderPlace(FilePlace):
+    name = "yard/"
+
+
+class ParquetPlace(FolderPlace):
+    def __init__(self, folder: Path) -> None:
+        super().__init__(folder)
+        self.text += "#parquet"
+
+    def listed(self) -> list[tuple[str, str]]:
+        return [("something", "table")] if Path(self.text.partition("#")[0]).exists() else []
+
+
+FILES = {"script": FilePlace, "workbook": WorkbookPlace, "folder": FolderPlace, "parquet": ParquetPlace}
 SERVERS = {"postgresql": PostgresqlPlace, "mariadb": MariadbPlace}
-PLACES = {"sqlite": Place, **SERVERS}
+PLACES = {"sqlite": Place, **SERVERS, **FILES}
 
 
 def placed(name: str, folder: Path) -> Iterator[Place]:

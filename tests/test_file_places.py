@@ -6,6 +6,8 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
+import csvw
+import openpyxl
 import psycopg
 import pymysql
 import pytest
@@ -62,27 +64,100 @@ def test_a_script_gives_what_a_load_gives_and_may_run_again(boatyard: Path, plac
     assert "Verified" in hemplit("prove", DESIGN, "--into", script, folder=boatyard).out
 
 
-FILES = ["yard.sql", "yard.xlsx"]
+FILES = ["yard.sql", "yard.xlsx", "yard/", "parquet/"]
+
+
+def contents(target: str) -> dict[str, bytes]:
+    """The bytes of a file, or of all files of a folder."""
+    path = Path(target)
+    return {one.name: one.read_bytes() for one in (path.iterdir() if path.is_dir() else [path])}
 
 
 @pytest.mark.parametrize("name", FILES)
 def test_it_is_proven_and_replaced_only_if_it_is_ours(name: str, boatyard: Path, tmp_path: Path) -> None:
-    target = tmp_path / name
-    ran = hemplit("load", DESIGN, "--into", target, folder=boatyard)
+    target, how = f"{tmp_path}/{name}", ["--parquet"] if "parquet" in name else []
+    ran = hemplit("load", DESIGN, "--into", target, *how, folder=boatyard)
     assert ("Verified" in ran.out, "Not proven" in ran.err) == (True, True), ran.err
-    first = target.read_bytes()
-    ran = hemplit("load", DESIGN, "--into", target, folder=boatyard)
-    assert (ran.code, "exists already" in ran.err, target.read_bytes()) == (2, True, first)
-    assert "Verified" in hemplit("load", DESIGN, "--into", target, "--replace", folder=boatyard).out
-    assert target.read_bytes() == first
+    first = contents(target)
+    ran = hemplit("load", DESIGN, "--into", target, *how, folder=boatyard)
+    assert (ran.code, "exists already" in ran.err, contents(target)) == (2, True, first)
+    assert "Verified" in hemplit("load", DESIGN, "--into", target, "--replace", *how, folder=boatyard).out
+    assert contents(target) == first
+    assert [path.name for path in tmp_path.iterdir() if "left-out" not in path.name] == [Path(name).name]
     assert "Verified" in hemplit("prove", DESIGN, "--into", target, folder=boatyard).out
     ran = hemplit("topup", DESIGN, "jobs.csv", "--into", target, folder=boatyard)
     assert (ran.code, "cannot be added to" in ran.err) == (2, True), ran.err
-    target.write_bytes(b"a diary")
-    for how in ([], ["--replace"]):
-        ran = hemplit("load", DESIGN, "--into", target, *how, folder=boatyard)
-        assert (ran.code, target.read_bytes()) == (2, b"a diary"), ran.err
+    for file in contents(target):
+        (Path(target) / file if Path(target).is_dir() else Path(target)).write_bytes(b"a diary")
+    before = contents(target)
+    for more in ([], ["--replace"]):
+        ran = hemplit("load", DESIGN, "--into", target, *how, *more, folder=boatyard)
+        assert (ran.code, contents(target)) == (2, before), ran.err
     assert "did not make" in hemplit("prove", DESIGN, "--into", target, folder=boatyard).err
+
+
+def test_whatever_is_changed_in_a_folder_or_workbook_is_found(boatyard: Path, tmp_path: Path) -> None:
+    def proven(target: str) -> bool:
+        ran = hemplit("prove", DESIGN, "--into", target, folder=boatyard)
+        assert ran.code < 2, ran.err
+        return "NOT verified" not in ran.out
+
+    folder = tmp_path / "yard"
+    hemplit("load", DESIGN, "--into", f"{folder}/", folder=boatyard)
+    for name, old, new in (
+        ("jobs.csv", "4001,", "4000,"),
+        ("boats.csv", '"', "'"),
+        ("csv-metadata.json", '"required": true', '"required": false'),
+        ("csv-metadata.json", '"boat_reg"', '"other"'),
+    ):
+        kept = (folder / name).read_text(encoding="utf-8")
+        (folder / name).write_text(kept.replace(old, new, 1), encoding="utf-8")
+        assert not proven(f"{folder}/"), name
+        (folder / name).write_text(kept, encoding="utf-8")
+    (folder / "more.csv").touch()
+    assert not proven(f"{folder}/")
+    (folder / "more.csv").unlink()
+    assert proven(f"{folder}/")
+    book = tmp_path / "yard.xlsx"
+    hemplit("load", DESIGN, "--into", book, folder=boatyard)
+    for sheet, cell, value in (
+        ("boats", "B2", "Other"),
+        ("Tables", "C2", 8),
+        ("jobs", "A1", "other"),
+        ("jobs", "A2", None),
+    ):
+        changed = openpyxl.load_workbook(book)
+        changed[sheet][cell].value = value
+        changed.properties.description = "Made by Hemplit"
+        changed.save(tmp_path / "changed.xlsx")
+        assert not proven(f"{tmp_path}/changed.xlsx"), (sheet, cell)
+
+
+def test_a_workbook_says_of_each_cell_what_it_is(boatyard: Path, tmp_path: Path) -> None:
+    """Read by another program than the one that wrote it."""
+    hemplit("load", DESIGN, "--into", tmp_path / "yard.xlsx", folder=boatyard)
+    book = openpyxl.load_workbook(tmp_path / "yard.xlsx")
+    jobs = book["jobs"]
+    assert book.sheetnames[0] == "Tables"
+    assert (jobs.freeze_panes, jobs.auto_filter.ref) == ("A2", "A1:J401")
+    assert [cell.data_type for cell in jobs[2]][:8] == ["n", "d", "s", "n", "n", "n", "b", "n"]
+    lists = {str(one.sqref): one.formula1 for one in jobs.data_validations.dataValidation}
+    assert lists == {
+        "C2:C401": "'boats'!$A$2:$A$65",
+        "D2:D401": "'works'!$A$2:$A$12",
+        "E2:E401": "'statuses'!$A$2:$A$5",
+    }
+    assert jobs["J2"].value.startswith('=IF(E2="","",INDEX(')
+    shown = openpyxl.load_workbook(tmp_path / "yard.xlsx", data_only=True)["jobs"]
+    assert [cell.value for cell in shown[1]][-2:] == ["work_id: name", "status_id: name"]
+    assert shown["J2"].value in {"open", "done", "paid", "waiting"}
+
+
+def test_the_metadata_of_a_folder_is_valid(boatyard: Path, tmp_path: Path) -> None:
+    hemplit("load", DESIGN, "--into", f"{tmp_path}/yard/", folder=boatyard)
+    group = csvw.TableGroup.from_file(tmp_path / "yard" / "csv-metadata.json")
+    assert group.check_referential_integrity()
+    assert all([*table] for table in group.tables)  # each cell is of its datatype, or this would fail
 
 
 def test_whatever_is_changed_in_a_script_is_found(boatyard: Path, tmp_path: Path) -> None:

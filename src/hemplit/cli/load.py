@@ -36,6 +36,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         help="for which database a script is: sqlite (as if not given), postgresql or mariadb",
     )
     parser.add_argument("--schema-only", action="store_true", help="a script that makes the tables, without their rows")
+    parser.add_argument("--parquet", action="store_true", help="a folder of Parquet files, not of CSV")
     options.skip_broken(parser)
     options.area(parser)
     parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
@@ -47,7 +48,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     into = options.target(given)
-    shown = without_password(into.partition("#")[0] if given.into.lower().endswith(".sql") else into)
+    shown = without_password(into if "://" in into else given.into)
     if given.replace:
         gone = flow.replaced(into)
         if gone and not given.dry_run:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from typing import TYPE_CHECKING
 
 from hemplit.errors import TargetError
@@ -9,7 +10,7 @@ from hemplit.errors import TargetError
 if TYPE_CHECKING:
     import argparse
 
-TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, NAME.sql or NAME.xlsx"
+TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, NAME.sql, NAME.xlsx or a folder NAME/"
 
 
 def into(parser: argparse.ArgumentParser, what: str) -> None:
@@ -28,6 +29,10 @@ def target(given: argparse.Namespace) -> str:
     words = [given.schema, getattr(given, "dialect", ""), "schema-only" if getattr(given, "schema_only", False) else ""]
     if any(words[1:]) and not text.lower().endswith(".sql"):
         raise TargetError(text, "only an SQL script has a --dialect or is --schema-only", "name a file: NAME.sql")
+    if getattr(given, "parquet", False):
+        if not text.endswith(("/", os.sep)):
+            raise TargetError(text, "only a folder of files has --parquet", "name a folder: NAME/")
+        words.append("parquet")
     return "#".join([text, " ".join(filter(None, words))]).rstrip("#")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.errors import TargetError
+from hemplit.targets.folder import FolderTarget
 from hemplit.targets.mariadb import MariadbTarget
 from hemplit.targets.postgresql import PostgresqlTarget
 from hemplit.targets.script import ScriptTarget
@@ -14,7 +15,18 @@ from hemplit.targets.workbook import WorkbookTarget
 if TYPE_CHECKING:
     from hemplit.targets.contract import Target
 
-TARGETS: tuple[type[Target], ...] = (SqliteTarget, PostgresqlTarget, MariadbTarget, ScriptTarget, WorkbookTarget)
+TARGETS: tuple[type[Target], ...] = (
+    SqliteTarget,
+    PostgresqlTarget,
+    MariadbTarget,
+    ScriptTarget,
+    WorkbookTarget,
+    FolderTarget,
+)
+
+
+#: What a TARGET can be, in words.
+SORTS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, NAME.sql, NAME.xlsx, or a folder NAME/"
 
 
 def target_for(text: str) -> Target:
@@ -28,5 +40,5 @@ def target_for(text: str) -> Target:
     raise TargetError(
         text,
         "this is not a target",
-        "name a database: boatyard.sqlite, postgresql://HOST/DATABASE or mariadb://HOST/DATABASE",
+        f"name one: {SORTS}",
     )
