@@ -31,6 +31,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/judgement.py
 	$(BIN)/python benchmarks/together.py
 	$(BIN)/python benchmarks/topup.py
+	$(BIN)/python benchmarks/servers.py
 
 shots: $(READY)
 	scripts/shots.sh

@@ -64,3 +64,17 @@ sed -i -e 's/\r$//' -e '1s/$/,Moisture %/' -e '2,$s/$/,"12,5"/' "$work/yard/jobs
 shot redraft "hemplit draft jobs.csv --out edited.design.toml --update"
 shot demo "hemplit demo ../again"
 echo "docs/screenshots/: $(ls docs/screenshots | tr '\n' ' ')"
+# A table of the workbook, where LibreOffice is there to show it (Debian: libreoffice-calc).
+if command -v soffice >/dev/null; then
+  (cd "$work/yard" && hemplit load boatyard.design.toml --into yard.xlsx >/dev/null 2>&1)
+  HOME=$work soffice --norestore --nologo --view "$work/yard/yard.xlsx" >/dev/null 2>&1 &
+  for _ in $(seq 60); do xdotool search --name yard.xlsx >/dev/null 2>&1 && break; sleep 0.5; done
+  sleep 5
+  window=$(xdotool search --name yard.xlsx | tail -1)
+  xdotool windowsize "$window" 1280 800 windowmove "$window" 0 0
+  sleep 2
+  xdotool mousemove 620 767 click 1
+  sleep 2
+  import -window root -strip "$here/docs/screenshots/workbook.png"
+  pkill -f "$work/yard/yard.xlsx" || true
+fi

@@ -140,17 +140,17 @@ def test_a_workbook_says_of_each_cell_what_it_is(boatyard: Path, tmp_path: Path)
     jobs = book["jobs"]
     assert book.sheetnames[0] == "Tables"
     assert (jobs.freeze_panes, jobs.auto_filter.ref) == ("A2", "A1:J401")
-    assert [cell.data_type for cell in jobs[2]][:8] == ["n", "d", "s", "n", "n", "n", "b", "n"]
+    assert [cell.data_type for cell in jobs[2]][:8] == ["n", "d", "s", "n", "f", "n", "f", "n"]
     lists = {str(one.sqref): one.formula1 for one in jobs.data_validations.dataValidation}
     assert lists == {
         "C2:C401": "'boats'!$A$2:$A$65",
         "D2:D401": "'works'!$A$2:$A$12",
-        "E2:E401": "'statuses'!$A$2:$A$5",
+        "F2:F401": "'statuses'!$A$2:$A$5",
     }
-    assert jobs["J2"].value.startswith('=IF(E2="","",INDEX(')
+    assert jobs["G2"].value.startswith('=IF(F2="","",INDEX(')
     shown = openpyxl.load_workbook(tmp_path / "yard.xlsx", data_only=True)["jobs"]
-    assert [cell.value for cell in shown[1]][-2:] == ["work_id: name", "status_id: name"]
-    assert shown["J2"].value in {"open", "done", "paid", "waiting"}
+    assert [cell.value for cell in shown[1]][3:7] == ["work_id", "work_id: name", "status_id", "status_id: name"]
+    assert shown["G2"].value in {"open", "done", "paid", "waiting"}
 
 
 def test_the_metadata_of_a_folder_is_valid(boatyard: Path, tmp_path: Path) -> None:

@@ -16,7 +16,7 @@ def test_every_command_runs_in_the_order_given(tmp_path: Path) -> None:
     assert hemplit("demo", "demo", folder=tmp_path).code == 0
     blocks = re.findall(r"```console\n(.*?)```", README, re.DOTALL)
     commands = [line for block in blocks for line in block.splitlines() if re.match(r"hemplit [a-z]+ ", line)]
-    assert len(commands) == 11
+    assert len(commands) == 13
     for command in commands:
         ran = hemplit(*shlex.split(command)[1:], folder=tmp_path)
         assert ran.code == 0, (command, ran.err)

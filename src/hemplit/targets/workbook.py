@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
 
 #: What workbooks hold at most: rows of a sheet, columns, letters of a cell, letters of a sheet's name.
 MOST_ROWS, MOST_COLUMNS, MOST_LETTERS, LONGEST_NAME = 1_048_576, 16_384, 32_767, 31
@@ -40,6 +40,8 @@ OF_COLUMNS = ("Table", "Column", "Kind", "Filled", "Refers to", "From")
 FIRST_DAY = datetime.date(1900, 3, 1)
 #: Columns are as wide as their longest cell, between these, looking at so many.
 NARROW, WIDE, LOOKED_AT = 8, 50, 500
+#: So many letters the arrow of a filter hides.
+ROOM = 3
 HEADER = {"bold": True, "font_color": "#FFFFFF", "bg_color": "#1F4E5F", "valign": "top", "text_wrap": True}
 GREY = {"font_color": "#7F7F7F", "italic": True}
 FORMS = {"date": "yyyy-mm-dd", "time": "hh:mm:ss", "date and time": "yyyy-mm-dd hh:mm:ss", "whole number": "0"}
@@ -89,10 +91,10 @@ class WorkbookTarget(FileTarget):
             book.set_properties({"comments": MARK, "created": MADE})
             forms = {word: book.add_format({"num_format": form}) for word, form in FORMS.items()}
             _write_overview(book, tables, names)
-            called = {table.name: one for table in tables.tables if (one := _called(table, names[table.name]))}
+            found = {table.name: _called(table, tables, names[table.name]) for table in tables.tables}
+            called = {name: one for name, one in found.items() if one is not None}
             for table in tables.tables:
-                sheet = book.add_worksheet(names[table.name])
-                _TableSheet(book, sheet, table, called, forms).write(tables, names)
+                _TableSheet(book, table, tables, names).write(called, forms)
 
     def _check_size(self, tables: Tables) -> None:
         for table in tables.tables:
@@ -137,9 +139,8 @@ class WorkbookTarget(FileTarget):
             for at in range(max(len(wanted), len(padded)))
             if _joined(wanted, at) != _joined(padded, at)
         ]
-        called = {table.name: one for table in tables.tables if (one := _called(table, names[table.name]))}
         for table in tables.tables:
-            headers = _headers(table, called)
+            headers = _headers(table, tables)
             have = [str(cell) for cell in (sheets.get(names[table.name]) or [[]])[0]]
             if headers != have:
                 found.append(Difference(f"sheet {names[table.name]}", ", ".join(headers), ", ".join(have) or "nothing"))
@@ -205,15 +206,37 @@ def _write_overview(book: Any, tables: Tables, names: Mapping[str, str]) -> None
                 sheet.write_string(at, place, cell)
 
 
-def _called(table: Table, sheet: str) -> _Called | None:
-    """How to find what the rows of a table are called that are known by a number; None if they have no such name."""
+def _name_of(table: Table) -> str | None:
+    """The column that says what the rows of a table are called that are known by a number; None if there is none."""
     named = next((some[0] for some in table.unique if len(some) == 1), None)
-    key = table.by_name[table.key[0]]
-    if named is None or len(table.key) > 1 or key.kind.word != "whole number" or not table.row_count:
+    is_number = len(table.key) == 1 and table.by_name[table.key[0]].kind.word == "whole number"
+    return named if is_number and table.row_count else None
+
+
+def _layout(table: Table, tables: Tables) -> list[tuple[str, bool]]:
+    """The columns of a sheet: those of the table, and behind a reference by a number what it is called."""
+    pointing = {one.columns[0]: one.table for one in table.references if len(one.columns) == 1}
+    places = []
+    for column in table.columns:
+        places.append((column.name, False))
+        if column.name in pointing and _name_of(tables.by_name[pointing[column.name]]):
+            places.append((column.name, True))
+    return places
+
+
+def _headers(table: Table, tables: Tables) -> list[str]:
+    return [f"{name}: name" if beside else name for name, beside in _layout(table, tables)]
+
+
+def _called(table: Table, tables: Tables, sheet: str) -> _Called | None:
+    """How to find what the rows of a table are called."""
+    named = _name_of(table)
+    if named is None:
         return None
-    places = [column.name for column in table.columns]
+    places = _layout(table, tables)
+    key = table.by_name[table.key[0]]
     texts = dict(zip(_values(key), _values(table.by_name[named]), strict=True))
-    key_at, name_at = (xl_col_to_name(places.index(name)) for name in (key.name, named))
+    key_at, name_at = (xl_col_to_name(places.index((name, False))) for name in (key.name, named))
     return _Called(sheet.replace("'", "''"), table.row_count + 1, key_at, name_at, texts)
 
 
@@ -222,62 +245,47 @@ def _values(column: TableColumn) -> list[Any]:
     return [None if code < 0 else values[code] for code in column.codes.tolist()]
 
 
-def _named(table: Table, column: TableColumn, called: Mapping[str, _Called]) -> _Called | None:
-    """What a reference of one column is called beside it."""
-    pointing = next((one for one in table.references if one.columns == (column.name,)), None)
-    return called.get(pointing.table) if pointing is not None else None
-
-
-def _headers(table: Table, called: Mapping[str, _Called]) -> list[str]:
-    """The header of the sheet of a table; what a reference is called stands behind all columns."""
-    beside = [f"{column.name}: name" for column in table.columns if _named(table, column, called)]
-    return [*(column.name for column in table.columns), *beside]
-
-
 class _TableSheet:
     """The sheet of one table."""
 
-    def __init__(
-        self, book: Any, sheet: Any, table: Table, called: Mapping[str, _Called], forms: Mapping[str, Any]
-    ) -> None:
-        self.book, self.sheet, self.table, self.called, self.forms = book, sheet, table, called, forms
+    def __init__(self, book: Any, table: Table, tables: Tables, names: Mapping[str, str]) -> None:
+        self.book, self.table, self.tables, self.names = book, table, tables, names
+        self.sheet = book.add_worksheet(names[table.name])
+        self.layout = _layout(table, tables)
 
-    def write(self, tables: Tables, names: Mapping[str, str]) -> None:
+    def write(self, called: Mapping[str, _Called], forms: Mapping[str, Any]) -> None:
         """Header, rows, widths, filters, and a list to choose from for each reference of one column."""
         table, sheet = self.table, self.sheet
-        headers = _headers(table, self.called)
-        columns = [_values(column) for column in table.columns]
-        forms = [self._form(column.kind) for column in table.columns]
-        beside = [(at, one) for at, column in enumerate(table.columns) if (one := _named(table, column, self.called))]
-        for place, header in enumerate(headers):
-            cells = columns[place] if place < len(columns) else []
-            longest = max((len(str(cell)) for cell in cells[:LOOKED_AT] if cell is not None), default=0)
-            sheet.set_column(place, place, min(max(longest, len(header), NARROW) + 2, WIDE))
-        header_form, grey = self.book.add_format(HEADER), self.book.add_format(GREY)
-        for place, header in enumerate(headers):
-            sheet.write_string(0, place, header, header_form)
+        header, grey = self.book.add_format(HEADER), self.book.add_format(GREY)
+        cells = {column.name: _values(column) for column in table.columns}
+        pointing = {one.columns[0]: one.table for one in table.references if len(one.columns) == 1}
+        own = {column.name: self._form(column.kind, forms) for column in table.columns}
+        for place, text in enumerate(_headers(table, self.tables)):
+            name, beside = self.layout[place]
+            texts = called[pointing[name]].texts.values() if beside else cells[name][:LOOKED_AT]
+            longest = max((len(str(cell)) for cell in texts if cell is not None), default=0)
+            sheet.set_column(place, place, min(max(longest, len(text) + ROOM, NARROW) + 1, WIDE))
+        for place, text in enumerate(_headers(table, self.tables)):
+            sheet.write_string(0, place, text, header)
         for row in range(table.row_count):
-            for place, cells in enumerate(columns):
-                if cells[row] is not None:
-                    self._write(row + 1, place, cells[row], table.columns[place].kind, forms[place])
-            for further, (place, one) in enumerate(beside):
-                found = one.texts.get(columns[place][row])
-                cell = f"{xl_col_to_name(place)}{row + 2}"
-                name, key = (f"'{one.sheet}'!${at}$2:${at}${one.last}" for at in (one.name, one.key))
-                formula = f'=IF({cell}="","",INDEX({name},MATCH({cell},{key},0)))'
-                sheet.write_formula(row + 1, len(columns) + further, formula, grey, "" if found is None else found)
+            for place, (name, beside) in enumerate(self.layout):
+                value = cells[name][row]
+                if beside:
+                    self._write_name(row + 1, place, value, called[pointing[name]], grey)
+                elif value is not None:
+                    self._write(row + 1, place, value, own[name])
         sheet.freeze_panes(1, 0)
-        sheet.autofilter(0, 0, max(table.row_count, 1), len(headers) - 1)
+        sheet.autofilter(0, 0, max(table.row_count, 1), len(self.layout) - 1)
         for reference in table.references:
             if len(reference.columns) == 1:
-                self._choose_from(reference.columns[0], tables.by_name[reference.table], reference, names)
+                self._choose_from(reference)
 
-    def _form(self, kind: Kind) -> Any:
+    def _form(self, kind: Kind, forms: Mapping[str, Any]) -> Any:
         if kind.word == "decimal" and kind.form:
             return self.book.add_format({"num_format": kind.form})
-        return self.forms.get(kind.word)
+        return forms.get(kind.word)
 
-    def _write(self, row: int, place: int, value: Any, kind: Kind, form: Any) -> None:
+    def _write(self, row: int, place: int, value: Any, form: Any) -> None:
         sheet = self.sheet
         if isinstance(value, bool):
             sheet.write_boolean(row, place, value)
@@ -290,12 +298,20 @@ class _TableSheet:
         else:
             sheet.write_string(row, place, str(value))
 
-    def _choose_from(self, name: str, other: Table, reference: Any, names: Mapping[str, str]) -> None:
-        place = [column.name for column in self.table.columns].index(name)
-        letters = xl_col_to_name([column.name for column in other.columns].index(reference.table_columns[0]))
-        sheet = names[other.name].replace("'", "''")
-        source = f"='{sheet}'!${letters}$2:${letters}${max(other.row_count, 1) + 1}"
-        error = {"error_title": other.name, "error_message": f"This is no key of {other.name}."[:255]}
+    def _write_name(self, row: int, place: int, value: Any, called: _Called, form: Any) -> None:
+        """What the thing to the left is called."""
+        cell = f"{xl_col_to_name(place - 1)}{row + 1}"
+        name, key = (f"'{called.sheet}'!${at}$2:${at}${called.last}" for at in (called.name, called.key))
+        formula = f'=IF({cell}="","",INDEX({name},MATCH({cell},{key},0)))'
+        self.sheet.write_formula(row, place, formula, form, called.texts.get(value, ""))
+
+    def _choose_from(self, reference: Reference) -> None:
+        other = self.tables.by_name[reference.table]
+        place = self.layout.index((reference.columns[0], False))
+        at = xl_col_to_name(_layout(other, self.tables).index((reference.table_columns[0], False)))
+        sheet = self.names[other.name].replace("'", "''")
+        source = f"='{sheet}'!${at}$2:${at}${max(other.row_count, 1) + 1}"
+        error = {"error_title": other.name[:32], "error_message": f"This is no key of {other.name}."[:255]}
         last = max(self.table.row_count, 1)
         self.sheet.data_validation(1, place, last, place, {"validate": "list", "source": source, **error})
 
