@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import sqlite3
 import zipfile
 from datetime import datetime, timedelta
@@ -221,3 +222,37 @@ def test_a_sheet_of_thousands_of_columns_is_a_plain_limit(tmp_path: Path) -> Non
     for command in (["look"], ["load", "--into", "a.sqlite"]):
         ran = hemplit(*command, "a.csv", folder=tmp_path)
         assert (ran.code, "it has 2,001 columns, and at most 2,000 are studied" in ran.err) == (2, True)
+
+
+def test_tables_of_a_database_are_sheets(tmp_path: Path) -> None:
+    database = sqlite3.connect(tmp_path / "old.db")
+    database.executescript(
+        "CREATE TABLE boats (reg TEXT, length REAL, built INT);"
+        "INSERT INTO boats VALUES ('MQ-1', 7.5, 1998), ('MQ-2', 8, NULL);"
+        "CREATE TABLE empty (x); CREATE VIEW long AS SELECT * FROM boats WHERE length > 7.5; CREATE TABLE blobs (x);"
+        "INSERT INTO blobs VALUES (x'00ff');"
+    )
+    database.close()
+    (boats,) = files.read(str(tmp_path / "old.db#boats"))
+    assert cells(boats) == [["reg", "length", "built"], ["MQ-1", "7.5", "1998"], ["MQ-2", "8", ""]]
+    (view,) = files.read(str(tmp_path / "old.db#long"))
+    assert cells(view)[1:] == [["MQ-2", "8", ""]]
+    for name, said in {
+        "old.db#boat": "did you mean 'boats'?",
+        "old.db#blobs": "its cells hold bytes",
+        "old.db#empty": "has rows",
+    }.items():
+        with pytest.raises(InputError, match=re.escape(said)):
+            files.read(str(tmp_path / name))
+    (tmp_path / "no.sqlite").write_text("a diary", encoding="utf-8")
+    with pytest.raises(InputError, match="not a SQLite database"):
+        files.read(str(tmp_path / "no.sqlite"))
+
+
+def test_what_was_loaded_can_be_a_sheet_again(yard: Path, tmp_path: Path) -> None:
+    hemplit("load", yard / "jobs.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert "11 tables, 2 views" in hemplit("look", "yard.sqlite", folder=tmp_path).out
+    ran = hemplit("load", "yard.sqlite#jobs_sheet", "--into", "again.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.err
+    ran = hemplit("prove", "again.design.toml", "--into", "again.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.err

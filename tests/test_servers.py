@@ -121,6 +121,32 @@ def test_whatever_is_changed_is_found(boatyard: Path, server: Server) -> None:
         assert (ran.code, "NOT verified" in ran.out) == (1, True), (said, ran.out, ran.err)
 
 
+def test_no_number_is_rounded_or_cut(server: Server, tmp_path: Path) -> None:
+    """Neither by what the first sheet says, nor by what a later one says that the columns were not made for."""
+    header = "Job,Boat,Status,Cost\n"
+    rows = [
+        f"{4000 + at},MQ-{at % 7},{'open' if at % 3 else 'done'},{at * at * 7 % 97}.{at * 3 % 10}5" for at in range(30)
+    ]
+    (tmp_path / "may.csv").write_text(header + "\n".join(rows) + "\n", encoding="utf-8")
+    hemplit("draft", "may.csv", "--out", "may.design.toml", folder=tmp_path)
+    assert "Verified" in hemplit("load", "may.design.toml", "--into", server.text, folder=tmp_path).out
+    for row, said in {
+        "5001,MQ-3,open,12.345": "holds 2 decimal places there, and a new row has '12.345'",
+        "4000000001,MQ-3,open,12.35": "and a new row has '4000000001'",
+    }.items():
+        (tmp_path / "june.csv").write_text(f"{header}{row}\n", encoding="utf-8")
+        before = server.state()
+        ran = hemplit("topup", "may.design.toml", "june.csv", "--into", server.text, folder=tmp_path)
+        assert (ran.code, said in ran.err) == (2, True), ran.out + ran.err
+        assert server.state() == before
+    (tmp_path / "may.csv").write_text(header + "\n".join([*rows, "5001,MQ-3,open,12.345"]) + "\n", encoding="utf-8")
+    ran = hemplit("load", "may.design.toml", "--into", server.text, "--replace", folder=tmp_path)
+    assert ("Verified" in ran.out, float(server.rows("SELECT max(cost) FROM jobs WHERE job = 5001")[0][0])) == (
+        True,
+        12.345,
+    )
+
+
 def test_what_others_keep_there_stays(boatyard: Path, server: Server) -> None:
     load(server, boatyard)
     server.run("CREATE TABLE diary (day int)", "INSERT INTO diary VALUES (7)")
@@ -221,3 +247,25 @@ def _settled(server: Server) -> list[object]:
             break
         time.sleep(0.1)
     return _state(server)
+
+
+def test_a_database_is_looked_at(boatyard: Path, server: Server) -> None:
+    ran = hemplit("look", server.text.partition("#")[0], folder=boatyard)
+    assert isinstance(server, PostgresqlPlace) or (ran.code, "Hemplit has loaded nothing" in ran.err) == (2, True)
+    load(server, boatyard)
+    ran = hemplit("look", server.text, folder=boatyard)
+    assert ran.code == 0
+    for said in ("16 tables, 6 views", "jobs  400 rows → boats, statuses, works", "4001", "view jobs_sheet"):
+        assert said in ran.out, ran.out
+
+
+def test_a_password_is_shown_nowhere(boatyard: Path, tmp_path: Path) -> None:
+    for scheme in ("postgresql", "mariadb", "oracle"):
+        for address in (
+            f"{scheme}://ada:geheim@127.0.0.1:1/boats",
+            f"{scheme}://ada@127.0.0.1:1/boats?password=geheim",
+        ):
+            for command in (["load", DESIGN], ["prove", DESIGN], ["topup", DESIGN, "jobs.csv"], ["load", "jobs.csv"]):
+                ran = hemplit(*command, "--into", address, folder=boatyard)
+                assert (ran.code, "geheim" in ran.out + ran.err) == (2, False), ran.err
+            assert "geheim" not in hemplit("look", address, folder=boatyard).err

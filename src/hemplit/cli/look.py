@@ -5,16 +5,21 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.cli import options
-from hemplit.errors import DONE
+from hemplit.errors import DONE, without_password
 
 if TYPE_CHECKING:
     import argparse
 
     from hemplit.cli.screen import Screen
+    from hemplit.core.model.tables import Peek
 
 NAME = "look"
-HELP = "show what is in the sheets: columns with kind, blanks, repeats, keys, and the trouble found"
+HELP = "show what is in the sheets: columns with kind, blanks, repeats, keys, and the trouble found; or in a database"
 EXAMPLE = "hemplit look demo/jobs.csv"
+
+
+#: So many of the first rows of each table of a target are shown.
+FIRST = 3
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -23,7 +28,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "sheets",
         nargs="+",
         metavar="SHEET",
-        help="a sheet, a workbook, FILE.xlsx#WORKSHEET, a folder of sheets, or a pattern such as 'haul-outs/*.csv'",
+        help="a sheet, a workbook, FILE.xlsx#WORKSHEET, NAME.sqlite#TABLE, a folder of sheets, or a pattern such as "
+        "'haul-outs/*.csv'; or a database into which tables were loaded",
     )
     options.skip_broken(parser)
     options.area(parser)
@@ -34,6 +40,11 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each sheet."""
     from hemplit import flow
 
+    if len(given.sheets) == 1:
+        held = flow.peek(given.sheets[0], FIRST)
+        if held is not None:
+            _show_held(held, without_password(given.sheets[0]), screen)
+            return DONE
     sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
     found = flow.findings(sheets, screen.progress)
     several = len(sheets.grids) > 1
@@ -63,3 +74,15 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             grid = sheets.grids[sheets.parents.get(name, name)]
             show_preview(screen.console, grid, sheets.relations[name])
     return DONE
+
+
+def _show_held(held: tuple[Peek, ...], target: str, screen: Screen) -> None:
+    screen.close()
+    if screen.as_json:
+        from hemplit.views import document
+
+        screen.write_json({"target": target, **document.held(held)})
+    else:
+        from hemplit.views.loads import show_held
+
+        show_held(screen.console, held, target)

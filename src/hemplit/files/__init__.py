@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.errors import InputError, nearest
-from hemplit.files import delimited, old_workbook, parquet, workbook
+from hemplit.files import database, delimited, old_workbook, parquet, workbook
 from hemplit.files.together import as_one_of, is_pattern, matching, of_one_layout, together
 
 if TYPE_CHECKING:
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Grid
 
-__all__ = ["ENDINGS", "FORMATS", "as_one_of", "each_file", "is_pattern", "read"]
+__all__ = ["ENDINGS", "FORMATS", "as_one_of", "each_file", "is_database", "is_pattern", "read"]
 
 FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
@@ -35,7 +35,8 @@ def read(
     """
     try:
         found = _read(path, skip_broken=skip_broken, without=without)
-        return found if apart or len({grid.source.path for grid in found}) != 1 else of_one_layout(found)
+        is_apart = apart or len({grid.source.path for grid in found}) != 1 or is_database(path)
+        return found if is_apart else of_one_layout(found)
     except OSError as error:
         hint = "close it in other programs and try again"
         raise InputError(path, f"it cannot be read ({error.strerror or error})", hint) from error
@@ -43,6 +44,11 @@ def read(
         raise InputError(path, "its name is no text that a design could hold", "rename the file") from error
     except ValueError as error:  # a name with a zero byte, a pattern such as **a
         raise InputError(path, f"this is no name of a file ({error})", "correct the name") from error
+
+
+def is_database(path: str) -> bool:
+    """Whether a file is a database, of which a design names each table."""
+    return Path(path).suffix.lower() in database.ENDINGS
 
 
 def each_file(path: str) -> tuple[str, ...]:
@@ -73,7 +79,9 @@ def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Gr
 
 
 def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
-    """One worksheet of a workbook, by its name."""
+    """One worksheet of a workbook, or one table of a database, by its name."""
+    if is_database(file):
+        return database.read(Path(file), sheet)
     found = {str(grid.source.sheet): grid for grid in _read_file(file)}
     if sheet not in found:
         raise InputError(file, f"it has no sheet '{sheet}' with content", nearest(sheet, found))
@@ -110,7 +118,7 @@ def _read_file(path: str) -> tuple[Grid, ...]:
         raise InputError(path, "there is no such file", f"look for it in {file.parent.absolute()}")
     if not file.stat().st_size:
         raise InputError(path, "the file is empty", "save the sheet again")
-    for module in FORMATS:
+    for module in (*FORMATS, database):
         if ending in module.ENDINGS:
             return module.read(file)
     raise InputError(

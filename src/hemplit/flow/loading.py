@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit import files
 from hemplit.core.model.acts import Act
 from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
@@ -41,7 +42,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt
-    from hemplit.core.model.tables import View
+    from hemplit.core.model.tables import Peek, View
     from hemplit.targets.contract import Target
 
 
@@ -242,6 +243,16 @@ def replaced(target: str) -> tuple[str, ...]:
     place = _target(target)
     place.check()
     return place.ours()
+
+
+def peek(text: str, rows: int) -> tuple[Peek, ...] | None:
+    """What Hemplit made in a target; None if the text means sheets, or a database into which it has loaded nothing."""
+    if "://" not in text and not (Path(text).is_file() and files.is_database(text)):
+        return None
+    place = _target(text)
+    if "://" in text:
+        place.check_held()
+    return place.peek(rows) or None
 
 
 def _load(

@@ -176,6 +176,9 @@ def read_for(
         if not sheet.is_read:
             continue
         path = str(folder / sheet.file)
+        of_database = files.is_database(path)
+        if of_database:
+            known.setdefault(path, {})
         if path not in known:
             progress(f"reading {path}", 0, 1)
             # Where a pattern stands for several layouts, the one of most files has its name and goes last.
@@ -186,7 +189,8 @@ def read_for(
             known[path] = {grid.source.sheet: grid for grid in found}
             beside[path] = [grid for grid in found if files.is_pattern(path) and grid.source.path != path]
         if sheet.sheet not in known[path]:
-            known[path] |= {grid.source.sheet: grid for grid in files.read(path, apart=True)}
+            table = f"#{sheet.sheet}" if of_database else ""
+            known[path] |= {grid.source.sheet: grid for grid in files.read(path + table, apart=True)}
         if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
         grid = known[path][sheet.sheet]

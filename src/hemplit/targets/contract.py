@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.loads import Ability, Load
     from hemplit.core.model.proof import Difference
-    from hemplit.core.model.tables import Table, Tables, View
+    from hemplit.core.model.tables import Peek, Table, Tables, View
 
 
 class Target(Protocol):
@@ -46,6 +46,9 @@ class Target(Protocol):
 
     def ours(self) -> tuple[str, ...]:
         """The tables and views in it that Hemplit made, and that writing replaces."""
+
+    def peek(self, rows: int) -> tuple[Peek, ...]:
+        """What Hemplit made in it, each with so many of its first rows."""
 
     def check_held(self) -> None:
         """Raises ``TargetError`` if there is nothing that could be read."""

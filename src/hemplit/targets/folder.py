@@ -25,6 +25,7 @@ from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
 from hemplit.errors import TargetError
 from hemplit.targets.file import FileTarget
+from hemplit.targets.sql.dialect import DIGITS, places_of
 from hemplit.targets.sql.own import lines_that_differ
 from hemplit.targets.sql.rows import as_stored
 
@@ -47,8 +48,6 @@ DATATYPES = {
     "yes/no": "boolean",
     "text": "string",
 }
-#: All numbers of ours have at most so many digits.
-DIGITS = 15
 MOST_IN_FOUR_BYTES = 2**31 - 1
 NO_FILE_NAME = re.compile(r"[^\w.-]+")
 LONGEST_FILE_NAME = 80
@@ -280,8 +279,8 @@ def _texts(column: TableColumn) -> pa.Array:
 def _exact(column: TableColumn) -> pa.Array:
     """The cells in the narrowest type of Parquet that holds them exactly."""
     values, kind = column.values, column.kind
-    if kind.word == "decimal" and kind.form:
-        places = len(kind.form) - 2
+    places = places_of(column) if kind.word == "decimal" and kind.form else None
+    if places is not None:
         texts = [f"{value:.{places}f}" for value in values.to_pylist()]
         values = pc.cast(pa.array(texts, pa.string()), pa.decimal128(DIGITS + places, places))
     elif kind.word == "whole number" and len(values) and (pc.max(pc.abs(values)).as_py() or 0) <= MOST_IN_FOUR_BYTES:

@@ -22,11 +22,11 @@ from sqlalchemy.dialects import mysql
 from hemplit.core.kinds.calendar import directives
 from hemplit.errors import TargetError
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
-from hemplit.targets.sql.dialect import Dialect, pattern_of
+from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
 from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, literals, noted
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session, as_texts
 from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
@@ -48,7 +48,6 @@ BLOCK = 1 << 12
 #: So long another program may hold a table of ours before we give up; in seconds.
 PATIENCE = 20
 MOST_IN_FOUR_BYTES = 2**30
-DIGITS = 15
 #: An index holds 3,072 bytes, and a letter has up to four. A text in a key gets one of these lengths.
 MOST_IN_INDEX, LENGTHS = 768, (50, 100, 255, 768)
 NEW, OLD, STAGE, MADE = "hemplit_new_", "hemplit_old_", "hemplit_stage_", "hemplit_made"
@@ -88,7 +87,7 @@ class MariadbDialect(Dialect):
             most = pc.max(pc.abs(column.values)).as_py() or 0
             return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
         if word == "decimal":
-            places = len(column.kind.form) - 2 if column.kind.form else _places(column.values)
+            places = places_of(column)
             return sa.Double() if places is None else sa.Numeric(DIGITS + places, places)
         if word == "text" and indexed:
             longest = pc.max(pc.utf8_length(column.values)).as_py() or 0
@@ -117,15 +116,6 @@ class MysqlDialect(MariadbDialect):
 
 
 MARIADB, MYSQL = MariadbDialect(), MysqlDialect()
-
-
-def _places(values: pa.Array) -> int | None:
-    """How many decimal places numbers have; None if they are no numbers that a person writes."""
-    numbers = values.drop_null().to_pylist()
-    texts = [f"{number:.{DIGITS}g}" for number in numbers]
-    if any("e" in text or float(text) != number for text, number in zip(texts, numbers, strict=True)):
-        return None
-    return max((len(text.partition(".")[2]) for text in texts), default=0)
 
 
 #: All that there is to a table or view, line by line.
@@ -194,6 +184,11 @@ class MariadbSession(Session):
         with self.connection.cursor() as cursor:
             cursor.execute(query)
             return list(cursor.fetchall())
+
+    def first(self, query: str) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...]]:
+        with self.connection.cursor() as cursor:
+            cursor.execute(query)
+            return tuple(column[0] for column in cursor.description), tuple(map(as_texts, cursor.fetchall()))
 
     def put(self, table: str, rows: pa.Table) -> None:
         columns = ", ".join(map(MARIADB.quote, rows.column_names))
@@ -352,6 +347,16 @@ class MariadbTarget(ServerTarget):
     def _lines(self) -> str:
         """The query of the catalogue; names of checks are of a table in MariaDB, and of a database in MySQL."""
         return CATALOGUE.format(same_table="" if self.dialect is MYSQL else "AND t.TABLE_NAME = c.TABLE_NAME")
+
+    def _schema_literal(self) -> str:
+        return "DATABASE()"
+
+    def _references(self, session: Session) -> list[tuple[str, str]]:
+        query = (
+            "SELECT TABLE_NAME, REFERENCED_TABLE_NAME FROM information_schema.KEY_COLUMN_USAGE "
+            "WHERE TABLE_SCHEMA = DATABASE() AND REFERENCED_TABLE_NAME IS NOT NULL ORDER BY 1, CONSTRAINT_NAME"
+        )
+        return [(str(one), str(other)) for one, other in session.rows(query)]
 
     def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
         self._check_dependent(session, old)

@@ -14,10 +14,10 @@ from sqlalchemy.dialects import postgresql
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
-from hemplit.targets.sql.dialect import Dialect, pattern_of
+from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session, as_texts
 from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
@@ -37,8 +37,6 @@ PATIENCE = 20_000
 MEMORY = "128MB"
 #: A whole number of more than half of what four bytes hold gets eight, so that later rows have room.
 MOST_IN_FOUR_BYTES = 2**30
-#: All numbers of ours have at most so many digits.
-DIGITS = 15
 #: What PostgreSQL calls the parts of a date, by the letters of a form.
 PARTS = {"hh": "HH24", "mm": "MI", "ss": "SS", "T": '"T"'}
 UNREACHED = "look at host, port and whether the server runs"
@@ -61,8 +59,8 @@ class PostgresqlDialect(Dialect):
             most = pc.max(pc.abs(column.values)).as_py() or 0
             return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
         if column.kind.word == "decimal" and column.kind.form:
-            places = len(column.kind.form) - 2
-            return sa.Numeric(DIGITS + places, places)
+            places = places_of(column)
+            return sa.Numeric() if places is None else sa.Numeric(DIGITS + places, places)
         return super().fitted_type(column, indexed=indexed)
 
     def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
@@ -135,6 +133,10 @@ class PostgresqlSession(Session):
 
     def rows(self, query: str) -> list[tuple[Any, ...]]:
         return list(self.connection.execute(query).fetchall())
+
+    def first(self, query: str) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...]]:
+        cursor = self.connection.execute(query)
+        return tuple(column.name for column in cursor.description), tuple(map(as_texts, cursor.fetchall()))
 
     def put(self, table: str, rows: pa.Table) -> None:
         columns = ", ".join(map(POSTGRESQL.quote, rows.column_names))
@@ -264,6 +266,9 @@ class PostgresqlTarget(ServerTarget):
     def _has_schema(self, session: Session) -> bool:
         return bool(session.rows(f"SELECT 1 FROM pg_namespace WHERE nspname = {POSTGRESQL.literal(self.schema)}"))
 
+    def _schema_literal(self) -> str:
+        return POSTGRESQL.literal(self.schema)
+
     def _literal(self) -> str:
         """The schema as the text that the catalogue takes for one."""
         return POSTGRESQL.literal(POSTGRESQL.quote(self.schema))
@@ -276,6 +281,14 @@ class PostgresqlTarget(ServerTarget):
                 kinds[name] = kind
                 lines.setdefault(name, []).append(line)
         return {name: (kinds[name], "\n".join(some)) for name, some in lines.items()}
+
+    def _references(self, session: Session) -> list[tuple[str, str]]:
+        query = (
+            "SELECT one.relname, other.relname FROM pg_constraint JOIN pg_class AS one ON one.oid = conrelid "
+            "JOIN pg_class AS other ON other.oid = confrelid "
+            f"WHERE contype = 'f' AND one.relnamespace = {self._literal()}::regnamespace ORDER BY 1, conname"
+        )
+        return [(str(one), str(other)) for one, other in session.rows(query)]
 
     def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
         quote = POSTGRESQL.quote

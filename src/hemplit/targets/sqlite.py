@@ -24,6 +24,7 @@ import pyarrow as pa
 
 from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import Difference
+from hemplit.core.model.tables import Peek
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets.sql.ddl import metadata
@@ -136,6 +137,24 @@ class SqliteTarget:
                 return tuple(ours_in(catalogue_of(connection.execute), connection.execute))
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
+
+    def peek(self, rows: int) -> tuple[Peek, ...]:
+        found = []
+        try:
+            with closing(self._open()) as connection:
+                there = catalogue_of(connection.execute)
+                for name in ours_in(there, connection.execute):
+                    quoted = SQLITE.quote(name)
+                    count = connection.execute(f"SELECT count(*) FROM {quoted}").fetchone()[0]
+                    cursor = connection.execute(f"SELECT * FROM {quoted} LIMIT {rows}")
+                    columns = tuple(column[0] for column in cursor.description)
+                    first = tuple(tuple("" if cell is None else str(cell) for cell in row) for row in cursor)
+                    listed = connection.execute(f"PRAGMA foreign_key_list({quoted})").fetchall()
+                    to = tuple(dict.fromkeys(str(row[2]) for row in reversed(listed)))
+                    found.append(Peek(name, there[name][0], count, columns, first, to))
+        except sqlite3.Error as error:
+            raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
+        return tuple(found)
 
     def _open(self) -> sqlite3.Connection:
         return sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, isolation_level=None)

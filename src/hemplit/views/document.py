@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import News
     from hemplit.core.model.proof import Change, Proof
     from hemplit.core.model.relation import Doubt, Relation, Step
-    from hemplit.core.model.tables import Tables
+    from hemplit.core.model.tables import Peek, Tables
     from hemplit.core.tables.merge import Added, Conflict
 
 
@@ -415,4 +415,21 @@ def redrafted(given: Redrafted) -> dict[str, Any]:
             for one in given.steps
         ],
         "otherwise": list(given.otherwise),
+    }
+
+
+def held(some: Sequence[Peek]) -> dict[str, Any]:
+    """What a database holds that Hemplit made."""
+    return {
+        "held": [
+            {
+                "name": one.name,
+                "kind": one.kind,
+                "rows": one.rows,
+                "columns": list(one.columns),
+                "first": [list(row) for row in one.first],
+                "refers_to": list(one.refers_to),
+            }
+            for one in some
+        ]
     }

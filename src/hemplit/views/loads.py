@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import News
     from hemplit.core.model.proof import Check, Ledger, Proof
     from hemplit.core.model.relation import Doubt
-    from hemplit.core.model.tables import Tables
+    from hemplit.core.model.tables import Peek, Tables
 
 #: So much is shown of what stands in a row that was left out.
 MOST_TEXT = 80
@@ -39,6 +39,23 @@ def show_tables(console: Console, tables: Tables, target: str) -> None:
             plain(", ".join(reference.table for reference in one.references)),
         )
     console.print(table)
+
+
+def show_held(console: Console, held: Sequence[Peek], target: str) -> None:
+    """What a database holds that Hemplit made: each table with its first rows, then the views."""
+    tables, views = ([one for one in held if one.kind == kind] for kind in ("table", "view"))
+    title(console, target, f"{counted(len(tables), 'table')}, {counted(len(views), 'view')}")
+    for one in tables:
+        to = f" → {', '.join(map(plain, one.refers_to))}" if one.refers_to else ""
+        console.print(f"[{NAME}]{plain(one.name)}[/]  {counted(one.rows, 'row')}{to}")
+        shown = grid(*one.columns)
+        for row in one.first:
+            shown.add_row(*(plain(short(cell)) for cell in row))
+        console.print(shown)
+    for one in views:
+        console.print(
+            f"view [{NAME}]{plain(one.name)}[/]  {counted(one.rows, 'row')}, {counted(len(one.columns), 'column')}"
+        )
 
 
 def show_news(console: Console, news: News | None) -> None:

@@ -120,3 +120,15 @@ class Tables:
     @cached_property
     def by_name(self) -> dict[str, Table]:
         return {table.name: table for table in self.tables}
+
+
+@dataclass(frozen=True)
+class Peek:
+    """What a target holds of one table or view: how many rows, the first of them, and what it refers to."""
+
+    name: str
+    kind: str
+    rows: int
+    columns: tuple[str, ...]
+    first: tuple[tuple[str, ...], ...]
+    refers_to: tuple[str, ...]

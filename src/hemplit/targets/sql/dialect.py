@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import TableColumn
 
+#: All numbers of ours have at most so many digits.
+DIGITS = 15
 #: So many letters of a name that was cut tell it from others that begin alike.
 TELLING = 6
 
@@ -109,6 +111,24 @@ class Dialect:
     def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
         """A double to decimal places."""
         return sa.func.round(number, places)
+
+
+def places_of(column: TableColumn) -> int | None:
+    """How many decimal places hold the numbers of a column, at least those of its form; None if no places do.
+
+    >>> import numpy as np
+    >>> import pyarrow as pa
+    >>> from hemplit.core.model.relation import Kind
+    >>> from hemplit.core.model.tables import TableColumn
+    >>> codes, prices = np.array([0, 1], np.int32), pa.array([12.5, 3.125])
+    >>> places_of(TableColumn("price", Kind("decimal", "0.00"), codes, prices, True))
+    3
+    """
+    numbers = column.values.drop_null().to_pylist()
+    texts = [f"{number:.{DIGITS}g}" for number in numbers]
+    if any("e" in text or float(text) != number for text, number in zip(texts, numbers, strict=True)):
+        return None
+    return max([max(len(column.kind.form) - 2, 0), *(len(text.partition(".")[2]) for text in texts)])
 
 
 def pattern_of(form: str) -> str:

@@ -13,7 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.model.proof import Difference
-from hemplit.core.model.tables import Tables
+from hemplit.core.model.tables import Peek, Tables
 from hemplit.errors import TargetError, without_password
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
@@ -31,6 +31,10 @@ if TYPE_CHECKING:
 
 #: The table, gone with the connection, that holds keys or rows which others are compared with.
 WANTED = "hemplit_wanted"
+MOST_IN_FOUR_BYTES = 2**31 - 1
+TYPES = (
+    "SELECT table_name, column_name, data_type, numeric_scale, character_maximum_length FROM information_schema.columns"
+)
 #: How what was read of a kind comes back; all else is text.
 READ_AS = {"whole number": pa.int64(), "decimal": pa.float64()}
 STORED_AS = {**READ_AS, "yes/no": pa.int64()}
@@ -57,6 +61,10 @@ class Session(ABC):
 
         They have these types, or all are texts if what the query gives does not fit them.
         """
+
+    @abstractmethod
+    def first(self, query: str) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...]]:
+        """The names of the columns of a query, and its few rows as texts."""
 
     def cells(self, query: str, types: Sequence[pa.DataType]) -> pa.Table:
         """The rows of a query, each column in one piece."""
@@ -114,6 +122,10 @@ class ServerTarget(ABC):
         """Makes new tables and views in the place of old ones, wholly or not at all."""
 
     @abstractmethod
+    def _references(self, session: Session) -> list[tuple[str, str]]:
+        """Each table with one that it refers to, in the order of their names."""
+
+    @abstractmethod
     def _update(self, session: Session, table: Table) -> None:
         """Gives the rows of the keys in ``WANTED`` the values that stand there."""
 
@@ -137,6 +149,19 @@ class ServerTarget(ABC):
     def ours(self) -> tuple[str, ...]:
         with self._opened() as session:
             return tuple(name for name, _ in self._ours(session, self._present(session)))
+
+    def peek(self, rows: int) -> tuple[Peek, ...]:
+        with self._opened() as session:
+            made = self._ours(session, self._present(session))
+            to = self._references(session)
+            return tuple(self._peek(session, name, kind, rows, to) for name, kind in made)
+
+    def _peek(self, session: Session, name: str, kind: str, rows: int, to: Sequence[tuple[str, str]]) -> Peek:
+        quoted = self.dialect.quote(name)
+        count = int(session.rows(f"SELECT count(*) FROM {quoted}")[0][0])
+        columns, first = session.first(f"SELECT * FROM {quoted} LIMIT {rows}")
+        pointed = tuple(dict.fromkeys(other for one, other in to if one == name))
+        return Peek(name, kind, count, columns, first, pointed)
 
     def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
@@ -236,6 +261,7 @@ class ServerTarget(ABC):
         self._check_storable(tables)
         with self._opened("the database refuses the rows") as session:
             self._lock(session)
+            self._check_fit(session, (*tables.tables, *with_names(only(changed), self.dialect).tables))
             for table in tables.tables:
                 session.put(table.name, as_stored(table))
             for table in changed:
@@ -244,6 +270,23 @@ class ServerTarget(ABC):
                     self._want(session, table.name, as_stored(table))
                     self._update(session, with_names(only((table,)), self.dialect).tables[0])
             self._note(session, loads)
+
+    def _check_fit(self, session: Session, tables: Sequence[Table]) -> None:
+        """Raises ``TargetError`` for values that the columns, made for those before, would round, cut or refuse."""
+        rows = session.rows(f"{TYPES} WHERE table_schema = {self._schema_literal()}")
+        made = {(str(table), str(column)): told for table, column, *told in rows}
+        for table in tables:
+            for column in table.columns:
+                sort, scale, length = made.get((table.name, column.name), ("", None, None))
+                used = column.values.take(pa.array(np.unique(column.codes[column.codes >= 0])))
+                what, bad = _too_much(used, str(sort).lower(), scale, length)
+                if bad is not None:
+                    said = f"'{table.name}.{column.name}' holds {what} there, and a new row has '{bad}'"
+                    raise TargetError(self.text, said, "correct the sheet, or load all sheets anew with --replace")
+
+    @abstractmethod
+    def _schema_literal(self) -> str:
+        """The name of the schema, as a text of SQL."""
 
     def _note(self, session: Session, loads: Sequence[Load]) -> None:
         """Writes down what was loaded."""
@@ -325,6 +368,23 @@ class ServerTarget(ABC):
                 raise
 
 
+def _too_much(values: pa.Array, sort: str, scale: Any, length: Any) -> tuple[str, Any]:
+    """What a column holds, and the first value that is none of that; None if all are."""
+    if sort in ("integer", "int") and pa.types.is_integer(values.type):
+        bad = pc.greater(pc.abs(values), MOST_IN_FOUR_BYTES)
+        what = f"numbers up to {MOST_IN_FOUR_BYTES:,}"
+    elif sort in ("numeric", "decimal") and scale is not None and pa.types.is_floating(values.type):
+        bad = pc.not_equal(pc.round(values, int(scale), round_mode="half_to_even"), values)
+        what = f"{int(scale)} decimal places"
+    elif sort in ("character varying", "varchar") and length is not None and pa.types.is_string(values.type):
+        bad = pc.greater(pc.utf8_length(values), int(length))
+        what = f"texts of {int(length)} letters"
+    else:
+        return "", None
+    found = values.filter(bad)
+    return what, found[0].as_py() if len(found) else None
+
+
 def only(tables: Sequence[Table]) -> Tables:
     """Tables without views."""
     return Tables(tuple(tables), ())
@@ -332,3 +392,8 @@ def only(tables: Sequence[Table]) -> Tables:
 
 def _shown_as(kind: str) -> pa.DataType:
     return READ_AS.get(kind, pa.string())
+
+
+def as_texts(cells: Sequence[Any]) -> tuple[str, ...]:
+    """A row as a person reads it."""
+    return tuple("" if cell is None else str(cell) for cell in cells)
