@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
+import subprocess
+import sys
 from contextlib import closing
 from pathlib import Path
 
@@ -186,3 +188,17 @@ def test_a_script_of_the_tables_alone_claims_no_rows(boatyard: Path, tmp_path: P
     ran = hemplit("load", DESIGN, "--into", script, "--schema-only", folder=boatyard)
     assert ("INSERT" in script.read_text(encoding="utf-8"), "holds no rows" in ran.err) == (False, True), ran.err
     assert "as stored" not in hemplit("prove", DESIGN, "--into", script, folder=boatyard).out
+
+
+@pytest.mark.skipif(sys.platform == "win32", reason="Windows has no such limit")
+@pytest.mark.parametrize("name", FILES)
+def test_a_full_disk_leaves_what_was_there(name: str, boatyard: Path, tmp_path: Path) -> None:
+    target, how = f"{tmp_path}/{name}", ["--parquet"] if "parquet" in name else []
+    hemplit("load", DESIGN, "--into", target, *how, folder=boatyard)
+    before = contents(target)
+    # No file may have more than 8 kB, as on a disk that is nearly full.
+    limited = ["bash", "-c", 'ulimit -f 8; exec "$@"', "bash", sys.executable, "-m", "hemplit"]
+    command = [*limited, "load", DESIGN, "--into", target, *how, "--replace"]
+    ran = subprocess.run(command, cwd=boatyard, capture_output=True, text=True, check=False)
+    assert (ran.returncode, "cannot be written" in ran.stderr, contents(target)) == (2, True, before), ran.stderr
+    assert [path.name for path in tmp_path.iterdir() if "left-out" not in path.name] == [Path(name).name]

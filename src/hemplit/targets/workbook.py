@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import pyarrow as pa
 import python_calamine
 import xlsxwriter
+from xlsxwriter.exceptions import FileCreateError
 from xlsxwriter.utility import xl_col_to_name
 
 from hemplit.core.model.loads import Ability
@@ -85,7 +86,12 @@ class WorkbookTarget(FileTarget):
 
     def _make(self, path: Path, tables: Tables) -> None:
         self._check_size(tables)
-        names = _sheet_names(tables)
+        try:
+            self._fill(path, tables, _sheet_names(tables))
+        except FileCreateError as error:
+            raise OSError(0, str(error)) from error
+
+    def _fill(self, path: Path, tables: Tables, names: Mapping[str, str]) -> None:
         options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
         with xlsxwriter.Workbook(str(path), options) as book:
             book.set_properties({"comments": MARK, "created": MADE})
