@@ -16,9 +16,10 @@ ROOT = Path(hemplit.__file__).parent
 MAY_IMPORT = {
     "errors": set(),
     "core": {"errors"},
-    "files": {"core", "errors"},
+    "servers": {"errors"},
+    "files": {"core", "servers", "errors"},
     "disk": set(),
-    "targets": {"core", "errors", "disk"},
+    "targets": {"core", "servers", "errors", "disk"},
     "design_file": {"core", "errors"},
     "demo": set(),
     "flow": {"core", "files", "targets", "design_file", "disk", "errors"},

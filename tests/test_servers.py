@@ -250,11 +250,13 @@ def _settled(server: Server) -> list[object]:
 
 
 def test_a_database_is_looked_at(boatyard: Path, server: Server) -> None:
-    ran = hemplit("look", server.text.partition("#")[0], folder=boatyard)
-    assert isinstance(server, PostgresqlPlace) or (ran.code, "Hemplit has loaded nothing" in ran.err) == (2, True)
+    address, _, schema = server.text.partition("#")
+    where = [address, *(["--schema", schema] if schema else [])]
+    ran = hemplit("look", *where, folder=boatyard)
+    assert (ran.code, "Hemplit has loaded nothing" in ran.err) == (2, True), ran.err
     load(server, boatyard)
-    ran = hemplit("look", server.text, folder=boatyard)
-    assert ran.code == 0
+    ran = hemplit("look", *where, folder=boatyard)
+    assert ran.code == 0, ran.err
     for said in ("16 tables, 6 views", "jobs  400 rows → boats, statuses, works", "4001", "view jobs_sheet"):
         assert said in ran.out, ran.out
 
@@ -269,3 +271,23 @@ def test_a_password_is_shown_nowhere(boatyard: Path, tmp_path: Path) -> None:
                 ran = hemplit(*command, "--into", address, folder=boatyard)
                 assert (ran.code, "geheim" in ran.out + ran.err) == (2, False), ran.err
             assert "geheim" not in hemplit("look", address, folder=boatyard).err
+
+
+def test_a_table_of_a_server_is_a_sheet(boatyard: Path, server: Server, tmp_path: Path) -> None:
+    """Also where the password stands in the address: the design has it not."""
+    load(server, boatyard)
+    schema = server.schema if isinstance(server, PostgresqlPlace) else server.database
+    address = f"{server.text.partition('#')[0]}#{schema}.jobs_sheet"
+    ran = hemplit("look", address, folder=tmp_path)
+    assert (ran.code, "400 rows" in ran.out) == (0, True), ran.out + ran.err
+    ran = hemplit("load", address, "--into", "again.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.err
+    assert "Verified" in hemplit("prove", "again.design.toml", "--into", "again.sqlite", folder=tmp_path).out
+    ran = hemplit("look", address.replace("jobs_sheet", "jobs_shee"), folder=tmp_path)
+    assert (ran.code, "did you mean 'jobs_sheet'?" in ran.err) == (2, True), ran.err
+    ran = hemplit("topup", "again.design.toml", address, "--into", "again.sqlite", folder=tmp_path)
+    assert (ran.code, "not added from there" in ran.err) == (2, True), ran.err
+    if isinstance(server, PostgresqlPlace):  # which asks for no password here
+        secret = address.replace("root@", "root:geheim@", 1)
+        assert hemplit("draft", secret, "--out", "secret.design.toml", folder=tmp_path).code < 2
+        assert "geheim" not in (tmp_path / "secret.design.toml").read_text(encoding="utf-8")

@@ -28,9 +28,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "sheets",
         nargs="+",
         metavar="SHEET",
-        help="a sheet, a workbook, FILE.xlsx#WORKSHEET, NAME.sqlite#TABLE, a folder of sheets, or a pattern such as "
-        "'haul-outs/*.csv'; or a database into which tables were loaded",
+        help="a sheet, a workbook, FILE.xlsx#WORKSHEET, a folder of sheets, a pattern such as 'haul-outs/*.csv', "
+        "NAME.sqlite#TABLE or postgresql://HOST/DATABASE#TABLE; or a database into which tables were loaded",
     )
+    parser.add_argument("--schema", default="", metavar="NAME", help="the schema of a database that is looked at")
     options.skip_broken(parser)
     options.area(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
@@ -41,7 +42,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit import flow
 
     if len(given.sheets) == 1:
-        held = flow.peek(given.sheets[0], FIRST)
+        held = flow.peek(given.sheets[0], FIRST, schema=given.schema)
         if held is not None:
             _show_held(held, without_password(given.sheets[0]), screen)
             return DONE

@@ -12,13 +12,14 @@ from typing import TYPE_CHECKING
 from hemplit.errors import InputError, nearest
 from hemplit.files import database, delimited, old_workbook, parquet, workbook
 from hemplit.files.together import as_one_of, is_pattern, matching, of_one_layout, together
+from hemplit.servers import is_address
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
     from hemplit.core.model.grid import Grid
 
-__all__ = ["ENDINGS", "FORMATS", "as_one_of", "each_file", "is_database", "is_pattern", "read"]
+__all__ = ["ENDINGS", "FORMATS", "as_one_of", "each_file", "is_address", "is_database", "is_pattern", "read"]
 
 FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
@@ -47,12 +48,14 @@ def read(
 
 
 def is_database(path: str) -> bool:
-    """Whether a file is a database, of which a design names each table."""
-    return Path(path).suffix.lower() in database.ENDINGS
+    """Whether it is a database, of which a design names each table."""
+    return is_address(path) or Path(path).suffix.lower() in database.ENDINGS
 
 
 def each_file(path: str) -> tuple[str, ...]:
     """The files of a folder or a pattern, one by one; anything else is itself."""
+    if is_address(path):
+        return (path,)
     if is_pattern(path):
         return tuple(matching(path)) or (path,)
     return (_sheets_of(path) if Path(path).is_dir() else ()) or (path,)
@@ -64,6 +67,10 @@ def _sheets_of(folder: str) -> tuple[str, ...]:
 
 
 def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Grid, ...]:
+    if is_address(path):
+        from hemplit.files import server  # whose libraries few need
+
+        return server.read(path)
     file, sign, sheet = path.rpartition("#")
     if sign and not Path(path).exists() and Path(file).is_file():
         return _one_sheet(file, sheet)

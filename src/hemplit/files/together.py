@@ -34,7 +34,7 @@ MORE = 0.25
 
 def is_pattern(path: str) -> bool:
     """Whether a name on the command line stands for several files."""
-    return any(sign in path for sign in "*?[") and not Path(path).exists()
+    return "://" not in path and any(sign in path for sign in "*?[") and not Path(path).exists()
 
 
 def matching(pattern: str) -> list[str]:

@@ -16,6 +16,7 @@ from hemplit.design_file.update import has_line, with_column, with_step
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.disk import write_whole
 from hemplit.errors import DesignError
+from hemplit.files import is_address
 from hemplit.flow.opening import copy_of, is_design, open_design
 from hemplit.flow.studying import draft
 
@@ -114,6 +115,8 @@ def _refuse_edited(path: Path) -> None:
 
 
 def _seen_from(folder: Path, file: str) -> str:
+    if is_address(file):
+        return file
     try:
         return Path(os.path.relpath(file, folder)).as_posix()
     except ValueError:  # on another drive

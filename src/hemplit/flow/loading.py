@@ -245,12 +245,13 @@ def replaced(target: str) -> tuple[str, ...]:
     return place.ours()
 
 
-def peek(text: str, rows: int) -> tuple[Peek, ...] | None:
+def peek(text: str, rows: int, *, schema: str = "") -> tuple[Peek, ...] | None:
     """What Hemplit made in a target; None if the text means sheets, or a database into which it has loaded nothing."""
-    if "://" not in text and not (Path(text).is_file() and files.is_database(text)):
+    address = files.is_address(text)
+    if "#" in text or not (address or (Path(text).is_file() and files.is_database(text))):
         return None
-    place = _target(text)
-    if "://" in text:
+    place = _target(f"{text}#{schema}" if schema else text)
+    if address:
         place.check_held()
     return place.peek(rows) or None
 

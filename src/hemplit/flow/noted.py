@@ -15,6 +15,7 @@ from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import Check, Difference
 from hemplit.disk import write_whole
 from hemplit.errors import TargetError
+from hemplit.files import is_address
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Hashable, Iterable, Sequence
@@ -86,8 +87,10 @@ def loads_of(sheets: Sheets, tables: Tables, target: Target) -> list[Load]:
 
 
 def files_of(grid: Grid) -> list[Path]:
-    """The files in which the cells of a grid stand."""
+    """The files in which the cells of a grid stand; none for a table of a server."""
     source = grid.source
+    if is_address(source.path):
+        return []
     return [Path(path) for path, _ in source.parts] if source.parts and source.sheet is None else [Path(source.path)]
 
 

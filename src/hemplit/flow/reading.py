@@ -75,8 +75,10 @@ def read(
             taken.add(place)
             given = Path(grid.source.path)
             stem = _stem(given)
-            several = sum(other.source.path == grid.source.path for other in found) > 1
-            own = words(grid.source.sheet or "") if several else ()
+            of_many = (
+                files.is_database(grid.source.path) or sum(one.source.path == grid.source.path for one in found) > 1
+            )
+            own = words((grid.source.sheet or "").rpartition(".")[2]) if of_many else ()
             # A worksheet has its own name, unless that is none or another has it.
             alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
             grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
@@ -175,7 +177,7 @@ def read_for(
     for sheet in design.sheets:
         if not sheet.is_read:
             continue
-        path = str(folder / sheet.file)
+        path = sheet.file if files.is_address(sheet.file) else str(folder / sheet.file)
         of_database = files.is_database(path)
         if of_database:
             known.setdefault(path, {})

@@ -24,7 +24,7 @@ from hemplit.core.tables.merge import Added, rows_from
 from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST
 from hemplit.design_file.read import at_line
-from hemplit.errors import DesignError, TargetError
+from hemplit.errors import DesignError, InputError, TargetError
 from hemplit.flow.again import proof_of, tables_seen
 from hemplit.flow.fitting import file_of, in_order, title_of
 from hemplit.flow.further import How, Step, added
@@ -136,7 +136,11 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     # The database libraries take most of a second to import.
     from hemplit.targets import target_for
 
-    how = how or How()
+    how, paths = how or How(), tuple(paths)
+    for one in paths:
+        if files.is_address(one):
+            hint = "save it as a CSV file, and add that, so that the proof finds it again"
+            raise InputError(one, "what a server holds may be other tomorrow, and is not added from there", hint)
     text, design = open_design(path, write=not how.dry_run)
     target = target_for(into)
     if Ability.GROW in target.lacks:

@@ -8,11 +8,8 @@ not come to its end, and whoever comes next brings the old tables back.
 
 from __future__ import annotations
 
-import os
 from itertools import islice
-from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
-from urllib.parse import parse_qs, unquote, urlsplit
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -21,6 +18,7 @@ from sqlalchemy.dialects import mysql
 
 from hemplit.core.kinds.calendar import directives
 from hemplit.errors import TargetError
+from hemplit.servers.mariadb import connect, database_of
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
@@ -51,14 +49,7 @@ MOST_IN_FOUR_BYTES = 2**30
 #: An index holds 3,072 bytes, and a letter has up to four. A text in a key gets one of these lengths.
 MOST_IN_INDEX, LENGTHS = 768, (50, 100, 255, 768)
 NEW, OLD, STAGE, MADE = "hemplit_new_", "hemplit_old_", "hemplit_stage_", "hemplit_made"
-ACCESS_DENIED, NO_DATABASE, LOCK_WAIT, LOST, FULL, FORBIDDEN = (
-    1045,
-    (1044, 1049),
-    1205,
-    (2006, 2013, 1927, 1053, 0),
-    (1021, 1114),
-    (1142, 1143, 1227, 1370),
-)
+LOCK_WAIT, LOST, FULL, FORBIDDEN = 1205, (2006, 2013, 1927, 1053, 0), (1021, 1114), (1142, 1143, 1227, 1370)
 
 
 class MariadbDialect(Dialect):
@@ -260,32 +251,7 @@ class MariadbTarget(ServerTarget):
     schemes: ClassVar = ("mariadb", "mysql")
 
     def _open(self) -> Any:
-        try:
-            import pymysql
-        except ImportError as error:
-            what = "MariaDB and MySQL need a library that is not installed"
-            raise TargetError(self.text, what, 'pip install "hemplit[mariadb]"') from error
-        database = self._database()
-        if not database:
-            raise TargetError(self.text, "the address names no database", "write mariadb://HOST/DATABASE")
-        try:
-            given = urlsplit(self.url)
-            port = given.port
-        except ValueError as error:
-            raise TargetError(self.text, f"this is no address ({error})", "write mariadb://HOST/DATABASE") from error
-        settings = Path("~/.my.cnf").expanduser()
-        password = unquote(given.password) if given.password else os.environ.get("MYSQL_PWD", "")
-        socket = parse_qs(given.query).get("unix_socket", [None])[0]
-        named = {"host": given.hostname, "port": port, "user": unquote(given.username or ""), "password": password}
-        told = {name: value for name, value in named.items() if value}
-        if settings.is_file():
-            told["read_default_file"] = str(settings)
-        try:
-            return pymysql.connect(
-                **told, unix_socket=socket, database=database, charset="utf8mb4", connect_timeout=10, autocommit=False
-            )
-        except (pymysql.Error, OSError) as error:
-            raise TargetError(self.text, *_why_not_reached(error)) from error
+        return connect(self.url, self.text)
 
     def _session(self, connection: Any) -> MariadbSession:
         if self.schema:
@@ -320,7 +286,7 @@ class MariadbTarget(ServerTarget):
         return TargetError(self.text, what, hint)
 
     def _database(self) -> str:
-        return unquote(urlsplit(self.url).path.strip("/"))
+        return database_of(self.url)
 
     def _lock(self, session: Session) -> None:
         if session.rows(f"SELECT GET_LOCK({self._lock_name()}, 0)")[0][0] != 1:
@@ -539,13 +505,3 @@ def _rename(dialect: Dialect, moves: Sequence[tuple[str, str]]) -> str:
 
 def _drop(dialect: Dialect, name: str, kind: str) -> str:
     return f"DROP {kind.upper()} {dialect.quote(name)}"
-
-
-def _why_not_reached(error: Exception) -> tuple[str, str]:
-    """What a failed connection means, and what to do."""
-    code, said = (error.args[0] if error.args else 0), " ".join(str(error.args[-1] if error.args else error).split())
-    if code == ACCESS_DENIED:
-        return f"the server refuses the password ({said})", "give it in the address, in MYSQL_PWD or in ~/.my.cnf"
-    if code in NO_DATABASE:
-        return f"the server refuses the connection ({said})", "look at user and database in the address"
-    return f"the server cannot be reached ({said})", "look at host, port and whether the server runs"

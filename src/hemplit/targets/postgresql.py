@@ -13,6 +13,7 @@ from sqlalchemy.dialects import postgresql
 
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
+from hemplit.servers.postgresql import connect, database_of, first_line
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.own import create_own
@@ -39,7 +40,6 @@ MEMORY = "128MB"
 MOST_IN_FOUR_BYTES = 2**30
 #: What PostgreSQL calls the parts of a date, by the letters of a form.
 PARTS = {"hh": "HH24", "mm": "MI", "ss": "SS", "T": '"T"'}
-UNREACHED = "look at host, port and whether the server runs"
 
 
 class PostgresqlDialect(Dialect):
@@ -200,15 +200,7 @@ class PostgresqlTarget(ServerTarget):
     schemes: ClassVar = ("postgresql", "postgres")
 
     def _open(self) -> Any:
-        try:
-            import psycopg
-        except ImportError as error:
-            what = "PostgreSQL needs a library that is not installed"
-            raise TargetError(self.text, what, 'pip install "hemplit[postgresql]"') from error
-        try:
-            return psycopg.connect(self.url, connect_timeout=10, application_name="hemplit", client_encoding="utf8")
-        except psycopg.Error as error:
-            raise TargetError(self.text, *_why_not_reached(str(error))) from error
+        return connect(self.url, self.text)
 
     def _session(self, connection: Any) -> PostgresqlSession:
         session = PostgresqlSession(connection)
@@ -229,10 +221,10 @@ class PostgresqlTarget(ServerTarget):
 
         if not isinstance(error, psycopg.Error):
             return None
-        said = _first_line(str(error))
+        said = first_line(str(error))
         what, hint = said, ""
         if isinstance(error, errors.DependentObjectsStillExist):
-            detail = _first_line(str(error.diag.message_detail or said))
+            detail = first_line(str(error.diag.message_detail or said))
             what = f"what Hemplit did not make depends on what it would replace ({detail})"
             hint = "load into another schema, or drop it first"
         elif isinstance(error, errors.LockNotAvailable):
@@ -246,10 +238,7 @@ class PostgresqlTarget(ServerTarget):
         return TargetError(self.text, what, hint)
 
     def _database(self) -> str:
-        from psycopg.conninfo import conninfo_to_dict
-
-        given = conninfo_to_dict(self.url)
-        return str(given.get("dbname") or given.get("user") or "postgresql")
+        return database_of(self.url)
 
     def _lock(self, session: Session) -> None:
         got = session.rows(
@@ -325,17 +314,3 @@ class PostgresqlTarget(ServerTarget):
         )
         same = " AND ".join(f"held.{quote(name)} = {WANTED}.{quote(name)}" for name in table.key)
         session.run(f"UPDATE {quote(table.name)} AS held SET {told} FROM {WANTED} WHERE {same}")
-
-
-def _first_line(text: str) -> str:
-    return text.strip().splitlines()[0].strip() if text.strip() else "no reason is told"
-
-
-def _why_not_reached(said: str) -> tuple[str, str]:
-    """What a failed connection means, and what to do."""
-    reason = _first_line(said.rpartition("FATAL:")[2] if "FATAL:" in said else said)
-    if "password" in said:
-        return f"the server refuses the password ({reason})", "give it in the address, in PGPASSWORD or in ~/.pgpass"
-    if "FATAL:" in said:
-        return f"the server refuses the connection ({reason})", "look at user and database in the address"
-    return f"the server cannot be reached ({reason.removeprefix('connection failed: ')})", UNREACHED

@@ -1,0 +1,61 @@
+"""Connections to MariaDB and MySQL."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+from urllib.parse import parse_qs, unquote, urlsplit
+
+from hemplit.errors import TargetError
+
+SCHEMES = ("mariadb", "mysql")
+EXAMPLE = "write mariadb://HOST/DATABASE"
+ACCESS_DENIED, NO_DATABASE = 1045, (1044, 1049)
+
+
+def connect(address: str, where: str) -> Any:
+    """A connection to the database of an address, which errors call ``where``. Raises ``TargetError``."""
+    try:
+        import pymysql
+    except ImportError as error:
+        what = "MariaDB and MySQL need a library that is not installed"
+        raise TargetError(where, what, 'pip install "hemplit[mariadb]"') from error
+    try:
+        given = urlsplit(address)
+        port = given.port
+    except ValueError as error:
+        raise TargetError(where, f"this is no address ({error})", EXAMPLE) from error
+    database = database_of(address)
+    if not database:
+        raise TargetError(where, "the address names no database", EXAMPLE)
+    settings = Path("~/.my.cnf").expanduser()
+    asked = parse_qs(given.query)
+    password = (
+        unquote(given.password) if given.password else asked.get("password", [os.environ.get("MYSQL_PWD", "")])[0]
+    )
+    named = {"host": given.hostname, "port": port, "user": unquote(given.username or ""), "password": password}
+    told: dict[str, Any] = {name: value for name, value in named.items() if value}
+    if settings.is_file():
+        told["read_default_file"] = str(settings)
+    if "unix_socket" in asked:
+        told["unix_socket"] = asked["unix_socket"][0]
+    try:
+        return pymysql.connect(**told, database=database, charset="utf8mb4", connect_timeout=10, autocommit=False)
+    except (pymysql.Error, OSError) as error:
+        raise TargetError(where, *_why_not_reached(error)) from error
+
+
+def database_of(address: str) -> str:
+    """The name of the database."""
+    return unquote(urlsplit(address).path.strip("/"))
+
+
+def _why_not_reached(error: Exception) -> tuple[str, str]:
+    """What a failed connection means, and what to do."""
+    code, said = (error.args[0] if error.args else 0), " ".join(str(error.args[-1] if error.args else error).split())
+    if code == ACCESS_DENIED:
+        return f"the server refuses the password ({said})", "give it in the address, in MYSQL_PWD or in ~/.my.cnf"
+    if code in NO_DATABASE:
+        return f"the server refuses the connection ({said})", "look at user and database in the address"
+    return f"the server cannot be reached ({said})", "look at host, port and whether the server runs"
