@@ -31,6 +31,16 @@ def boatyard(tmp_path_factory: pytest.TempPathFactory, yard: Path) -> Path:
     return yard
 
 
+@pytest.fixture(scope="module")
+def small(tmp_path_factory: pytest.TempPathFactory, yard: Path) -> Path:
+    """The first sixty jobs, with a design: enough tables for what is tried many times."""
+    folder = tmp_path_factory.mktemp("small")
+    lines = (yard / "jobs.csv").read_bytes().splitlines(keepends=True)
+    (folder / "jobs.csv").write_bytes(b"".join(lines[:61]))
+    assert hemplit("draft", "jobs.csv", "--out", DESIGN, folder=folder).code < 2
+    return folder
+
+
 def load(place: Place, folder: Path, *how: str) -> Ran:
     return hemplit("load", DESIGN, "--into", place.text, *how, folder=folder)
 
@@ -77,19 +87,19 @@ TAMPERED = {
     "a cell": "UPDATE jobs SET labour_hours = labour_hours + 0.25 WHERE job_no = {first}",
     "a blank": "UPDATE jobs SET remarks = NULL WHERE remarks IS NOT NULL",
     "a letter": "UPDATE boats SET name = concat(name, ' ')",
-    "a row less": "DELETE FROM haul_outs WHERE haul_out_id = 1",
-    "a row more": "INSERT INTO towns (town_id, name) VALUES (99, 'Wick')",
-    "a column more": "ALTER TABLE towns ADD COLUMN more int",
+    "a row less": "DELETE FROM job_crews WHERE job_no = {first}",
+    "a row more": "INSERT INTO statuses (status_id, name) VALUES (99, 'Wick')",
+    "a column more": "ALTER TABLE statuses ADD COLUMN more int",
     "a wider type": "{wider}",
     "no reference": "{unreferred}",
     "no index": "{unindexed}",
     "no view": "DROP VIEW jobs_sheet",
-    "another view": "CREATE OR REPLACE VIEW haul_outs_sheet AS {view} WHERE 1 = 1",
+    "another view": "CREATE OR REPLACE VIEW jobs_crew_sheet AS {view} WHERE 1 = 1",
     "a comment": "{comment}",
     "not in the list": "DELETE FROM hemplit_objects WHERE name = 'jobs'",
     "otherwise in the list": "UPDATE hemplit_objects SET held = concat(held, ' ') WHERE name = 'jobs'",
     "another file": "UPDATE hemplit_loads SET file = 'other.csv'",
-    "a table less": "DROP TABLE haul_outs {cascade}",
+    "a table less": "DROP TABLE hull_classes {cascade}",
 }
 IN_POSTGRESQL = {
     "wider": "ALTER TABLE jobs ALTER COLUMN labour_hours TYPE numeric(30, 2)",
@@ -107,17 +117,17 @@ IN_MARIADB = {
 }
 
 
-def test_whatever_is_changed_is_found(boatyard: Path, server: Server) -> None:
+def test_whatever_is_changed_is_found(small: Path, server: Server) -> None:
     words = IN_MARIADB if isinstance(server, MariadbPlace) else IN_POSTGRESQL
     for said, statement in TAMPERED.items():
         server.empty()
-        assert "Verified" in load(server, boatyard).out
+        assert "Verified" in load(server, small).out
         held = dict(server.rows("SELECT name, statement FROM hemplit_objects"))
-        view = held["haul_outs_sheet"].partition(" AS\n")[2]
+        view = held["jobs_crew_sheet"].partition(" AS\n")[2]
         if "{wider}" in statement and isinstance(server, PostgresqlPlace):
             server.run("DROP VIEW jobs_sheet")
         server.run(statement.format(**words, view=view, first=FIRST))
-        ran = prove(server, boatyard)
+        ran = prove(server, small)
         assert (ran.code, "NOT verified" in ran.out) == (1, True), (said, ran.out, ran.err)
 
 
@@ -206,26 +216,26 @@ def _cut_off(_: subprocess.Popen[str], server: Server) -> None:
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("end", [_killed, _cut_off])
+@pytest.mark.parametrize(("end", "moments"), [(_killed, 10), (_cut_off, 5)])
 def test_however_a_load_ends_the_tables_are_old_or_new(
-    boatyard: Path, server: Server, end: Callable[[subprocess.Popen[str], Server], None]
+    small: Path, server: Server, end: Callable[[subprocess.Popen[str], Server], None], moments: int
 ) -> None:
-    """At ten moments each between the first statement and the last, over what is there and, at first, over nothing."""
+    """At moments between the first statement and the last, over what is there and, at first, over nothing."""
     chance = random.Random(5)
     empty = _state(server)
     started = time.monotonic()
-    load(server, boatyard)
+    load(server, small)
     took = time.monotonic() - started
     full = _state(server)
     server.empty()
-    for moment in range(10):
-        process = _started("load", DESIGN, "--into", server.text, "--replace", folder=boatyard)
+    for moment in range(moments):
+        process = _started("load", DESIGN, "--into", server.text, "--replace", folder=small)
         time.sleep(max(0.0, chance.uniform(0.3, 1.3) * took))
         end(process, server)
         process.communicate()
         found = _settled(server)
         assert found in (empty, full), (moment, server.listed())
-    assert "Verified" in load(server, boatyard, "--replace").out
+    assert "Verified" in load(server, small, "--replace").out
     assert _state(server) == full
 
 

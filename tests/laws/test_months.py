@@ -10,7 +10,7 @@ from random import Random
 import pytest
 
 from conftest import Ran, hemplit, same_cells
-from places import Place
+from places import SERVERS, Place
 
 BOATS = [(f"MQ-{at:03}", f"{name} {at}", f"Owner {at % 9}") for at, name in enumerate(["Teal", "Knot", "Smew"] * 12)]
 CREW = "Ines Aldo Gerrit Lotte Karin Nuala Sile Elske".split()
@@ -168,11 +168,11 @@ def write(path: Path, shape: Shape, rows: list[list[str]], more: str = "") -> No
     path.write_text("\n".join(lines) + "\n", encoding="utf-8")
 
 
-def counts(target: Path) -> dict[str, int]:
-    return Place(target.parent, target.name).counts()
+#: Every shape in a file, and on one of the servers by turns.
+TRIED = [(kind, name) for at, kind in enumerate(SHAPES) for name in ("sqlite", [*SERVERS][at % len(SERVERS)])]
 
 
-@pytest.mark.parametrize("kind", SHAPES, ids=lambda kind: kind.__name__)
+@pytest.mark.parametrize(("kind", "place"), TRIED, indirect=["place"], ids=lambda one: getattr(one, "__name__", one))
 def test_after_each_month_the_tables_are_as_if_all_were_loaded_at_once(
     kind: type[Shape], tmp_path: Path, place: Place
 ) -> None:
@@ -223,7 +223,7 @@ def test_after_each_month_the_tables_are_as_if_all_were_loaded_at_once(
         (tmp_path / "all.design.toml").write_text(design, encoding="utf-8")
         at_once = hemplit("load", "all.design.toml", "--into", "all.sqlite", "--replace", folder=tmp_path)
         assert "Verified" in at_once.out, at_once.err
-        assert place.counts() == counts(tmp_path / "all.sqlite")
+        assert place.counts() == Place(tmp_path, "all.sqlite").counts()
         if not isinstance(shape, German):  # whose dates and numbers the view gives as it has read them
             assert same_cells(plain(tmp_path, shape, months[: month + 1]), place, "m0_sheet")
     ran = hemplit("prove", "yard.design.toml", "--into", place.text, folder=tmp_path)
@@ -271,7 +271,7 @@ def test_sheets_of_the_same_things_that_grow_in_turn_are_as_both_loaded_at_once(
         assert same_cells(tmp_path / f"{name}.csv", tmp_path / "boats.sqlite", f"{name}_sheet")
     assert "Verified" in hemplit("load", "boats.design.toml", "--into", "all.sqlite", folder=tmp_path).out
     # A rig of which nobody speaks any more stays in its list.
-    added, at_once = counts(tmp_path / "boats.sqlite"), counts(tmp_path / "all.sqlite")
+    added, at_once = Place(tmp_path, "boats.sqlite").counts(), Place(tmp_path, "all.sqlite").counts()
     assert {**added, "rigs": 0} == {**at_once, "rigs": 0}
     query = "SELECT boat_reg, boats.name, rigs.name, built, class, premium FROM boats JOIN rigs USING (rig_id)"
     said = []
