@@ -62,6 +62,7 @@ def test_all_places_hold_the_same(boatyard: Path, server: Server, tmp_path: Path
             assert sorted(map(as_text, rows)) == sorted(map(as_text, told)), (kind, name)
 
 
+TRADES = ("rigger", "painter")
 FIRST = "(SELECT * FROM (SELECT min(job_no) FROM jobs) AS first)"
 REFUSED = {
     "a reference to nobody": "UPDATE jobs SET boat_reg = 'nobody' WHERE job_no = {first}",
@@ -155,6 +156,21 @@ def test_no_number_is_rounded_or_cut(server: Server, tmp_path: Path) -> None:
         True,
         12.345,
     )
+
+
+def test_new_rows_may_refer_to_later_ones(server: Server, tmp_path: Path) -> None:
+    header = "Crew No,Name,Supervisor No,Trade\n"
+    crew = [
+        f"C-{101 + at},Name{at} Sund{at},C-{101 + at * 5 % 11},{'rigger' if at % 3 else 'painter'}" for at in range(12)
+    ]
+    (tmp_path / "crew.csv").write_text(header + "\n".join(crew) + "\n", encoding="utf-8")
+    hemplit("draft", "crew.csv", "--out", "crew.design.toml", folder=tmp_path)
+    assert "supervisor_no" in (tmp_path / "crew.design.toml").read_text(encoding="utf-8")
+    assert "Verified" in hemplit("load", "crew.design.toml", "--into", server.text, folder=tmp_path).out
+    (tmp_path / "new.csv").write_text(f"{header}C-201,Ines Falk,C-202,rigger\nC-202,Aldo Keel,C-101,rigger\n")
+    ran = hemplit("topup", "crew.design.toml", "new.csv", "--into", server.text, folder=tmp_path)
+    assert "2 new rows added" in ran.out, ran.err
+    assert "Verified" in hemplit("prove", "crew.design.toml", "--into", server.text, folder=tmp_path).out
 
 
 def test_what_others_keep_there_stays(boatyard: Path, server: Server) -> None:

@@ -13,14 +13,12 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
 import pyarrow.compute as pc
-import sqlalchemy as sa
-from sqlalchemy.dialects import mysql
 
-from hemplit.core.kinds.calendar import directives
 from hemplit.errors import TargetError
 from hemplit.servers.mariadb import connect, database_of
+from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
-from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
+from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
 from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, literals, noted
@@ -31,8 +29,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.loads import Load
-    from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
+    from hemplit.core.model.tables import Reference, Table, Tables
     from hemplit.targets.sql.own import Described
 
 #: Rows go out in statements of so many bytes, a quarter of what servers take, and come back in pieces of so many rows.
@@ -45,115 +42,10 @@ MESSAGE = 128
 BLOCK = 1 << 12
 #: So long another program may hold a table of ours before we give up; in seconds.
 PATIENCE = 20
-MOST_IN_FOUR_BYTES = 2**30
-#: An index holds 3,072 bytes, and a letter has up to four. A text in a key gets one of these lengths.
-MOST_IN_INDEX, LENGTHS = 768, (50, 100, 255, 768)
-NEW, OLD, STAGE, MADE = "hemplit_new_", "hemplit_old_", "hemplit_stage_", "hemplit_made"
-LOCK_WAIT, LOST, FULL, FORBIDDEN = 1205, (2006, 2013, 1927, 1053, 0), (1021, 1114), (1142, 1143, 1227, 1370)
-
-
-class MariadbDialect(Dialect):
-    """Texts in keys need a length, and texts are equal only if every letter and blank of them is."""
-
-    name = "MariaDB"
-    sql = mysql.dialect(paramstyle="named")
-    longest_name = 64
-    longest_comment = 1_024
-    most_columns = 1_017
-    yes_is_one = True
-    types: ClassVar = {**Dialect.types, "decimal": sa.Numeric(30, 15), "text": mysql.LONGTEXT()}
-    table_options: ClassVar = {
-        "mysql_engine": "InnoDB",
-        "mysql_default_charset": "utf8mb4",
-        "mysql_collate": "utf8mb4_nopad_bin",
-    }
-
-    def fit(self, name: str) -> str:
-        # Names have no signs beyond the first plane of Unicode.
-        return super().fit("".join(sign if sign <= "\uffff" else "_" for sign in name))
-
-    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
-        word = column.kind.word
-        if word == "whole number" and len(column.values):
-            most = pc.max(pc.abs(column.values)).as_py() or 0
-            return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
-        if word == "decimal":
-            places = places_of(column)
-            return sa.Double() if places is None else sa.Numeric(DIGITS + places, places)
-        if word == "text" and indexed:
-            longest = pc.max(pc.utf8_length(column.values)).as_py() or 0
-            return sa.String(next((length for length in LENGTHS if 2 * longest <= length), MOST_IN_INDEX))
-        return super().fitted_type(column, indexed=indexed)
-
-    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
-        form = directives(kind.form).replace("%M", "%i").replace("%S", "%s")
-        return (sa.func.time_format if kind.word == "time" else sa.func.date_format)(column, form)
-
-    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
-        return column.op("REGEXP")(sa.literal(f"^{pattern_of(form)}$"))
-
-    def listed(self, column: str, order: str, source: str, between: str) -> str:
-        return f"SELECT GROUP_CONCAT({column} ORDER BY {order} SEPARATOR {self.literal(between)}) {source}"
-
-    def as_double(self, number: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return number + sa.literal_column("0e0")
-
-
-class MysqlDialect(MariadbDialect):
-    """What MySQL calls otherwise."""
-
-    name = "MySQL"
-    table_options: ClassVar = {**MariadbDialect.table_options, "mysql_collate": "utf8mb4_0900_bin"}
-
-
-MARIADB, MYSQL = MariadbDialect(), MysqlDialect()
-
-
-#: All that there is to a table or view, line by line.
-CATALOGUE = """
-SELECT TABLE_NAME AS name, CASE TABLE_TYPE WHEN 'BASE TABLE' THEN 'table' WHEN 'VIEW' THEN 'view' ELSE TABLE_TYPE END
-    AS kind, 0 AS part, 0 AS place, CONCAT_WS(' ', ENGINE, TABLE_COLLATION, NULLIF(TABLE_COMMENT, '')) AS line
-FROM information_schema.TABLES WHERE TABLE_SCHEMA = DATABASE()
-UNION ALL
-SELECT TABLE_NAME, '', 1, ORDINAL_POSITION, CONCAT_WS(' ', COLUMN_NAME, COLUMN_TYPE, COLLATION_NAME,
-    IF(IS_NULLABLE = 'NO', 'NOT NULL', NULL), CONCAT('DEFAULT ', COLUMN_DEFAULT), NULLIF(EXTRA, ''), COLUMN_COMMENT)
-FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE()
-UNION ALL
-SELECT TABLE_NAME, '', 2, SEQ_IN_INDEX,
-    CONCAT_WS(' ', IF(NON_UNIQUE, 'INDEX', 'UNIQUE'), INDEX_NAME, COLUMN_NAME, SUB_PART)
-FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = DATABASE()
-UNION ALL
-SELECT k.TABLE_NAME, '', 3, k.ORDINAL_POSITION, CONCAT_WS(' ', 'REFERENCE', k.CONSTRAINT_NAME, k.COLUMN_NAME, 'TO',
-    k.REFERENCED_TABLE_NAME, k.REFERENCED_COLUMN_NAME, r.UPDATE_RULE, r.DELETE_RULE)
-FROM information_schema.KEY_COLUMN_USAGE AS k JOIN information_schema.REFERENTIAL_CONSTRAINTS AS r
-    ON r.CONSTRAINT_SCHEMA = k.CONSTRAINT_SCHEMA AND r.CONSTRAINT_NAME = k.CONSTRAINT_NAME
-    AND r.TABLE_NAME = k.TABLE_NAME
-WHERE k.TABLE_SCHEMA = DATABASE()
-UNION ALL
-SELECT t.TABLE_NAME, '', 4, 0, CONCAT_WS(' ', 'CHECK', c.CONSTRAINT_NAME, c.CHECK_CLAUSE)
-FROM information_schema.CHECK_CONSTRAINTS AS c JOIN information_schema.TABLE_CONSTRAINTS AS t
-    ON t.CONSTRAINT_SCHEMA = c.CONSTRAINT_SCHEMA AND t.CONSTRAINT_NAME = c.CONSTRAINT_NAME {same_table}
-WHERE t.TABLE_SCHEMA = DATABASE()
-UNION ALL
-SELECT EVENT_OBJECT_TABLE, '', 5, ACTION_ORDER,
-    CONCAT_WS(' ', 'TRIGGER', TRIGGER_NAME, ACTION_TIMING, EVENT_MANIPULATION, ACTION_STATEMENT)
-FROM information_schema.TRIGGERS WHERE EVENT_OBJECT_SCHEMA = DATABASE()
-UNION ALL
-SELECT TABLE_NAME, '', 6, 0, VIEW_DEFINITION FROM information_schema.VIEWS WHERE TABLE_SCHEMA = DATABASE()
-"""
-#: What others made that depends on a table of ours.
-DEPENDENT = """
-SELECT 'table', TABLE_NAME, REFERENCED_TABLE_NAME FROM information_schema.KEY_COLUMN_USAGE
-WHERE REFERENCED_TABLE_SCHEMA = DATABASE() AND REFERENCED_TABLE_NAME IN ({ours}) AND TABLE_NAME NOT IN ({ours})
-UNION ALL
-SELECT 'trigger', TRIGGER_NAME, EVENT_OBJECT_TABLE FROM information_schema.TRIGGERS
-WHERE EVENT_OBJECT_SCHEMA = DATABASE() AND EVENT_OBJECT_TABLE IN ({ours})
-UNION ALL
-SELECT 'view', v.TABLE_NAME, t.TABLE_NAME FROM information_schema.VIEWS AS v JOIN information_schema.TABLES AS t
-    ON t.TABLE_SCHEMA = v.TABLE_SCHEMA AND t.TABLE_NAME IN ({ours})
-    AND INSTR(v.VIEW_DEFINITION, CONCAT('`', REPLACE(t.TABLE_NAME, '`', '``'), '`')) > 0
-WHERE v.TABLE_SCHEMA = DATABASE() AND v.TABLE_NAME NOT IN ({ours})
-"""
+NEW, OLD, STAGE = "hemplit_new_", "hemplit_old_", "hemplit_stage_"
+#: The part of the catalogue that is the statement of a view.
+OF_VIEW = 6
+LOCK_WAIT, LOST, FULL, FORBIDDEN = 1205, (2006, 2013, 1927, 1053, 0), (1021, 1114), (1044, 1142, 1143, 1227, 1370)
 
 
 class MariadbSession(Session):
@@ -305,8 +197,10 @@ class MariadbTarget(ServerTarget):
         kinds: dict[str, str] = {}
         lines: dict[str, list[str]] = {}
         query = f"SELECT * FROM ({self._lines()}) AS found ORDER BY name, part, place, line"
-        for name, kind, _, _, line in session.rows(query):
+        for name, kind, part, _, line in session.rows(query):
             kinds[name] = kinds.get(name) or kind
+            if kinds[name] == "view" and part == OF_VIEW and not line:
+                raise TargetError(self.text, "you may not see how its views are made", "ask for the right SHOW VIEW")
             lines.setdefault(name, []).append(str(line))
         return {name: (kinds[name], "\n".join(some)) for name, some in lines.items()}
 
@@ -405,14 +299,31 @@ class MariadbTarget(ServerTarget):
 
     def _refused(self, table: Table, reference: Reference) -> str:
         """The statement that fails if a row of a table refers to none."""
+        what = self.dialect.literal(f"a row of {table.name} refers to no row of {reference.table}"[:MESSAGE])
+        orphans = self._orphans(table, reference)
+        return f"IF EXISTS ({orphans}) THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = {what}; END IF"
+
+    def _orphans(self, table: Table, reference: Reference) -> str:
+        """The query for rows of a table that refer to none."""
         quote = self.dialect.quote
         pairs = [(quote(one), quote(two)) for one, two in zip(reference.columns, reference.table_columns, strict=True)]
         same = " AND ".join(f"held.{one} = other.{two}" for one, two in pairs)
         said = " AND ".join(f"held.{one} IS NOT NULL" for one, _ in pairs)
-        what = self.dialect.literal(f"a row of {table.name} refers to no row of {reference.table}"[:MESSAGE])
         joined = f"{quote(table.name)} AS held LEFT JOIN {quote(reference.table)} AS other ON {same}"
-        orphan = f"SELECT 1 FROM {joined} WHERE {said} AND other.{pairs[0][1]} IS NULL"
-        return f"IF EXISTS ({orphan}) THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = {what}; END IF"
+        return f"SELECT 1 FROM {joined} WHERE {said} AND other.{pairs[0][1]} IS NULL"
+
+    def _add(self, session: Session, table: Table) -> None:
+        """Rows that refer to later ones of their table are looked at when all are there, not one by one."""
+        own = [reference for reference in table.references if reference.table == table.name]
+        if not own:
+            super()._add(session, table)
+            return
+        session.run("SET SESSION foreign_key_checks = 0")
+        super()._add(session, table)
+        session.run("SET SESSION foreign_key_checks = 1")
+        if any(session.rows(f"{self._orphans(table, reference)} LIMIT 1") for reference in table.references):
+            what = f"a new row of '{table.name}' refers to nobody"
+            raise TargetError(self.text, what, "nothing was written; correct the sheet")
 
     def _swap(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables) -> Iterator[str]:
         """The statements that put the new tables in the place of the old ones."""

@@ -15,7 +15,7 @@ from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
 from hemplit.errors import TargetError, nearest
 from hemplit.targets.file import FileTarget
-from hemplit.targets.mariadb import MARIADB
+from hemplit.targets.mariadb_sql import MARIADB
 from hemplit.targets.postgresql import POSTGRESQL
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.names import with_names

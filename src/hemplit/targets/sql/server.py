@@ -263,13 +263,17 @@ class ServerTarget(ABC):
             self._lock(session)
             self._check_fit(session, (*tables.tables, *with_names(only(changed), self.dialect).tables))
             for table in tables.tables:
-                session.put(table.name, as_stored(table))
+                self._add(session, table)
             for table in changed:
                 others = [column for column in table.columns if column.name not in table.key]
                 if others and table.row_count:
                     self._want(session, table.name, as_stored(table))
                     self._update(session, with_names(only((table,)), self.dialect).tables[0])
             self._note(session, loads)
+
+    def _add(self, session: Session, table: Table) -> None:
+        """Puts rows behind those of a table."""
+        session.put(table.name, as_stored(table))
 
     def _check_fit(self, session: Session, tables: Sequence[Table]) -> None:
         """Raises ``TargetError`` for values that the columns, made for those before, would round, cut or refuse."""
