@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from difflib import SequenceMatcher
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import sqlalchemy as sa
 from sqlalchemy.schema import CreateTable
@@ -31,17 +31,20 @@ def create_own(dialect: Dialect) -> tuple[str, str]:
     """The statements that create the tables of ours: of what we made, and of what was loaded."""
     schema = sa.MetaData()
     text, number = dialect.types["text"], dialect.types["whole number"]
+    options: dict[str, Any] = dict(dialect.table_options)
     objects = sa.Table(
         OBJECTS,
         schema,
         sa.Column("name", sa.String(LONGEST_NAME), primary_key=True),
         *(sa.Column(name, text, nullable=False) for name in ("kind", "statement", "held")),
+        **options,
     )
     loads = sa.Table(
         LOADS,
         schema,
         sa.Column("load", number, primary_key=True, autoincrement=False),
         *(sa.Column(name, number if name in NUMBERS else text, nullable=False) for name in NOTED),
+        **options,
     )
     first, second = (str(CreateTable(one).compile(dialect=dialect.sql)).strip() for one in (objects, loads))
     return first, second
