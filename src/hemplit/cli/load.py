@@ -23,7 +23,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "inputs", nargs="+", metavar="DESIGN|SHEET", help="one design file, or sheets for which one is drafted"
     )
-    options.into(parser, f"the database: {options.TARGETS}")
+    options.into(parser, f"where the tables go: {options.TARGETS}")
     parser.add_argument(
         "--replace",
         action="store_true",

@@ -16,7 +16,7 @@ TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, NAM
 def into(parser: argparse.ArgumentParser, what: str) -> None:
     """The target, and the schema in it."""
     parser.add_argument("--into", required=True, metavar="TARGET", help=what)
-    parser.add_argument("--schema", default="", metavar="NAME", help="the schema of the database; else its usual one")
+    parser.add_argument("--schema", default="", metavar="NAME", help="the schema of a database; else its usual one")
 
 
 def target(given: argparse.Namespace) -> str:
