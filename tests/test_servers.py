@@ -232,7 +232,7 @@ def _cut_off(_: subprocess.Popen[str], server: Server) -> None:
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize(("end", "moments"), [(_killed, 10), (_cut_off, 5)])
+@pytest.mark.parametrize(("end", "moments"), [(_killed, 10), (_cut_off, 3)])
 def test_however_a_load_ends_the_tables_are_old_or_new(
     small: Path, server: Server, end: Callable[[subprocess.Popen[str], Server], None], moments: int
 ) -> None:
