@@ -6,6 +6,7 @@ The temporary file is new, so that no link that somebody planted is followed; a 
 from __future__ import annotations
 
 import os
+import shutil
 import tempfile
 from contextlib import contextmanager
 from pathlib import Path
@@ -30,6 +31,17 @@ def unfinished(path: Path) -> Iterator[Path]:
         yield made
     finally:
         made.unlink(missing_ok=True)
+
+
+@contextmanager
+def unfinished_folder(path: Path) -> Iterator[Path]:
+    """A new empty folder beside the final one, which is gone in the end unless it was put in its place."""
+    made = Path(tempfile.mkdtemp(prefix=f".{path.name[:LONGEST_PART]}.", suffix=".unfinished", dir=path.parent))
+    try:
+        made.chmod(0o777 & ~_umask())
+        yield made
+    finally:
+        shutil.rmtree(made, ignore_errors=True)
 
 
 def put_new(made: Path, path: Path) -> None:

@@ -68,9 +68,7 @@ def _sheets_of(folder: str) -> tuple[str, ...]:
 
 def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Grid, ...]:
     if is_address(path):
-        from hemplit.files import server  # whose libraries few need
-
-        return server.read(path)
+        return database.read(path)
     file, sign, sheet = path.rpartition("#")
     if sign and not Path(path).exists() and Path(file).is_file():
         return _one_sheet(file, sheet)
@@ -88,7 +86,7 @@ def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Gr
 def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
     """One worksheet of a workbook, or one table of a database, by its name."""
     if is_database(file):
-        return database.read(Path(file), sheet)
+        return database.read(f"{file}#{sheet}")
     found = {str(grid.source.sheet): grid for grid in _read_file(file)}
     if sheet not in found:
         raise InputError(file, f"it has no sheet '{sheet}' with content", nearest(sheet, found))
@@ -125,7 +123,9 @@ def _read_file(path: str) -> tuple[Grid, ...]:
         raise InputError(path, "there is no such file", f"look for it in {file.parent.absolute()}")
     if not file.stat().st_size:
         raise InputError(path, "the file is empty", "save the sheet again")
-    for module in (*FORMATS, database):
+    if is_database(path):
+        return database.read(path)
+    for module in FORMATS:
         if ending in module.ENDINGS:
             return module.read(file)
     raise InputError(

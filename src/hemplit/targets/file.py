@@ -13,7 +13,7 @@ from hemplit.core.model.loads import Ability
 from hemplit.core.proof.compare import check_stored
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
-from hemplit.targets.sql.rows import as_stored
+from hemplit.targets.rows import as_stored
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence

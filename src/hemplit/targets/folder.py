@@ -10,7 +10,6 @@ import json
 import os
 import re
 import shutil
-import tempfile
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
@@ -23,11 +22,11 @@ import pyarrow.parquet
 
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
+from hemplit.disk import unfinished_folder
 from hemplit.errors import TargetError
 from hemplit.targets.file import FileTarget
-from hemplit.targets.sql.dialect import DIGITS, places_of
-from hemplit.targets.sql.own import lines_that_differ
-from hemplit.targets.sql.rows import as_stored
+from hemplit.targets.rows import as_stored, as_type, lines_that_differ
+from hemplit.targets.sql.dialect import DIGITS, MOST_IN_FOUR_BYTES, places_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -48,7 +47,6 @@ DATATYPES = {
     "yes/no": "boolean",
     "text": "string",
 }
-MOST_IN_FOUR_BYTES = 2**31 - 1
 NO_FILE_NAME = re.compile(r"[^\w.-]+")
 LONGEST_FILE_NAME = 80
 
@@ -98,23 +96,21 @@ class FolderTarget(FileTarget):
         return False
 
     def _put(self, tables: Tables, *, over: bool) -> None:
-        made = Path(tempfile.mkdtemp(prefix=f".{self.path.name}.", suffix=".unfinished", dir=self.path.parent))
-        try:
-            made.chmod(0o777 & ~_umask())
+        with unfinished_folder(self.path) as made:
             self._make(made, tables)
             self._check_made(made, tables)
             if self.path.is_dir() and not any(self.path.iterdir()):
                 self.path.rmdir()
-            if over and self.path.exists():
-                shutil.rmtree(self._before, ignore_errors=True)
-                self.path.rename(self._before)
-            elif self.path.exists():
+            if self.path.exists() and not over:
                 raise FileExistsError(str(self.path))
-            made.rename(self.path)
+            try:
+                if self.path.exists():
+                    shutil.rmtree(self._before, ignore_errors=True)
+                    self.path.rename(self._before)
+                made.rename(self.path)
+            finally:
+                self._bring_back()
             shutil.rmtree(self._before, ignore_errors=True)
-        finally:
-            shutil.rmtree(made, ignore_errors=True)
-            self._bring_back()
 
     def _make(self, path: Path, tables: Tables) -> None:
         names = self._file_names(tables)
@@ -216,12 +212,6 @@ class FolderTarget(FileTarget):
         return len(names), differences
 
 
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
-
-
 def _table(table: Table, names: Mapping[str, str]) -> dict[str, Any]:
     keys = [
         {
@@ -301,7 +291,4 @@ def _as_stored(column: pa.ChunkedArray, kind: pa.DataType, *, is_moment: bool = 
         array = pc.cast(array, pa.time32("s"))
     elif pa.types.is_timestamp(array.type):
         array = pc.cast(array, pa.timestamp("s"))
-    try:
-        return pc.cast(array, kind)
-    except pa.ArrowInvalid:
-        return pc.cast(array, pa.string())
+    return as_type(array, kind)

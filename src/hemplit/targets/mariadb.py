@@ -15,14 +15,15 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.errors import TargetError
-from hemplit.servers.mariadb import connect, database_of
+from hemplit.servers.mariadb import SCHEMES, connect, database_of
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
+from hemplit.targets.rows import as_stored, as_texts
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
-from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, literals, noted
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session, as_texts
+from hemplit.targets.sql.rows import LOADS, OBJECTS, literals, noted
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session
 from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
@@ -140,7 +141,7 @@ class MariadbTarget(ServerTarget):
     """
 
     dialect: Dialect = MARIADB
-    schemes: ClassVar = ("mariadb", "mysql")
+    schemes: ClassVar = SCHEMES
 
     def _open(self) -> Any:
         return connect(self.url, self.text)
@@ -398,15 +399,8 @@ class MariadbTarget(ServerTarget):
                 session.run(_drop(self.dialect, name, there[name]))
             session.run("SET SESSION foreign_key_checks = 1")
 
-    def _update(self, session: Session, table: Table) -> None:
-        quote = self.dialect.quote
-        told = ", ".join(
-            f"held.{quote(column.name)} = {WANTED}.{quote(column.name)}"
-            for column in table.columns
-            if column.name not in table.key
-        )
-        same = " AND ".join(f"held.{quote(name)} = {WANTED}.{quote(name)}" for name in table.key)
-        session.run(f"UPDATE {quote(table.name)} AS held JOIN {WANTED} ON {same} SET {told}")
+    def _updating(self, table: str, same: str, told: str) -> str:
+        return f"UPDATE {table} AS held JOIN {WANTED} ON {same} SET {told}"
 
 
 def _rename(dialect: Dialect, moves: Sequence[tuple[str, str]]) -> str:

@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import TableColumn
 
-MOST_IN_FOUR_BYTES = 2**30
 #: An index holds 3,072 bytes, and a letter has up to four. A text in a key gets one of these lengths.
 MOST_IN_INDEX, LENGTHS = 768, (50, 100, 255, 768)
 
@@ -29,6 +28,7 @@ class MariadbDialect(Dialect):
     longest_comment = 1_024
     most_columns = 1_017
     yes_is_one = True
+    own_column = "held."
     types: ClassVar = {**Dialect.types, "decimal": sa.Numeric(30, 15), "text": mysql.LONGTEXT()}
     table_options: ClassVar = {
         "mysql_engine": "InnoDB",
@@ -42,9 +42,6 @@ class MariadbDialect(Dialect):
 
     def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
         word = column.kind.word
-        if word == "whole number" and len(column.values):
-            most = pc.max(pc.abs(column.values)).as_py() or 0
-            return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
         if word == "decimal":
             places = places_of(column)
             return sa.Double() if places is None else sa.Numeric(DIGITS + places, places)

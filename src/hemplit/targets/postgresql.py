@@ -6,19 +6,19 @@ import io
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
-import pyarrow.compute as pc
 import pyarrow.csv
 import sqlalchemy as sa
 from sqlalchemy.dialects import postgresql
 
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
-from hemplit.servers.postgresql import connect, database_of, first_line
+from hemplit.servers.postgresql import SCHEMES, connect, database_of, first_line
+from hemplit.targets.rows import as_stored, as_texts
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.own import create_own
-from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session, as_texts
+from hemplit.targets.sql.rows import LOADS, OBJECTS
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session
 from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.loads import Load
     from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.core.model.tables import TableColumn, Tables
     from hemplit.targets.sql.own import Described
 
 #: Rows go out in blocks of so many, and come back in pieces of so many bytes.
@@ -36,8 +36,6 @@ PATIENCE = 20_000
 #: What sorting for an index, or a join, may take: five indexes on a million rows are made in 6.0 s, and in 6.7 with the
 #: 64 MB that servers give by themselves.
 MEMORY = "128MB"
-#: A whole number of more than half of what four bytes hold gets eight, so that later rows have room.
-MOST_IN_FOUR_BYTES = 2**30
 #: What PostgreSQL calls the parts of a date, by the letters of a form.
 PARTS = {"hh": "HH24", "mm": "MI", "ss": "SS", "T": '"T"'}
 
@@ -55,9 +53,6 @@ class PostgresqlDialect(Dialect):
         return len(name.encode())
 
     def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
-        if column.kind.word == "whole number" and len(column.values):
-            most = pc.max(pc.abs(column.values)).as_py() or 0
-            return sa.Integer() if most <= MOST_IN_FOUR_BYTES else sa.BigInteger()
         if column.kind.word == "decimal" and column.kind.form:
             places = places_of(column)
             return sa.Numeric() if places is None else sa.Numeric(DIGITS + places, places)
@@ -197,7 +192,7 @@ class PostgresqlTarget(ServerTarget):
     """
 
     dialect = POSTGRESQL
-    schemes: ClassVar = ("postgresql", "postgres")
+    schemes: ClassVar = SCHEMES
 
     def _open(self) -> Any:
         return connect(self.url, self.text)
@@ -305,12 +300,5 @@ class PostgresqlTarget(ServerTarget):
         self._remember(session, tables)
         self._note(session, loads)
 
-    def _update(self, session: Session, table: Table) -> None:
-        quote = POSTGRESQL.quote
-        told = ", ".join(
-            f"{quote(column.name)} = {WANTED}.{quote(column.name)}"
-            for column in table.columns
-            if column.name not in table.key
-        )
-        same = " AND ".join(f"held.{quote(name)} = {WANTED}.{quote(name)}" for name in table.key)
-        session.run(f"UPDATE {quote(table.name)} AS held SET {told} FROM {WANTED} WHERE {same}")
+    def _updating(self, table: str, same: str, told: str) -> str:
+        return f"UPDATE {table} AS held SET {told} FROM {WANTED} WHERE {same}"

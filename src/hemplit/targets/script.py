@@ -17,10 +17,10 @@ from hemplit.errors import TargetError, nearest
 from hemplit.targets.file import FileTarget
 from hemplit.targets.mariadb_sql import MARIADB
 from hemplit.targets.postgresql import POSTGRESQL
+from hemplit.targets.rows import as_stored, as_type, check_signs, lines_that_differ
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.names import with_names
-from hemplit.targets.sql.own import lines_that_differ
-from hemplit.targets.sql.rows import as_stored, literals
+from hemplit.targets.sql.rows import literals
 from hemplit.targets.sql.views import create_view
 from hemplit.targets.sqlite_catalogue import SQLITE
 
@@ -89,11 +89,7 @@ class ScriptTarget(FileTarget):
 
     def _make(self, path: Path, tables: Tables) -> None:
         tables = with_names(tables, self.dialect)
-        for table in tables.tables:
-            for column in table.columns:
-                if pa.types.is_string(column.values.type) and pc.any(pc.match_substring(column.values, "\0")).as_py():
-                    what = f"'{table.name}.{column.name}' holds the sign '\\x00'"
-                    raise TargetError(self.text, what, "take it out of the sheet, as a script holds no such sign")
+        check_signs(tables, "\0", self.text, "a script")
         with path.open("w", encoding="utf-8", newline="") as file:
             what = f"{self.word}{WITHOUT_ROWS if self.schema_only else ''}"
             file.write(f"{FIRST_LINE}{what}: {len(tables.tables)} tables, and views that give the sheets back.\n")
@@ -177,7 +173,7 @@ class ScriptTarget(FileTarget):
         most = max(map(len, columns), default=0)
         arrays = [pa.array([*some, *[None] * (most - len(some))], pa.string()) for some in columns]
         types = as_stored(table).schema.types
-        return pa.table([_typed(one, kind) for one, kind in zip(arrays, types, strict=True)], names=[*table.by_name])
+        return pa.table([as_type(one, kind) for one, kind in zip(arrays, types, strict=True)], names=[*table.by_name])
 
     def _unquoted(self, text: str) -> str:
         text = text.replace("''", "'")
@@ -220,10 +216,3 @@ def _parted(text: str, pieces: re.Pattern[str]) -> Iterator[str]:
 
 #: How a script writes what is no text.
 WORDS: Mapping[str, str | None] = {"NULL": None, "TRUE": "1", "FALSE": "0"}
-
-
-def _typed(column: pa.Array, kind: pa.DataType) -> pa.Array:
-    try:
-        return pc.cast(column, kind)
-    except pa.ArrowInvalid:  # somebody wrote something else there, and the proof will say so
-        return column

@@ -27,8 +27,9 @@ from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
+from hemplit.targets.rows import as_stored, as_texts, check_widths
 from hemplit.targets.sql.ddl import metadata
-from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, as_stored, numbered
+from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, numbered
 from hemplit.targets.sql.views import select_view
 from hemplit.targets.sqlite_catalogue import (
     CREATE_LOADS,
@@ -148,7 +149,7 @@ class SqliteTarget:
                     count = connection.execute(f"SELECT count(*) FROM {quoted}").fetchone()[0]
                     cursor = connection.execute(f"SELECT * FROM {quoted} LIMIT {rows}")
                     columns = tuple(column[0] for column in cursor.description)
-                    first = tuple(tuple("" if cell is None else str(cell) for cell in row) for row in cursor)
+                    first = tuple(map(as_texts, cursor))
                     listed = connection.execute(f"PRAGMA foreign_key_list({quoted})").fetchall()
                     to = tuple(dict.fromkeys(str(row[2]) for row in reversed(listed)))
                     found.append(Peek(name, there[name][0], count, columns, first, to))
@@ -161,13 +162,7 @@ class SqliteTarget:
 
     def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
-        for name, columns in [
-            *((table.name, table.columns) for table in tables.tables),
-            *((view.name, view.columns) for view in tables.views),
-        ]:
-            if len(columns) > SQLITE.most_columns:
-                what = f"'{name}' has {len(columns):,} columns, and SQLite allows {SQLITE.most_columns:,}"
-                raise TargetError(self.text, what, "leave some out, or turn columns into rows")
+        check_widths(tables, SQLITE.most_columns, self.text, SQLITE.name)
         try:
             if over and self.exists():
                 self._write_over(tables, loads)

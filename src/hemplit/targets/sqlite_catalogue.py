@@ -8,16 +8,16 @@ import sqlalchemy as sa
 from sqlalchemy.dialects import sqlite
 
 from hemplit.core.model.proof import Difference
+from hemplit.targets.rows import lines_that_differ
 from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
-from hemplit.targets.sql.own import lines_that_differ
 from hemplit.targets.sql.rows import LOADS, OBJECTS
 from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
 
-    from hemplit.core.model.tables import Tables
+    from hemplit.core.model.tables import TableColumn, Tables
 
     #: Runs a statement and gives its rows.
     Run = Callable[[str], Iterable[Any]]
@@ -45,6 +45,9 @@ class SqliteDialect(Dialect):
     longest_comment = 0
     yes_is_one = True
     types: ClassVar = {**Dialect.types, "whole number": sa.Integer(), "decimal": sa.REAL()}
+
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+        return self.types[column.kind.word]  # to which a value is what it is
 
     def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
         return column.op("GLOB")(sa.literal("".join(CLASSES.get(letter, letter) for letter in form)))

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 
 from hemplit.errors import TargetError
-from hemplit.targets.sql.rows import LOADS, OBJECTS, as_stored, noted
+from hemplit.targets.rows import as_stored
+from hemplit.targets.sql.rows import LOADS, OBJECTS, noted
 from hemplit.targets.sqlite_catalogue import (
     SQLITE,
     expected_objects,

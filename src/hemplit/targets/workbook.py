@@ -21,7 +21,7 @@ from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
 from hemplit.errors import TargetError
 from hemplit.targets.file import FileTarget
-from hemplit.targets.sql.rows import as_stored
+from hemplit.targets.rows import as_stored
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence

@@ -92,8 +92,7 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             facts = [findings.by_name[name] for name in pair]
             beside = home.get(shared.one) == home.get(shared.other)
             listed = any(is_lookup(one, one.rows) for one in facts) and all(map(can_decide, facts))
-            if beside and listed and pair[1] not in found.others and _same_sort(shared, findings):
-                found.add(*pair)
+            if beside and listed and _same_sort(shared, findings) and found.add(*pair):
                 found.lists.add(pair[0])
         else:
             whole, part = sorted(pair, key=lambda name: name not in found.by_lead)
@@ -115,12 +114,13 @@ class _Found:
         self.inward: dict[str, str] = {}
         self.lists: set[str] = set()
 
-    def add(self, one: str, other: str) -> None:
-        """The second is a further role of the first, unless others are roles of it already."""
+    def add(self, one: str, other: str) -> bool:
+        """Makes the second a further role of the first, unless others are roles of it already."""
         if other in self.others:
-            return
+            return False
         self.first[other] = one
         self.others[one] = (*self.others.get(one, ()), other)
+        return True
 
     def leads_to(self, whole: str, owner: tuple[str, ...] | None) -> bool:
         """Whether a thing refers to another that a column belongs to, so that it cannot be referred to from there."""
@@ -139,8 +139,8 @@ class _Found:
         pairs = {two: one for one, two in shared.alike}
         one, other = self.by_lead[shared.one], self.by_lead[shared.other]
         beside = (*other.members, *other.alike)
-        if shared.other not in self.others and all(pairs.get(two) in (*one.members, *one.alike) for two in beside):
-            self.add(shared.one, shared.other)
+        alike = all(pairs.get(two) in (*one.members, *one.alike) for two in beside)
+        if alike and self.add(shared.one, shared.other):
             for two in beside:
                 self.add(pairs[two], two)
                 self.within[two] = pairs[two]

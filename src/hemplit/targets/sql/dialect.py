@@ -5,6 +5,7 @@ from __future__ import annotations
 from hashlib import blake2b
 from typing import TYPE_CHECKING, Any, ClassVar
 
+import pyarrow.compute as pc
 import sqlalchemy as sa
 
 from hemplit.core.kinds.calendar import directives
@@ -17,6 +18,9 @@ if TYPE_CHECKING:
 
 #: All numbers of ours have at most so many digits.
 DIGITS = 15
+#: A whole number of more than half of what four bytes hold gets eight, so that later rows have room.
+MOST_IN_FOUR_BYTES = 2**31 - 1
+HALF_OF_FOUR_BYTES = 2**30
 #: So many letters of a name that was cut tell it from others that begin alike.
 TELLING = 6
 
@@ -36,6 +40,8 @@ class Dialect:
     table_options: ClassVar[Mapping[str, str]] = {}
     #: Whether yes and no are only numbers to it.
     yes_is_one: ClassVar[bool] = False
+    #: What stands before the column of a row that an update changes.
+    own_column: ClassVar[str] = ""
     #: Signs that it cannot store.
     forbidden: ClassVar[str] = ""
     types: ClassVar[Mapping[str, sa.types.TypeEngine[Any]]] = {
@@ -81,6 +87,9 @@ class Dialect:
 
     def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
         """The type for the values of a column, which may be ``indexed``: by a key, or something that refers to one."""
+        if column.kind.word == "whole number" and len(column.values):
+            most = pc.max(pc.abs(column.values)).as_py() or 0
+            return sa.Integer() if most <= HALF_OF_FOUR_BYTES else sa.BigInteger()
         return self.types[column.kind.word]
 
     def written(self, kind: Kind, column: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from difflib import SequenceMatcher
 from typing import TYPE_CHECKING, Any
 
 import sqlalchemy as sa
@@ -10,6 +9,7 @@ from sqlalchemy.schema import CreateTable
 
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Tables
+from hemplit.targets.rows import lines_that_differ
 from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS
 from hemplit.targets.sql.views import create_view
@@ -53,11 +53,10 @@ def create_own(dialect: Dialect) -> tuple[str, str]:
 def described(tables: Tables, dialect: Dialect) -> dict[str, tuple[str, str]]:
     """What a design makes, in statements that know nothing of the values, so that a sheet that grew changes none."""
     schema = metadata(tables, dialect, fitted=False)
-    indexes = {table.name: "" for table in tables.tables}
-    for table in tables.tables:
-        alone = Tables((table,), ())
-        indexes[table.name] = "".join(f";\n{statement}" for _, statement in create_indexes(schema, alone, dialect))
-    made = {name: ("table", statement + indexes[name]) for name, statement in create_tables(schema, tables, dialect)}
+    made = {}
+    for table, (name, statement) in zip(tables.tables, create_tables(schema, tables, dialect), strict=True):
+        indexes = (index for _, index in create_indexes(schema, Tables((table,), ()), dialect))
+        made[name] = ("table", ";\n".join((statement, *indexes)))
     return made | {view.name: ("view", create_view(schema, tables, view, dialect)) for view in tables.views}
 
 
@@ -77,15 +76,3 @@ def differing(
             yield Difference(f"{kind} {name}", f"a {kind}", f"a {there[name][0]}" if name in there else "nothing")
         else:
             yield from lines_that_differ(f"{kind} {name}", held, there[name][1])
-
-
-def lines_that_differ(place: str, expected: str, found: str) -> Iterator[Difference]:
-    """Where a statement is not what it should be, line by line."""
-    if expected == found:
-        return
-    one, two = ([line.strip() for line in text.splitlines()] for text in (expected, found))
-    for tag, begin, end, start, stop in SequenceMatcher(None, one, two, autojunk=False).get_opcodes():
-        if tag != "equal":
-            yield Difference(place, " ".join(one[begin:end]) or "nothing", " ".join(two[start:stop]) or "nothing")
-    if one == two:
-        yield Difference(place, "the statement as it was written", "another spelling of it")

@@ -1,4 +1,4 @@
-"""Rows as databases store them, and the list of what was loaded, which they hold beside."""
+"""The list of what was loaded, as databases hold it, and cells as statements write them."""
 
 from __future__ import annotations
 
@@ -14,7 +14,6 @@ from hemplit.core.model.loads import Load
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from hemplit.core.model.tables import Table, TableColumn
 
 #: The tables of ours that remember what Hemplit made in a database, and what was loaded into it.
 OBJECTS, LOADS = "hemplit_objects", "hemplit_loads"
@@ -50,20 +49,6 @@ def numbered(rows: Sequence[tuple[Any, ...]]) -> tuple[Load, ...]:
 def _plain(load: Load) -> tuple[str | int, ...]:
     """What the list has of a load in columns of their own."""
     return (load.file, load.worksheet, load.sheet, load.mark, load.rows, load.at, int(load.topup), load.how)
-
-
-def as_stored(table: Table) -> pa.Table:
-    """The rows of a table with dates and times as texts, and yes and no as 1 and 0."""
-    return pa.table({column.name: _encoded(column) for column in table.columns})
-
-
-def _encoded(column: TableColumn) -> pa.Array:
-    values = column.values
-    if column.kind.word == "yes/no":
-        values = pc.cast(values, pa.int64())
-    elif column.kind.word in ("date", "time", "date and time"):
-        values = pc.cast(values, pa.string())
-    return values.take(pa.array(column.codes, mask=column.codes < 0))
 
 
 def literals(column: pa.Array, *, backslashes: bool = False) -> pa.Array:

@@ -15,9 +15,11 @@ import pyarrow.compute as pc
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.errors import TargetError, without_password
+from hemplit.targets.rows import as_stored, check_signs, check_widths
+from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
-from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, as_stored, noted, numbered
+from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, noted, numbered
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -31,7 +33,6 @@ if TYPE_CHECKING:
 
 #: The table, gone with the connection, that holds keys or rows which others are compared with.
 WANTED = "hemplit_wanted"
-MOST_IN_FOUR_BYTES = 2**31 - 1
 TYPES = (
     "SELECT table_name, column_name, data_type, numeric_scale, character_maximum_length FROM information_schema.columns"
 )
@@ -126,8 +127,8 @@ class ServerTarget(ABC):
         """Each table with one that it refers to, in the order of their names."""
 
     @abstractmethod
-    def _update(self, session: Session, table: Table) -> None:
-        """Gives the rows of the keys in ``WANTED`` the values that stand there."""
+    def _updating(self, table: str, same: str, told: str) -> str:
+        """The statement that gives the rows ``held`` of a table what is ``told`` of the same rows in ``WANTED``."""
 
     # The contract -----------------------------------------------------------------------------------------------------
 
@@ -184,22 +185,8 @@ class ServerTarget(ABC):
 
     def _check_storable(self, tables: Tables) -> None:
         """Raises ``TargetError`` for what the database could not hold."""
-        most = self.dialect.most_columns
-        for name, columns in [
-            *((table.name, table.columns) for table in tables.tables),
-            *((view.name, view.columns) for view in tables.views),
-        ]:
-            if len(columns) > most:
-                what = f"'{name}' has {len(columns):,} columns, and {self.dialect.name} allows {most:,}"
-                raise TargetError(self.text, what, "leave some out, or turn columns into rows")
-        for table in tables.tables:
-            for column in table.columns:
-                for sign in self.dialect.forbidden if pa.types.is_string(column.values.type) else "":
-                    if pc.any(pc.match_substring(column.values, sign)).as_py():
-                        what = (
-                            f"'{table.name}.{column.name}' holds the sign {sign!r}, which {self.dialect.name} refuses"
-                        )
-                        raise TargetError(self.text, what, "take it out of the sheet")
+        check_widths(tables, self.dialect.most_columns, self.text, self.dialect.name)
+        check_signs(tables, self.dialect.forbidden, self.text, self.dialect.name)
 
     def expected(self, table: Table) -> pa.Table:
         return as_stored(table)
@@ -257,19 +244,29 @@ class ServerTarget(ABC):
             return numbered(session.rows(f"SELECT {load}, {names} FROM {LOADS} ORDER BY {load}"))
 
     def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
-        tables = with_names(only(added), self.dialect)
-        self._check_storable(tables)
+        new, others = (with_names(Tables(tuple(some), ()), self.dialect) for some in (added, changed))
+        self._check_storable(new)
         with self._opened("the database refuses the rows") as session:
             self._lock(session)
-            self._check_fit(session, (*tables.tables, *with_names(only(changed), self.dialect).tables))
-            for table in tables.tables:
+            self._check_fit(session, (*new.tables, *others.tables))
+            for table in new.tables:
                 self._add(session, table)
-            for table in changed:
-                others = [column for column in table.columns if column.name not in table.key]
-                if others and table.row_count:
-                    self._want(session, table.name, as_stored(table))
-                    self._update(session, with_names(only((table,)), self.dialect).tables[0])
+            for table in others.tables:
+                self._update(session, table)
             self._note(session, loads)
+
+    def _update(self, session: Session, table: Table) -> None:
+        """Gives rows of a table, known by their keys, other values."""
+        quote = self.dialect.quote
+        others = [column.name for column in table.columns if column.name not in table.key]
+        if not others or not table.row_count:
+            return
+        self._want(session, table.name, as_stored(table))
+        told, same = (
+            between.join(f"{held}{quote(name)} = {WANTED}.{quote(name)}" for name in names)
+            for names, between, held in ((others, ", ", self.dialect.own_column), (table.key, " AND ", "held."))
+        )
+        session.run(self._updating(quote(table.name), same, told))
 
     def _add(self, session: Session, table: Table) -> None:
         """Puts rows behind those of a table."""
@@ -389,15 +386,5 @@ def _too_much(values: pa.Array, sort: str, scale: Any, length: Any) -> tuple[str
     return what, found[0].as_py() if len(found) else None
 
 
-def only(tables: Sequence[Table]) -> Tables:
-    """Tables without views."""
-    return Tables(tuple(tables), ())
-
-
 def _shown_as(kind: str) -> pa.DataType:
     return READ_AS.get(kind, pa.string())
-
-
-def as_texts(cells: Sequence[Any]) -> tuple[str, ...]:
-    """A row as a person reads it."""
-    return tuple("" if cell is None else str(cell) for cell in cells)
