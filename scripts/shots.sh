@@ -54,16 +54,7 @@ shot why "hemplit why boatyard.design.toml"
 shot design "head -40 boatyard.design.toml"
 shot load "hemplit load boatyard.design.toml --into boatyard.sqlite"
 shot prove "hemplit prove boatyard.design.toml --into boatyard.sqlite"
-# Next month's file: a boat in another berth, a status that is new, and a job that is there already.
-{ sed -n 1p "$work/yard/jobs.csv"; sed -n '2,12p' "$work/yard/jobs.csv" | sed -e 's/^40/50/' -e '4s/,done,\|,invoiced,\|,open,\|,booked,/,on hold,/'; sed -n 30p "$work/yard/jobs.csv"; } \
-  >"$work/yard/november.csv"
-shot topup "hemplit topup boatyard.design.toml november.csv --into boatyard.sqlite"
-# A table that was renamed, and a column that has come since then.
-sed -e 's/tables.works/tables.tasks/' -e 's/to = "works"/to = "tasks"/' "$work/yard/boatyard.design.toml" >"$work/yard/edited.design.toml"
-sed -i -e 's/\r$//' -e '1s/$/,Moisture %/' -e '2,$s/$/,"12,5"/' "$work/yard/jobs.csv"
-shot redraft "hemplit draft jobs.csv --out edited.design.toml --update"
-shot demo "hemplit demo ../again"
-echo "docs/screenshots/: $(ls docs/screenshots | tr '\n' ' ')"
+shot held "hemplit look boatyard.sqlite | head -42"
 # A table of the workbook, where LibreOffice is there to show it (Debian: libreoffice-calc).
 if command -v soffice >/dev/null; then
   (cd "$work/yard" && hemplit load boatyard.design.toml --into yard.xlsx >/dev/null 2>&1)
@@ -78,3 +69,13 @@ if command -v soffice >/dev/null; then
   import -window root -strip "$here/docs/screenshots/workbook.png"
   pkill -f "$work/yard/yard.xlsx" || true
 fi
+# Next month's file: a boat in another berth, a status that is new, and a job that is there already.
+{ sed -n 1p "$work/yard/jobs.csv"; sed -n '2,12p' "$work/yard/jobs.csv" | sed -e 's/^40/50/' -e '4s/,done,\|,invoiced,\|,open,\|,booked,/,on hold,/'; sed -n 30p "$work/yard/jobs.csv"; } \
+  >"$work/yard/november.csv"
+shot topup "hemplit topup boatyard.design.toml november.csv --into boatyard.sqlite"
+# A table that was renamed, and a column that has come since then.
+sed -e 's/tables.works/tables.tasks/' -e 's/to = "works"/to = "tasks"/' "$work/yard/boatyard.design.toml" >"$work/yard/edited.design.toml"
+sed -i -e 's/\r$//' -e '1s/$/,Moisture %/' -e '2,$s/$/,"12,5"/' "$work/yard/jobs.csv"
+shot redraft "hemplit draft jobs.csv --out edited.design.toml --update"
+shot demo "hemplit demo ../again"
+echo "docs/screenshots/: $(ls docs/screenshots | tr '\n' ' ')"
