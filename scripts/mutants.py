@@ -50,7 +50,7 @@ TESTS = {
     "core/texts": "test_slips laws/test_yards test_ties",
     "core/tables/": "test_design_edits test_proof test_drafts laws/test_lossless laws/test_independent_lists laws/test_some_rows"
     " laws/test_roles laws/test_ids laws/test_rules",
-    "targets/sql/server": "test_servers test_targets",
+    "targets/sql": "test_servers test_targets test_file_places test_design_edits",
     "targets/postgresql": "test_servers test_targets test_file_places",
     "targets/mariadb": "test_servers test_targets test_file_places",
     "targets/file": "test_file_places test_targets",

@@ -99,6 +99,7 @@ TAMPERED = {
     "a comment": "{comment}",
     "not in the list": "DELETE FROM hemplit_objects WHERE name = 'jobs'",
     "otherwise in the list": "UPDATE hemplit_objects SET held = concat(held, ' ') WHERE name = 'jobs'",
+    "another statement in it": "UPDATE hemplit_objects SET statement = concat(statement, ' ') WHERE name = 'jobs'",
     "another file": "UPDATE hemplit_loads SET file = 'other.csv'",
     "a table less": "DROP TABLE hull_classes {cascade}",
 }
@@ -130,6 +131,17 @@ def test_whatever_is_changed_is_found(small: Path, server: Server) -> None:
         server.run(statement.format(**words, view=view, first=FIRST))
         ran = prove(server, small)
         assert (ran.code, "NOT verified" in ran.out) == (1, True), (said, ran.out, ran.err)
+
+
+def test_another_design_is_not_what_was_loaded(small: Path, server: Server) -> None:
+    load(server, small)
+    text = (small / DESIGN).read_text(encoding="utf-8")
+    try:
+        (small / DESIGN).write_text(re.sub(r"(columns\.opened .*), required = true", r"\1", text), encoding="utf-8")
+        ran = prove(server, small)
+        assert (ran.code, "NOT verified" in ran.out, "table jobs" in ran.out) == (1, True, True), ran.out
+    finally:
+        (small / DESIGN).write_text(text, encoding="utf-8")
 
 
 def test_no_number_is_rounded_or_cut(server: Server, tmp_path: Path) -> None:

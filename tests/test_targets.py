@@ -114,6 +114,15 @@ def test_values_are_only_values(anywhere: Place) -> None:
     assert target.read(only(texts))["t"].column("c").to_pylist() == texts
 
 
+def test_what_a_place_would_give_back_otherwise_is_refused(tmp_path: Path) -> None:
+    """A workbook holds sixteen digits, one less than some doubles have."""
+    place = WorkbookPlace(tmp_path)
+    odd = Tables((table("t", (column("c", Kind("decimal"), [100000000000.84375]),), 1),), ())
+    with pytest.raises(TargetError, match=r"a workbook cannot hold '100000000000\.84375'"):
+        target_for(place.text).write(odd, over=False)
+    assert place.listed() == []
+
+
 def only(texts: list[str]) -> Tables:
     """A table of one column of texts."""
     return Tables((table("t", (column("c", Kind("text"), [*texts]),), len(texts)),), ())
