@@ -253,3 +253,21 @@ def test_a_folder_of_one_file_takes_the_next_month_and_totals_of_its_own_words(t
     plain.write_text("\n".join(["Firing,Kiln,Wood,Kg", *first, *second]) + "\n", encoding="utf-8")
     for target in ("yard.sqlite", "again.sqlite"):
         assert same_cells(plain, tmp_path / target, "kilns_sheet")
+
+
+def test_of_many_names_that_are_nearly_known_a_few_are_shown(tmp_path: Path) -> None:
+    def load(owners: list[str], *how: str) -> Ran:
+        lines = [f"{at},{owners[at % len(owners)]},{at % 7}" for at in range(4 * len(owners))]
+        (tmp_path / "jobs.csv").write_text("\n".join(["Job No,Owner,Hours", *lines]) + "\n", encoding="utf-8")
+        design = "yard.design.toml" if (tmp_path / "yard.design.toml").exists() else "jobs.csv"
+        return hemplit("load", design, "--into", "yard.sqlite", *how, folder=tmp_path)
+
+    known = [one + two + three for one in ("Mar", "Whit", "Ols") for two in "aeiouy" for three in ("dal", "ken")]
+    assert load(known).code == 0
+    ran = load([*known, *(f"{name}h" for name in known)], "--replace")
+    assert ran.out.count("which is like") == 20 and "and 16 more; --json lists them all" in ran.out, ran.out
+    (tmp_path / "yard.design.toml").unlink()
+    (tmp_path / "yard.sqlite").unlink()
+    assert load([f"Berth Owner {4000 + at}" for at in range(30)]).code == 0
+    ran = load([f"Berth Owner {number}" for number in [*range(4000, 4030), 4100, 4001, 402]], "--replace")
+    assert "which is like" not in ran.out, ran.out

@@ -97,7 +97,7 @@ CHANGES = {
     "a trigger": ("CREATE TRIGGER t AFTER INSERT ON jobs BEGIN SELECT 1; END", "trigger t on jobs: expected nothing"),
     "no reference": (SCHEMA.format("'REFERENCES berths (berth)'", "'REFERENCES owners (owner_id)'", "boats"), "berths"),
     "no NOT NULL": (SCHEMA.format("' NOT NULL'", "''", "owners"), "table owners: expected"),
-    "another type": (SCHEMA.format("'length_m REAL'", "'length_m BLOB'", "boats"), "length_m REAL"),
+    "another type": (SCHEMA.format("'length_m DECIMAL REAL'", "'length_m BLOB'", "boats"), "length_m DECIMAL REAL"),
     "another collation": (SCHEMA.format("'phone TEXT'", "'phone TEXT COLLATE NOCASE'", "owners"), "COLLATE NOCASE"),
     "no key": (SCHEMA.format("'PRIMARY KEY (owner_id)'", "'CHECK (1)'", "owners"), "table owners: expected"),
 }

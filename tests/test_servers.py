@@ -299,6 +299,20 @@ def test_a_database_is_looked_at(boatyard: Path, server: Server) -> None:
         assert said in ran.out, ran.out
 
 
+def test_a_schema_that_may_not_be_used_is_said_to_be_so(small: Path, server: Server) -> None:
+    """To one without the right to use it, its tables seem not to exist."""
+    if not isinstance(server, PostgresqlPlace):
+        pytest.skip("only PostgreSQL has schemas that may be seen and not used")
+    assert load(server, small).code == 0
+    server.run("DROP ROLE IF EXISTS hemplit_test_reader; CREATE ROLE hemplit_test_reader LOGIN")
+    try:
+        address = re.sub(r"://([^@/]*@)?", "://hemplit_test_reader@", server.text)
+        ran = hemplit("prove", DESIGN, "--into", address, folder=small)
+        assert (ran.code, f"you may not use the schema '{server.schema}'" in ran.err) == (2, True), ran.err
+    finally:
+        server.run("DROP ROLE hemplit_test_reader")
+
+
 def test_a_password_is_shown_nowhere(boatyard: Path, tmp_path: Path) -> None:
     for scheme in ("postgresql", "mariadb", "oracle"):
         for address in (

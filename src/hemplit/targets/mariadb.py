@@ -46,7 +46,9 @@ PATIENCE = 20
 NEW, OLD, STAGE = "hemplit_new_", "hemplit_old_", "hemplit_stage_"
 #: The part of the catalogue that is the statement of a view.
 OF_VIEW = 6
-LOCK_WAIT, LOST, FULL, FORBIDDEN = 1205, (2006, 2013, 1927, 1053, 0), (1021, 1114), (1044, 1142, 1143, 1227, 1370)
+LOCK_WAIT, LOST, FORBIDDEN = 1205, (2006, 2013, 1927, 1053, 0), (1044, 1142, 1143, 1227, 1370)
+#: What is said when a file cannot grow, by the system's part of the server (3, 14, 20) or by the server itself.
+FULL = (3, 14, 20, 1021, 1026, 1114)
 
 
 class MariadbSession(Session):

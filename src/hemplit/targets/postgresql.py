@@ -208,7 +208,15 @@ class PostgresqlTarget(ServerTarget):
         if not self.schema:
             self.schema = str(session.rows("SELECT current_schema()")[0][0] or "public")
         session.run(f"SET search_path = {POSTGRESQL.quote(self.schema)}")
+        self._check_usable(session)
         return session
+
+    def _check_usable(self, session: Session) -> None:
+        """Raises ``TargetError`` for a schema without the right to use it, whose tables seem not to exist."""
+        may = f"SELECT has_schema_privilege(oid, 'USAGE') FROM pg_namespace WHERE nspname = {self._schema_literal()}"
+        if session.rows(may) == [(False,)]:
+            what = f"you may not use the schema '{self.schema}'"
+            raise TargetError(self.text, what, "ask for the right USAGE on it, or name another schema")
 
     def _told(self, error: Exception) -> TargetError | None:
         import psycopg
@@ -248,7 +256,7 @@ class PostgresqlTarget(ServerTarget):
         return {str(name): str(kind) for name, kind in session.rows(PRESENT.format(schema=self._literal()))}
 
     def _has_schema(self, session: Session) -> bool:
-        return bool(session.rows(f"SELECT 1 FROM pg_namespace WHERE nspname = {POSTGRESQL.literal(self.schema)}"))
+        return bool(session.rows(f"SELECT 1 FROM pg_namespace WHERE nspname = {self._schema_literal()}"))
 
     def _schema_literal(self) -> str:
         return POSTGRESQL.literal(self.schema)

@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 MOST_TEXT = 80
 #: So many new names are shown of each list.
 SHOWN = 5
+#: So much is shown of what the steps found, or is nearly like something.
+MOST_TOLD = 20
 
 
 def show_tables(console: Console, tables: Tables, target: str) -> None:
@@ -74,12 +76,14 @@ def show_news(console: Console, news: News | None) -> None:
 
 def show_told(console: Console, told: Sequence[tuple[str, Doubt]]) -> None:
     """What the steps found otherwise than when they were drafted."""
-    for sheet, one in told:
+    for sheet, one in told[:MOST_TOLD]:
         where = f": {plain(', '.join(one.places))}" if one.places else ""
         more = ", …" if one.count > len(one.places) > 0 else ""
         console.print(f"  [{BAD}]![/] {plain(sheet)}: {plain(one.what)}{where}{more}")
         if one.hint:
             console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
+    if len(told) > MOST_TOLD:
+        console.print(f"  [{QUIET}]and {len(told) - MOST_TOLD:,} more; --json lists them all[/]")
 
 
 def show_proof(console: Console, proof: Proof, left_out: str = "") -> None:
