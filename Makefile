@@ -15,13 +15,13 @@ demo: $(READY)
 	$(BIN)/hemplit demo demo
 
 test: $(READY)
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n auto --dist loadfile
 
 check: $(READY)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n auto --dist loadfile
 
 bench: $(READY)
 	$(BIN)/python benchmarks/load_sheet.py

@@ -75,7 +75,7 @@ def homes(design: Design) -> dict[str, str]:
             referring.setdefault(reference.table, table.name)
     found = {}
     for table in design.tables:
-        home = referring.get(table.name, table.name) if table.purpose in ("lookup", "band") else table.name
+        home = referring.get(table.name, table.name) if table.purpose in ("lookup", "range") else table.name
         for column in table.columns:
             for header in column.sources:
                 found[header] = home
@@ -100,7 +100,7 @@ def score(made: World, design: Design) -> Score:
     nonsense = [
         table.name
         for table in design.tables
-        if table.purpose not in ("lookup", "band") and table.name not in best.values()
+        if table.purpose not in ("lookup", "range") and table.name not in best.values()
     ]
     faults += wrong
     faults += [fault for _, fault in keys if fault]

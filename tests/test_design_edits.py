@@ -327,7 +327,7 @@ steps = [
 
 [tables.hoists]
 sheet = "lifts"
-purpose = "record"
+purpose = "main"
 each_row = true
 key = ["hoist_id"]
 columns.hoist_id = { ids = "number" }

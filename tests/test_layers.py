@@ -39,6 +39,7 @@ INSIDE_CORE = {
     "tables": {"model", "kinds", "columns", "texts", "design", "shape"},
     "proof": {"model", "kinds", "columns", "design", "shape", "study", "tables"},
     "draft": {"model", "kinds", "columns", "texts", "theory", "design", "shape", "study", "tables"},
+    "diagram": {"model"},
     "explain": {"model", "kinds", "columns", "design", "study", "tables", "draft"},
 }
 NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time", "tomlkit"}

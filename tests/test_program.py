@@ -133,7 +133,7 @@ def test_nothing_is_overwritten_unasked(jobs: Path) -> None:
     assert (refused.code, "--replace" in refused.err) == (2, True)
     design = folder / "yard.design.toml"
     assert hemplit("draft", "jobs.csv", "--out", design, folder=folder).code == 0
-    design.write_text(design.read_text(encoding="utf-8").replace('"thing"', '"lookup"', 1), encoding="utf-8")
+    design.write_text(design.read_text(encoding="utf-8").replace('"entity"', '"lookup"', 1), encoding="utf-8")
     edited = design.read_bytes()
     refused = hemplit("load", "jobs.csv", "--into", "yard.sqlite", "--replace", folder=folder)
     assert (refused.code, "somebody has edited this design" in refused.err) == (2, True)

@@ -53,7 +53,7 @@ def test_what_is_right_is_proven() -> None:
     sheets, design, tables = loaded()
     proof = flow.prove_tables(design, sheets, tables)
     assert proof.holds
-    assert {table.purpose for table in tables.tables} >= {"record", "thing"}
+    assert {table.purpose for table in tables.tables} >= {"main", "entity"}
     assert any(column.formula for view in tables.views for column in view.columns)
     (account,) = proof.ledgers
     assert account.cells == len(ROWS) * len(ROWS[0])
@@ -82,7 +82,7 @@ def test_one_cell_of_a_table_is_found_by_joining(data: st.DataObject) -> None:
         return
     odd = tuple(changed_cell(one, place, row, to) if one is table else one for one in tables.tables)
     checks = [check_rejoin(sheets.relations[view.sheet], replace(tables, tables=odd), view) for view in tables.views]
-    unseen = table.purpose != "band" and _is_unused(tables, table, column.name, row)
+    unseen = table.purpose != "range" and _is_unused(tables, table, column.name, row)
     assert any(check.different for check in checks) or unseen
 
 

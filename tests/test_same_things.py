@@ -139,7 +139,7 @@ def test_what_a_sheet_names_in_vain_can_be_added_to_the_list(tmp_path: Path) -> 
     design = tmp_path / "boats.design.toml"
     text = design.read_text(encoding="utf-8")
     united = '[sheets.all]\nunites = ["yard", "jobs"]\nby = [["Boat Reg", "Boat Reg"]]\n\n'
-    listed = '[tables.listed]\nsheet = "yard"\neach_row = true\npurpose = "record"\nkey = ["boat_reg"]\n'
+    listed = '[tables.listed]\nsheet = "yard"\neach_row = true\npurpose = "main"\nkey = ["boat_reg"]\n'
     listed += 'columns.boat_reg = { from = "Boat Reg", to = "boats" }\n\n'
     text = text.replace("[tables.boats]", f"{united}{listed}[tables.boats]").replace(
         'sheet = "yard"\npurpose', 'sheet = "all"\npurpose'

@@ -11,6 +11,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from hemplit.core.model.design import Purpose
 from hemplit.core.model.relation import Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
 from hemplit.core.proof.compare import check_stored
@@ -75,7 +76,7 @@ def column(name: str, kind: Kind, values: list[object], required: bool = False) 
 
 def table(name: str, columns: tuple[TableColumn, ...], rows: int) -> Table:
     key = column("id", Kind("whole number"), list(range(1, rows + 1)), required=True)
-    return Table(name, "record", (key, *columns), ("id",), (), (), rows)
+    return Table(name, Purpose.MAIN, (key, *columns), ("id",), (), (), rows)
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40)
@@ -92,6 +93,16 @@ def test_every_kind_of_value_comes_back(anywhere: Place, data: st.DataObject) ->
     expected = {one.name: target.expected(one) for one in tables.tables}
     held = target.read(tables)
     assert not check_stored(tables, expected, held).different
+
+
+def test_midnight_is_a_moment(anywhere: Place) -> None:
+    kind = next(one for one in KINDS if one.word == "date and time")
+    values = [datetime(2026, 3, 1), datetime(2026, 3, 1, 5, 30), None]
+    tables = Tables((table("moments", (column("opened", kind, values),), 3),), ())
+    target = target_for(anywhere.text)
+    target.write(tables, over=True)
+    held = target.read(tables)
+    assert not check_stored(tables, {"moments": target.expected(tables.tables[0])}, held).different
 
 
 def test_names_are_only_names(anywhere: Place) -> None:
@@ -163,7 +174,7 @@ def test_what_is_written_is_whole_or_not_there(place: Place) -> None:
     good = Tables((table("t", (column("c", Kind("text"), ["x"]),), 1),), ())
     target.write(good, over=False)
     doubled = column("id", Kind("whole number"), [1, 1], required=True)
-    bad = Tables((Table("t", "record", (doubled,), ("id",), (), (), 2),), ())
+    bad = Tables((Table("t", Purpose.MAIN, (doubled,), ("id",), (), (), 2),), ())
     with pytest.raises(TargetError):
         target.write(bad, over=True)
     assert target.read(good)["t"].column("c").to_pylist() == ["x"]

@@ -59,8 +59,13 @@ def put_new(made: Path, path: Path) -> None:
 
 def write_whole(path: Path, text: str) -> None:
     """Writes a text file, in the place of one that is there. Raises ``OSError``."""
+    write_bytes(path, text.encode())
+
+
+def write_bytes(path: Path, content: bytes) -> None:
+    """Writes a file, in the place of one that is there. Raises ``OSError``."""
     with unfinished(path) as made:
-        made.write_text(text, encoding="utf-8", newline="")
+        made.write_bytes(content)
         made.replace(os.path.realpath(path))
 
 

@@ -40,7 +40,7 @@ def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows
     for table in design.tables:
         for name in table.key:
             header = resolve.source(design, table, table.by_name[name])
-            assert header is None or not (MEASURE - MOMENT).intersection(words(header)) or table.purpose == "band"
+            assert header is None or not (MEASURE - MOMENT).intersection(words(header)) or table.purpose == "range"
 
 
 @pytest.mark.parametrize("seed", range(1, 60, 3))

@@ -36,6 +36,13 @@ def target(given: argparse.Namespace) -> str:
     return "#".join([text, " ".join(filter(None, words))]).rstrip("#")
 
 
+def with_schema(text: str, schema: str) -> str:
+    """What is named on the command line, with the schema of a database behind a #."""
+    if schema and ("://" not in text or "#" in text):
+        raise TargetError(f"--schema {schema}", f"{text} has no schemas, or names one", "leave it out")
+    return f"{text}#{schema}" if schema else text
+
+
 def skip_broken(parser: argparse.ArgumentParser) -> None:
     """Whether to go on without the files of a folder that cannot be read."""
     parser.add_argument(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.errors import DONE
+from hemplit.errors import DONE, LOOK_AT_IT, InputError
 
 if TYPE_CHECKING:
     import argparse
@@ -21,6 +21,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument("design", metavar="DESIGN", help="a design file")
     parser.add_argument("of", nargs="?", metavar="TABLE[.COLUMN]|HEADER", help="one table, or one column")
+    parser.add_argument("--page", default="", metavar="FILE.html", help="write a page about all of it for a colleague")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -32,6 +33,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit.core.explain.story import story as story_of
     from hemplit.views import document, whys
 
+    if given.page:
+        return _write_page(given, screen)
     explained = flow.explain(Path(given.design), screen.progress)
     design, findings, relations = explained.design, explained.findings, explained.sheets.relations
     screen.close()
@@ -53,3 +56,21 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     else:
         whys.show_reasons(screen.console, asked, f"{given.design} line {line}" if line else given.design)
     return DONE
+
+
+def _write_page(given: argparse.Namespace, screen: Screen) -> int:
+    """Writes the page, which shows the whole design."""
+    from hemplit import flow
+    from hemplit.views.page import page_of
+
+    path = Path(given.page)
+    if path.suffix.lower() not in (".html", ".htm"):
+        raise InputError(given.page, "the page is a file in HTML", "end its name in .html")
+    if given.of is not None or given.json:
+        raise InputError("--page", "it tells of the whole design, for people", "leave the rest out")
+    walk = flow.walk(Path(given.design), screen.progress)
+    page = page_of(walk).encode("utf-8", "backslashreplace")
+    flow.save_shown(path, page)
+    screen.close()
+    screen.note(f"{path} shows the way from the sheets to {len(walk.excerpts)} tables. Open it in a browser.")
+    return DONE if walk.proof.holds else LOOK_AT_IT

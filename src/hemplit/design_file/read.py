@@ -9,14 +9,14 @@ from typing import TYPE_CHECKING, Any
 from hemplit.core.design.check import check
 from hemplit.core.design.home import with_homes
 from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Purpose, Rule, SheetPlan, TablePlan
 from hemplit.core.model.relation import Step
 from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
 from hemplit.core.shape.compare import KEEP
 from hemplit.design_file import values
 from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS
+from hemplit.design_file.words import FORMAT, OLD_PURPOSES, SHEET_KEYS, TABLE_KEYS
 from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
@@ -286,9 +286,10 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     sheet = values.text(place, part, "sheet")
     if sheet not in sheets:
         raise DesignError(f"{place}.sheet", f"there is no sheet '{sheet}'", nearest(str(sheet), sheets))
-    purpose = values.text(place, part, "purpose") or "thing"
+    purpose = values.text(place, part, "purpose") or Purpose.ENTITY
+    purpose = OLD_PURPOSES.get(purpose, purpose)
     if purpose not in PURPOSES:
-        raise DesignError(f"{place}.purpose", f"'{purpose}' is not a purpose", nearest(purpose, PURPOSES))
+        raise DesignError(f"{place}.purpose", f"unknown purpose '{purpose}'", nearest(purpose, PURPOSES))
     columns = part.get("columns")
     if not isinstance(columns, dict) or not columns:
         raise DesignError(place, "it has no columns", 'write columns.NAME = { from = "HEADER" }')
@@ -304,7 +305,7 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     return TablePlan(
         name,
         str(sheet),
-        purpose,
+        Purpose(purpose),
         values.texts(place, "key", part.get("key", [])),
         tuple(plans),
         values.flag(place, part, "each_row", False),

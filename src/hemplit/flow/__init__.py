@@ -13,6 +13,7 @@ from hemplit.flow.designs import (
     save_design,
     update_design,
 )
+from hemplit.flow.drawing import picture_of, save_shown
 from hemplit.flow.further import Conflicts, How
 from hemplit.flow.loading import (
     Loaded,
@@ -40,6 +41,7 @@ from hemplit.flow.studying import (
     together,
 )
 from hemplit.flow.topping import Topped, stamps, topup
+from hemplit.flow.walking import walk
 
 __all__ = [
     "DESIGN_ENDING",
@@ -62,6 +64,7 @@ __all__ = [
     "load_design",
     "load_sheets",
     "peek",
+    "picture_of",
     "proposals_of",
     "prove_design",
     "prove_tables",
@@ -71,6 +74,7 @@ __all__ = [
     "redraft",
     "replaced",
     "save_design",
+    "save_shown",
     "shape_grids",
     "stamps",
     "stream_dependencies",
@@ -79,4 +83,5 @@ __all__ = [
     "together",
     "topup",
     "update_design",
+    "walk",
 ]

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.loads import Ability, Load
     from hemplit.core.model.proof import Difference
-    from hemplit.core.model.tables import Peek, Table, Tables, View
+    from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
 
 
 class Target(Protocol):
@@ -49,6 +49,9 @@ class Target(Protocol):
 
     def peek(self, rows: int) -> tuple[Peek, ...]:
         """What Hemplit made in it, each with so many of its first rows."""
+
+    def outlines(self) -> tuple[Outline, ...]:
+        """The tables in it that Hemplit made, as its catalogue tells of them."""
 
     def check_held(self) -> None:
         """Raises ``TargetError`` if there is nothing that could be read."""

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.loads import Load
     from hemplit.core.model.proof import Difference
-    from hemplit.core.model.tables import Peek, Table, Tables, View
+    from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
 
 AGAIN = "load all sheets into it anew, with --replace"
 
@@ -119,6 +119,9 @@ class FileTarget(ABC):
 
     def peek(self, rows: int) -> tuple[Peek, ...]:
         raise TargetError(self.text, f"a {self.called} is looked at with the programs that read it", "")
+
+    def outlines(self) -> tuple[Outline, ...]:
+        raise TargetError(self.text, f"a {self.called} has no catalogue of its tables", "draw the design instead")
 
     def expected(self, table: Table) -> pa.Table:
         return as_stored(table)

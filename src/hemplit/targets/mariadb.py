@@ -144,6 +144,7 @@ class MariadbTarget(ServerTarget):
 
     dialect: Dialect = MARIADB
     schemes: ClassVar = SCHEMES
+    driver = "mysql+pymysql"
 
     def _open(self) -> Any:
         return connect(self.url, self.text)

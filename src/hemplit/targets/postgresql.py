@@ -193,6 +193,7 @@ class PostgresqlTarget(ServerTarget):
 
     dialect = POSTGRESQL
     schemes: ClassVar = SCHEMES
+    driver = "postgresql+psycopg"
 
     def _open(self) -> Any:
         return connect(self.url, self.text)

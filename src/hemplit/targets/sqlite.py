@@ -29,6 +29,7 @@ from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets.rows import as_stored, as_texts, check_widths
 from hemplit.targets.sql.ddl import metadata
+from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, numbered
 from hemplit.targets.sql.views import select_view
 from hemplit.targets.sqlite_catalogue import (
@@ -57,7 +58,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.loads import Ability
-    from hemplit.core.model.tables import Table, Tables, View
+    from hemplit.core.model.tables import Outline, Table, Tables, View
     from hemplit.targets.sqlite_catalogue import Catalogue, Run
 
 ENDINGS = (".sqlite", ".sqlite3", ".db")
@@ -156,6 +157,9 @@ class SqliteTarget:
         except sqlite3.Error as error:
             raise TargetError(self.text, f"it cannot be read ({error})", "close it in other programs") from error
         return tuple(found)
+
+    def outlines(self) -> tuple[Outline, ...]:
+        return outlines_of("sqlite", self._open, self.ours())
 
     def _open(self) -> sqlite3.Connection:
         return sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, isolation_level=None)

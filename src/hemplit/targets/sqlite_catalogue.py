@@ -44,7 +44,7 @@ class Decimal(sa.types.UserDefinedType[float]):
 
     cache_ok = True
 
-    def get_col_spec(self) -> str:
+    def get_col_spec(self, **_: object) -> str:
         return "DECIMAL REAL"
 
 

@@ -347,9 +347,11 @@ def _stored(cell: Any, kind: Kind) -> Any:
     if isinstance(cell, float) and kind.word == "whole number" and cell.is_integer():
         return int(cell)
     if isinstance(cell, datetime.timedelta):
-        return str((datetime.datetime.min + cell).time())
-    if isinstance(cell, datetime.datetime) and kind.word == "date":
-        return str(cell.date())
+        cell = (datetime.datetime.min + cell).time()
+    elif isinstance(cell, datetime.datetime) and kind.word == "date":
+        cell = cell.date()
+    elif type(cell) is datetime.date and kind.word == "date and time":  # as the reader gives midnight
+        cell = datetime.datetime(cell.year, cell.month, cell.day)
     return str(cell) if isinstance(cell, datetime.date | datetime.time) else cell
 
 

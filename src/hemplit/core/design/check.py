@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
+from hemplit.core.model.design import Purpose
 from hemplit.core.model.findings import BAND
 from hemplit.errors import DesignError, Problems, nearest
 
@@ -31,7 +32,7 @@ def check(design: Design) -> None:
         with problems.of_part():
             _check_own_rows(design, table)
             _check_across(design, table)
-            if table.purpose == "band":
+            if table.purpose is Purpose.RANGE:
                 _check_band(table)
     problems.check()
     resolve.filling_order(design, design.tables)
@@ -220,7 +221,7 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
         column.formula.detail for table in tables for column in table.columns if column.formula and is_band(column)
     }
     for name in sorted(bands):
-        if name not in design.by_name or design.by_name[name].purpose != "band":
+        if name not in design.by_name or design.by_name[name].purpose is not Purpose.RANGE:
             raise DesignError(f"sheets.{sheet.name}", f"there is no table of bands '{name}'", "correct 'band'")
     for table in tables:
         if table.name not in reached and table.name not in bands:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
-from hemplit.core.model.design import ColumnPlan
+from hemplit.core.model.design import ColumnPlan, Purpose
 from hemplit.core.model.findings import BAND
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import snake, unused, words
@@ -84,7 +84,7 @@ def _without_ranges(design: Design) -> tuple[Design, list[str]]:
         for one in table.columns
         if one.formula is not None and one.formula.operation == BAND
     }
-    ranges = {table.name for table in design.tables if table.purpose == "band"}
+    ranges = {table.name for table in design.tables if table.purpose is Purpose.RANGE}
     missing, alone = named - ranges, ranges - named
     if missing and alone:
         return design, []  # one of them is written wrongly

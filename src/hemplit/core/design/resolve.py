@@ -28,8 +28,8 @@ class Target:
 def place(table: TablePlan, column: ColumnPlan | None = None) -> str:
     """How messages name a spot of the design.
 
-    >>> from hemplit.core.model.design import TablePlan
-    >>> place(TablePlan("boats", "jobs", "thing", ("boat_id",), ()))
+    >>> from hemplit.core.model.design import Purpose, TablePlan
+    >>> place(TablePlan("boats", "jobs", Purpose.ENTITY, ("boat_id",), ()))
     'tables.boats'
     """
     return f"tables.{table.name}" + (f".columns.{column.name}" if column else "")

@@ -22,7 +22,7 @@ from hemplit.core.draft.sorts import (
     why_never,
 )
 from hemplit.core.draft.weighing import is_person
-from hemplit.core.model.design import ColumnPlan, Passage, TablePlan
+from hemplit.core.model.design import ColumnPlan, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.shape.children import ROW_NUMBER
@@ -309,7 +309,7 @@ class Drafting:
         )
         why = f"'{facts.name}' has {facts.distinct} different texts in {rows} rows of {named.name}"
         self.lookups.append(
-            TablePlan(table, self.decided.sheet, "lookup", (key,), columns, unique=(("name",),), why=why)
+            TablePlan(table, self.decided.sheet, Purpose.LOOKUP, (key,), columns, unique=(("name",),), why=why)
         )
         if further:
             self.pools[facts.name] = Named(table, parts, (key,), list(columns))
@@ -339,7 +339,7 @@ class Drafting:
             if is_mailbox(header) and self.decided.tells_apart(header, thing):
                 unique.append((named.columns[-1].name,))
         refers = [column for column in named.columns if column.to and column.name in named.key]
-        purpose = "junction" if len(refers) > 1 else "thing"
+        purpose = Purpose.JUNCTION if len(refers) > 1 else Purpose.ENTITY
         return TablePlan(
             named.name,
             self.decided.sheet,
@@ -384,7 +384,7 @@ class Drafting:
         plan = TablePlan(
             base.name,
             self.decided.sheet,
-            "record",
+            Purpose.DETAIL if self.decided.findings.of else Purpose.MAIN,
             base.key,
             tuple(base.columns),
             each_row=True,

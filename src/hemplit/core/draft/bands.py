@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import without
-from hemplit.core.model.design import ColumnPlan, TablePlan
+from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import is_identifier, snake, words
 
@@ -42,4 +42,4 @@ def band_table(band: Band, name: str, sheet: str, about: Sequence[str], findings
     limits = ", ".join(f"{shown} from {lowest}" for lowest, shown in band.limits[:FEW])
     more = ", …" if len(band.limits) > FEW else ""
     why = f"'{band.name}' follows from '{band.by}' in all {band.values} values: {limits}{more}"
-    return TablePlan(name, sheet, "band", (limit,), columns, unique=(("name",),), why=why)
+    return TablePlan(name, sheet, Purpose.RANGE, (limit,), columns, unique=(("name",),), why=why)

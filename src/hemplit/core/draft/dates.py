@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.calendar import CALENDAR
-from hemplit.core.model.design import ColumnPlan, TablePlan
+from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
 from hemplit.core.texts.words import unused
 
 if TYPE_CHECKING:
@@ -39,4 +39,4 @@ def with_dates(tables: Sequence[TablePlan], sheet: str, taken: set[str]) -> list
             for column in table.columns
         )
         made.append(replace(table, columns=columns))
-    return [*made, TablePlan(name, sheet, "lookup", ("date",), (date, *parts), why=why)]
+    return [*made, TablePlan(name, sheet, Purpose.LOOKUP, ("date",), (date, *parts), why=why)]

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.sorts import is_code
-from hemplit.core.model.design import ColumnPlan, TablePlan
+from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
 from hemplit.core.texts.words import snake, words
 
 if TYPE_CHECKING:
@@ -74,17 +74,17 @@ def list_tables(
             names = [column_of[header].name for header in key or part]
             columns = [replace(column, required=column.required or column.name in names) for column in columns]
             plan = TablePlan(
-                name_of((*about, *what)), base.sheet, "record", (up.name, *names), (up, *columns), list_of=up.to
+                name_of((*about, *what)), base.sheet, Purpose.DETAIL, (up.name, *names), (up, *columns), list_of=up.to
             )
         else:
             made = made_up(snake((*about, *singular(what), "id")), "made up: a column of the list may be blank")
             unique = ((up.name, *(column.name for column in columns)),)
             plan = TablePlan(
-                name_of((*about, *what)), base.sheet, "record", (made.name,), (made, up, *columns), False, unique,
+                name_of((*about, *what)), base.sheet, Purpose.DETAIL, (made.name,), (made, up, *columns), False, unique,
                 list_of=up.to,
             )  # fmt: skip
         refers = sum(column.to is not None for column in plan.columns if column.name in plan.key) > 1
-        tables.append(replace(plan, purpose="junction" if refers else "record", why=given.why))
+        tables.append(replace(plan, purpose=Purpose.JUNCTION if refers else Purpose.DETAIL, why=given.why))
     return tables
 
 
@@ -104,13 +104,13 @@ def _owner(
     why = f"the lists belong to '{given.header}'"
     if is_code(found.by_name[given.header]):
         key = replace(column, name=snake(words(given.header)), required=True)
-        return TablePlan(name, sheet, "thing", (key.name,), (key,), why=why), ColumnPlan(
+        return TablePlan(name, sheet, Purpose.ENTITY, (key.name,), (key,), why=why), ColumnPlan(
             key.name, to=name, required=True
         )
     key = made_up(f"{snake(about)}_id", f"made up: '{given.header}' is a name and no code")
     columns = (key, replace(column, name="name", required=True))
     return (
-        TablePlan(name, sheet, "thing", (key.name,), columns, unique=(("name",),), why=why),
+        TablePlan(name, sheet, Purpose.ENTITY, (key.name,), columns, unique=(("name",),), why=why),
         ColumnPlan(key.name, to=name, required=True),
     )
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.model.design import Rule
+from hemplit.core.model.design import Purpose, Rule
 from hemplit.core.texts.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
@@ -21,14 +21,15 @@ STRONG = 100
 
 def with_rules(tables: Sequence[TablePlan], findings: Findings) -> list[TablePlan]:
     """The tables of a sheet, each with the rules for columns that it stores itself."""
-    listed = {table.name: str(table.by_name["name"].source) for table in tables if table.purpose == "lookup"}
+    listed = {table.name: str(table.by_name["name"].source) for table in tables if table.purpose is Purpose.LOOKUP}
     made = []
     for table in tables:
         names = {str(column.source): column.name for column in table.stored if column.source and column.to is None}
         chosen = {
             listed[column.to]: column.name for column in table.stored if column.to in listed and column.source is None
         }
-        made.append(replace(table, rules=tuple(_rules(names, chosen, findings))) if table.purpose != "band" else table)
+        is_range = table.purpose is Purpose.RANGE
+        made.append(table if is_range else replace(table, rules=tuple(_rules(names, chosen, findings))))
     return made
 
 

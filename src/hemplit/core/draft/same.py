@@ -12,7 +12,7 @@ import numpy as np
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.keys import base_key
-from hemplit.core.model.design import ColumnPlan, SheetPlan, TablePlan
+from hemplit.core.model.design import ColumnPlan, Purpose, SheetPlan, TablePlan
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study import study
 from hemplit.core.study.same import Alike, same_things
@@ -137,7 +137,7 @@ def listing(one: United, sheet: str, base: TablePlan, relations: Mapping[str, Re
             )
         )
     why = f"which of the {base.name} {relation.source.title} lists: one row per row of the sheet"
-    return TablePlan(name, sheet, "record", key, tuple(columns), each_row=True, why=why)
+    return TablePlan(name, sheet, Purpose.MAIN, key, tuple(columns), each_row=True, why=why)
 
 
 def _references(one: United, sheet: str, base: TablePlan, relation: Relation) -> list[ColumnPlan]:

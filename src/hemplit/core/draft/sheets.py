@@ -19,7 +19,7 @@ from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
-from hemplit.core.model.design import FORMS, Design, Passage, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, Design, Passage, Purpose, SheetPlan, TablePlan
 from hemplit.core.study.links import links
 from hemplit.errors import InputError, nearest
 
@@ -181,13 +181,13 @@ def _things(each: Design) -> list[tuple[str, tuple[str, str]]]:
         (table.purpose, (table.sheet, str(column.source)))
         for table in each.tables
         for column in table.columns
-        if table.purpose in ("thing", "lookup") and resolve.identity(table) == (column.name,)
+        if table.purpose in (Purpose.ENTITY, Purpose.LOOKUP) and resolve.identity(table) == (column.name,)
         if column.source and not column.to
     ]
 
 
 def _kinds(things: Sequence[tuple[str, tuple[str, str]]]) -> frozenset[tuple[str, str]]:
-    return frozenset(one for purpose, one in things if purpose == "lookup")
+    return frozenset(one for purpose, one in things if purpose is Purpose.LOOKUP)
 
 
 def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:

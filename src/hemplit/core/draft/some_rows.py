@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.rules import STRONG
-from hemplit.core.model.design import ColumnPlan, TablePlan
+from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
 from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
@@ -71,7 +71,7 @@ def _table(
     return TablePlan(
         name_of((*about, *without(plural(what), about))),
         base.sheet,
-        "record",
+        Purpose.DETAIL,
         base.key,
         (*key, *(replace(column, required=True) for column in columns)),
         why=why,

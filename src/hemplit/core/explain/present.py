@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.design import Purpose
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -15,7 +16,7 @@ if TYPE_CHECKING:
 #: A table that was renamed has at least this share of the headers that went along into it.
 KEPT = 0.5
 #: The purposes of tables that are lists for others.
-LISTS = ("lookup", "band")
+LISTS = (Purpose.LOOKUP, Purpose.RANGE)
 
 
 def present_trail(design: Design) -> tuple[Passage, ...]:

@@ -14,6 +14,7 @@ from hemplit.core.explain.across import why_across
 from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, lead_of, through
 from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
+from hemplit.core.model.design import Purpose
 from hemplit.core.model.grid import EMPTY
 from hemplit.errors import DesignError, nearest
 
@@ -24,11 +25,12 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts, Findings
     from hemplit.core.model.relation import Relation
 PURPOSES = {
-    "record": "one row for each event or measure that the sheet records",
-    "thing": "one row for each thing, with what is to be said of it once",
-    "lookup": "a list of names to choose from, so that each is written in one place",
-    "junction": "which things go together, with what belongs to the pair",
-    "band": "classes by the lower limits of a number",
+    Purpose.MAIN: "one row for each row of the sheet",
+    Purpose.ENTITY: "one row for each thing that the rows speak of, with all that depends on it",
+    Purpose.DETAIL: "one row for each entry of a list or a group",
+    Purpose.LOOKUP: "a list of names to choose from, so that each is written in one place",
+    Purpose.JUNCTION: "which things go together, with what belongs to the pair",
+    Purpose.RANGE: "classes by ranges of a number",
 }
 
 
@@ -71,7 +73,7 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     evidence += [
         f"'{band.name}' follows from '{band.by}': " + ", ".join(f"{name} from {limit}" for limit, name in band.limits)
         for band in found.bands
-        if table.purpose == "band" and band.name in headers
+        if table.purpose is Purpose.RANGE and band.name in headers
     ]
     evidence += [f"it came out of {one.out_of}: {one.why}" for one in present_trail(design) if one.table == name]
     evidence += [
@@ -136,7 +138,7 @@ def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation)
             shown = " + ".join(f"'{name}'" for name in key)
             lines.append(f"{shown} would tell the rows apart, too: {_key_verdict(key, found, relation)}")
         return lines
-    for columns in table.unique if table.purpose != "band" else ():
+    for columns in table.unique if table.purpose is not Purpose.RANGE else ():
         headers = [table.by_name[name].source for name in columns]
         if not chosen.intersection(headers) and all(headers):
             shown = " + ".join(f"'{name}'" for name in headers)

@@ -6,6 +6,7 @@ It is the one value that loading, proving, the design file and a person's edits 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,19 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.relation import Kind, Step
 
-PURPOSES = ("record", "thing", "lookup", "junction", "band")
+
+class Purpose(StrEnum):
+    """What the rows of a table are: the sheet's own, entries of its lists, what they speak of, words, pairs, ranges."""
+
+    MAIN = "main"
+    DETAIL = "detail"
+    ENTITY = "entity"
+    LOOKUP = "lookup"
+    JUNCTION = "junction"
+    RANGE = "range"
+
+
+PURPOSES = tuple(Purpose)
 
 
 @dataclass(frozen=True)
@@ -126,7 +139,7 @@ class TablePlan:
 
     name: str
     sheet: str
-    purpose: str
+    purpose: Purpose
     key: tuple[str, ...]
     columns: tuple[ColumnPlan, ...]
     each_row: bool = False

@@ -28,7 +28,10 @@ class LeftOutRow:
 
 @dataclass(frozen=True)
 class Change:
-    """A cell that a step rewrote: the row as in its address, the header, what it said, and what is kept of it."""
+    """A cell that a step rewrote: the row as in its address, the header, what it said, and what is kept of it.
+
+    ``at`` are its row and its column in the grid.
+    """
 
     file: str
     row: int
@@ -36,6 +39,7 @@ class Change:
     before: str
     after: str
     step: str
+    at: tuple[int, int]
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
-    from hemplit.core.model.design import Rule
+    from hemplit.core.model.design import Purpose, Rule
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Kind
@@ -47,7 +47,7 @@ class Table:
     """One table with its rows, its keys and its references."""
 
     name: str
-    purpose: str
+    purpose: Purpose
     columns: tuple[TableColumn, ...]
     key: tuple[str, ...]
     unique: tuple[tuple[str, ...], ...]
@@ -132,3 +132,34 @@ class Peek:
     columns: tuple[str, ...]
     first: tuple[tuple[str, ...], ...]
     refers_to: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class OutlineColumn:
+    """What is told of a column: its type in words, whether it may not be blank, and whether a view calculates it.
+
+    ``ranges`` is the table of ranges that gives what is calculated, ``of`` the column that they are ranges of.
+    """
+
+    name: str
+    type: str
+    required: bool
+    calculated: bool = False
+    ranges: str = ""
+    of: str = ""
+
+
+@dataclass(frozen=True)
+class Outline:
+    """A table without its rows."""
+
+    name: str
+    purpose: Purpose | None
+    columns: tuple[OutlineColumn, ...]
+    key: tuple[str, ...]
+    unique: tuple[tuple[str, ...], ...]
+    references: tuple[Reference, ...]
+
+    @cached_property
+    def by_name(self) -> dict[str, OutlineColumn]:
+        return {column.name: column for column in self.columns}

@@ -98,7 +98,7 @@ def _values(relation: Relation) -> dict[int, list[str]]:
 
 def _change(grid: Grid, row: int, position: int, header: str, after: str, step: str) -> Change:
     file, within = grid.source.row(row)
-    return Change(file.strip(), within + 1, header, grid.columns[position].text(row), after, step)
+    return Change(file.strip(), within + 1, header, grid.columns[position].text(row), after, step, (row, position))
 
 
 def _shown(column: Column, row: int) -> str:

@@ -11,10 +11,8 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.design import resolve
-from hemplit.core.design.calendar import CALENDAR
-from hemplit.core.design.ids import NUMBER
+from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Table, TableColumn
 
 if TYPE_CHECKING:
@@ -54,19 +52,3 @@ def _column(design: Design, plan: TablePlan, column: ColumnPlan) -> TableColumn:
     kind = kind_of(design, plan, column)
     required = column.required or column.name in plan.key
     return TableColumn(column.name, kind, np.zeros(0, np.int32), kinds.parse(pa.array([], pa.string()), kind), required)
-
-
-def kind_of(design: Design, plan: TablePlan, column: ColumnPlan) -> Kind:
-    """What the values of a stored column are."""
-    pointed = resolve.target(design, plan, column)
-    if pointed is not None:
-        return kind_of(design, pointed.table, pointed.column)
-    if column.ids is not None:
-        return Kind("whole number") if column.ids == NUMBER else TEXT
-    if column.part is not None:
-        return CALENDAR[column.part][0]
-    if column.lowest is not None:
-        tables = design.tables_of(plan.sheet)
-        given = [one.kind for table in tables for one in table.columns if column.lowest in one.sources]
-        return next((kind for kind in given if kind is not None), Kind("decimal"))
-    return column.kind or TEXT

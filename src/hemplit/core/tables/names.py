@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from hemplit.core import kinds
 from hemplit.core.design import resolve
+from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.relation import TEXT, Doubt
-from hemplit.core.tables.held import kind_of
 from hemplit.core.texts.twins import are_twins
 
 if TYPE_CHECKING:

@@ -19,6 +19,7 @@ from hemplit.targets.rows import as_stored, check_signs, check_widths
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
+from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, noted, numbered
 
 if TYPE_CHECKING:
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.loads import Ability, Load
-    from hemplit.core.model.tables import Table, View
+    from hemplit.core.model.tables import Outline, Table, View
     from hemplit.targets.sql.dialect import Dialect
     from hemplit.targets.sql.own import Described
 
@@ -77,6 +78,8 @@ class ServerTarget(ABC):
 
     dialect: Dialect
     schemes: ClassVar[tuple[str, ...]]
+    #: What SQLAlchemy calls the driver.
+    driver: ClassVar[str]
     lacks: Mapping[Ability, str] = {}
     folder: Path | None = None
 
@@ -163,6 +166,10 @@ class ServerTarget(ABC):
         columns, first = session.first(f"SELECT * FROM {quoted} LIMIT {rows}")
         pointed = tuple(dict.fromkeys(other for one, other in to if one == name))
         return Peek(name, kind, count, columns, first, pointed)
+
+    def outlines(self) -> tuple[Outline, ...]:
+        names = self.ours()
+        return outlines_of(self.driver, self._open, names, self.schema or None)
 
     def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""

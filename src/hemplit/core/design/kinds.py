@@ -1,0 +1,29 @@
+"""What the values of a stored column are, from the column that says it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.design import resolve
+from hemplit.core.design.calendar import CALENDAR
+from hemplit.core.design.ids import NUMBER
+from hemplit.core.model.relation import TEXT, Kind
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+
+
+def kind_of(design: Design, plan: TablePlan, column: ColumnPlan) -> Kind:
+    """What the values of a stored column are."""
+    pointed = resolve.target(design, plan, column)
+    if pointed is not None:
+        return kind_of(design, pointed.table, pointed.column)
+    if column.ids is not None:
+        return Kind("whole number") if column.ids == NUMBER else TEXT
+    if column.part is not None:
+        return CALENDAR[column.part][0]
+    if column.lowest is not None:
+        tables = design.tables_of(plan.sheet)
+        given = [one.kind for table in tables for one in table.columns if column.lowest in one.sources]
+        return next((kind for kind in given if kind is not None), Kind("decimal"))
+    return column.kind or TEXT
