@@ -196,7 +196,7 @@ def examples(source: str, headers: list[str], columns: list[list[str]], truth: T
 def _meant(
     names: set[str], truth: Truth, candidates: Candidates, left: tuple[str, ...], said: Mapping[str, str]
 ) -> tuple[bool | None, set[str]]:
-    """Whether columns stand for a thing, None if both are right, and what hangs on it."""
+    """Whether columns stand for a thing, None if both are right, and what depends on it."""
     called = {header: name for name, header in said.items()}
     hangs: set[str] = set()
     as_good = False
@@ -274,7 +274,7 @@ def main() -> None:
             made[sort].append(example)
     text = ['"""The weights of what speaks for and against a candidate, in bits; from benchmarks/fit_judge.py."""']
     text += ["", "from __future__ import annotations", ""]
-    for sort, name, what in (("thing", "OF_THING", "a thing"), ("pair", "OF_PAIR", "what hangs on a thing")):
+    for sort, name, what in (("thing", "OF_THING", "a thing"), ("pair", "OF_PAIR", "what depends on a thing")):
         print(f"that a candidate is {what}:")
         bits = {feature: bit for feature, bit in fit(made[sort]).items() if abs(bit) >= LEAST}
         for feature, bit in sorted(bits.items(), key=lambda one: -abs(one[1])):

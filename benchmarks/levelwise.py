@@ -1,8 +1,8 @@
-"""The yardstick: a plain search for all minimal dependencies and candidate keys, level by level, each set on all rows.
+"""The yardstick: a plain search for all minimal dependencies and possible keys, level by level, each set on all rows.
 
-What comes in is one grouping of the rows per column; what goes out are indices of columns. A set of columns decides
+What comes in is one grouping of the rows per column; what goes out are indices of columns. A set of columns determines
 another column if every group of rows that agree in the set agree in that column, too. Supersets of a left side that
-already decides a column, and of a key, are never tried. After Huhtala, Kärkkäinen, Porkka and Toivonen, "TANE: an
+already determines a column, and of a key, are never tried. After Huhtala, Kärkkäinen, Porkka and Toivonen, "TANE: an
 efficient algorithm for discovering functional and approximate dependencies" (1999).
 """
 
@@ -43,12 +43,12 @@ class Decided:
 def decide(
     columns: Sequence[Grouping], rows: int, depth: int, progress: Callable[[int, int], None] | None = None
 ) -> Decided:
-    """Which columns decide which, with at most ``depth`` columns on the left.
+    """Which columns determine which, with at most ``depth`` columns on the left.
 
     Time is at most rows x columns^(depth + 1); memory a few groupings. ``progress`` is told the level and the depth.
 
     >>> boat, owner = Grouping(np.array([0, 1, 0, 2]), 3), Grouping(np.array([0, 0, 0, 1]), 2)
-    >>> decide([boat, owner], 4, 2)
+    >>> determine([boat, owner], 4, 2)
     Decided(dependencies=(Found(left=(0,), right=1, groups=3),), keys=())
     """
     dependencies: list[Found] = []

@@ -127,7 +127,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/tables/cells.py", "    place[above.grid_rows] = np.arange(above.row_count)\n", "    place[above.grid_rows] = 0\n"),
     ("core/tables/cells.py", "np.minimum.at(smallest,", "np.maximum.at(smallest,"),
     ("core/tables/refusals.py", "    if (owner == EMPTY).any():\n", "    if False:\n"),
-    ("core/tables/refusals.py", "if rule.kind == LEAST and kind.word not in NUMBERS:", "if False:"),
+    ("core/tables/refusals.py", "if rule.kind == RuleKind.MIN and kind.word not in NUMBERS:", "if False:"),
     ("core/design/check.py", "    _check_used_once(tables)\n", ""),
     ("core/design/check.py", "    _check_left_out(sheet, tables)\n", ""),
     ("core/design/check.py", "            _check_band(table)\n", "            pass\n"),

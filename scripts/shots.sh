@@ -49,12 +49,20 @@ shot look "hemplit look jobs.csv"
 shot folder "hemplit look haul-outs"
 shot together "hemplit look jobs.csv parts-used.csv crew-roster.xlsx haul-outs | head -36"
 shot dependencies "hemplit dependencies jobs.csv --depth 1"
-shot draft "hemplit draft jobs.csv --out boatyard.design.toml"
+shot draft "hemplit draft jobs.csv --out boatyard.design.toml --reasons"
 shot why "hemplit why boatyard.design.toml"
 shot design "head -40 boatyard.design.toml"
 shot load "hemplit load boatyard.design.toml --into boatyard.sqlite"
 shot prove "hemplit prove boatyard.design.toml --into boatyard.sqlite"
 shot held "hemplit look boatyard.sqlite | head -42"
+# The diagram, and the page where Chromium is there to show it (Debian: chromium).
+(cd "$work/yard" && hemplit draw boatyard.design.toml --out diagram.png && hemplit why boatyard.design.toml --page page.html) 2>/dev/null
+convert "$work/yard/diagram.png" -resize 1280x -strip "$here/docs/screenshots/diagram.png"
+if command -v chromium >/dev/null; then
+  chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 \
+    --screenshot="$work/page.png" "file://$work/yard/page.html" >/dev/null 2>&1
+  convert "$work/page.png" -strip "$here/docs/screenshots/page.png"
+fi
 # A table of the workbook, where LibreOffice is there to show it (Debian: libreoffice-calc).
 if command -v soffice >/dev/null; then
   (cd "$work/yard" && hemplit load boatyard.design.toml --into yard.xlsx >/dev/null 2>&1)

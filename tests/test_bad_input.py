@@ -86,7 +86,6 @@ def test_an_odd_sheet_is_loaded_and_proven(name: str, tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("arguments", "expected"),
     [
-        ([], "required: COMMAND"),
         (["mend"], "invalid choice: 'mend'"),
         (["load", "jobs.csv"], "required: --into"),
         (["load", "jobs.csv", "--into", "jobs.txt"], "this is not a target"),
@@ -103,6 +102,11 @@ def test_a_wrong_call_is_one_line(arguments: list[str], expected: str, jobs: Pat
     assert expected in ran.err
     assert ran.err.count("\n") == 1
     assert not list(jobs.parent.glob("*.sqlite"))
+
+
+def test_without_a_command_it_says_what_to_do_first(tmp_path: Path) -> None:
+    ran = hemplit(folder=tmp_path)
+    assert (ran.code, ran.err, "hemplit look FILE" in ran.out) == (0, "", True)
 
 
 def test_headers_that_a_database_takes_for_one_are_told_apart(tmp_path: Path) -> None:

@@ -65,7 +65,7 @@ def own_junction(text: str) -> str:
     return text + (
         '[tables.tasks]\nsheet = "jobs"\nkey = ["task_id"]\nunique = [["work_id", "hourly_rate"]]\n'
         'columns.task_id = { ids = "number" }\ncolumns.work_id = { to = "works" }\n'
-        'columns.hourly_rate = { from = "Hourly Rate", kind = "decimal", form = "0.00" }\n'
+        'columns.hourly_rate = { from = "Hourly Rate", type = "decimal", format = "0.00" }\n'
     )
 
 
@@ -158,7 +158,7 @@ def test_of_two_deleted_sections_each_sends_its_own_columns_home(design: Path, j
 
 def test_a_struck_step_takes_along_what_hangs_on_it(design: Path, jobs: Path) -> None:
     lines = design.read_text(encoding="utf-8").splitlines()
-    design.write_text("\n".join(one for one in lines if "take lists apart" not in one) + "\n", encoding="utf-8")
+    design.write_text("\n".join(one for one in lines if "split lists into rows" not in one) + "\n", encoding="utf-8")
     ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
     assert (ran.code, ran.err) == (0, "'Crew' is not taken out of 'jobs' any more, and stands there as it is\n")
     held = columns_of(jobs.parent / "yard.sqlite")
@@ -170,10 +170,10 @@ def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> Non
     text = design.read_text(encoding="utf-8")
     text = text.replace(line(text, "jobs", "remarks"), "").replace("\n]\n", '\n]\nleave_out = ["Remarks"]\n', 1)
     design.write_text(text, encoding="utf-8")
-    ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
+    ran = hemplit("load", design, "--into", "yard.sqlite", "--details", folder=jobs.parent)
     assert ran.code == 0
-    assert "all 7,619 cells went: 6,419 stored · 800 calculated · 0 changed · 400 left out" in " ".join(ran.out.split())
-    assert "400 cells left out by the design" in ran.out
+    assert "all 7,619 cells: 6,419 stored · 800 calculated · 0 changed · 400 left out" in " ".join(ran.out.split())
+    assert "400 cells left out by the design" in " ".join(ran.out.split())
     assert "Nothing was lost" not in ran.out
     assert "400 left out: leave_out in the design: Remarks" in ran.out
 
@@ -183,7 +183,7 @@ def test_a_column_left_out_stands_in_the_ledger(design: Path, jobs: Path) -> Non
 def test_a_table_may_have_any_name(name: str, table: str, design: Path, jobs: Path) -> None:
     """Those too that the views give to what they join."""
     text = design.read_text(encoding="utf-8").replace(f"[tables.{table}]", f"[tables.{name}]")
-    text = text.replace(f'to = "{table}"', f'to = "{name}"').replace(f'band = "{table}"', f'band = "{name}"')
+    text = text.replace(f'to = "{table}"', f'to = "{name}"').replace(f'range = "{table}"', f'range = "{name}"')
     design.write_text(text, encoding="utf-8")
     ran = hemplit("load", design, "--into", "yard.sqlite", folder=jobs.parent)
     assert (ran.code, ran.err) == (0, "")
@@ -235,10 +235,10 @@ def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path)
 FAULTS: dict[str, tuple[Edit, str]] = {
     "no TOML": (lambda text: text.replace("format = 2", "format = "), "no text in quotes, number, true"),
     "unknown word": (lambda text: text.replace("purpose", "porpoise", 1), "did you mean 'purpose'?"),
-    "unknown column word": (lambda text: text.replace('{ from = "Crew"', '{ form = "Crew"'), "has from, to, or ids alone"),
-    "unknown kind": (lambda text: text.replace('"whole number"', '"whole"', 1), "'whole' is not a kind"),
-    "unknown form": (lambda text: text.replace("YYYY-MM-DD", "DD-MMM", 1), "'DD-MMM' is not a form of 'date'"),
-    "unknown step": (lambda text: text.replace("take names from", "guess names from"), "is not a step"),
+    "unknown column word": (lambda text: text.replace('{ from = "Crew"', '{ format = "Crew"'), "has from, to, or ids alone"),
+    "unknown kind": (lambda text: text.replace('"whole number"', '"whole"', 1), "unknown type 'whole'"),
+    "unknown form": (lambda text: text.replace("YYYY-MM-DD", "DD-MMM", 1), "'DD-MMM' is not a format of type 'date'"),
+    "unknown step": (lambda text: text.replace("read the header", "guess the header"), "unknown step"),
     "missing header": (lambda text: text.replace('from = "Crew"', 'from = "Crews"'), "did you mean 'Crew'?"),
     "header used twice": (lambda text: text.replace('from = "Opened"', 'from = "Remarks"'), "'Remarks' is used twice"),
     "header nowhere": (lambda text: text.replace(line(text, "jobs", "remarks"), ""), "column 'Remarks' of jobs.csv is in no table"),
@@ -255,8 +255,8 @@ FAULTS: dict[str, tuple[Edit, str]] = {
         .replace('owner_id = { ids = "number" }', 'owner_id = { ids = "B-' + "9" * 5000 + '" }'), "is not a style of ids"),
     "key that repeats": (lambda text: text.replace('key = ["job_no"]', 'key = ["opened"]'), "and no two jobs may have the same"),
     "key that is blank": (lambda text: text.replace('key = ["job_no"]', 'key = ["remarks"]'), "is blank there"),
-    "kind that does not fit": (lambda text: text.replace('"Crew", kind = "text"', '"Crew", kind = "decimal"'), "jobs.csv N2"),
-    "required": (lambda text: text.replace('"Remarks", kind', '"Remarks", required = true, kind'), "is blank there"),
+    "kind that does not fit": (lambda text: text.replace('"Crew", type = "text"', '"Crew", type = "decimal"'), "jobs.csv N2"),
+    "required": (lambda text: text.replace('"Remarks", type', '"Remarks", required = true, type'), "is blank there"),
     "name twice": (lambda text: text.replace("columns.remarks ", "columns.Opened "), "is the same name to a database"),
     "a formula that does not hold": (lambda text: text.replace("places = 2", "places = 0"), "jobs.csv Q4 says '876.38', and"),
     "another key of a band": (lambda text: text.replace('key = ["from_length_m"]', 'key = ["name"]'), "a table of bands has two"),
@@ -264,18 +264,18 @@ FAULTS: dict[str, tuple[Edit, str]] = {
         lambda text: text.replace('key = ["from_length_m"]', 'key = ["id"]\ncolumns.id = { ids = "number" }'), "a table of bands",
     ),
     "least of a text": (
-        lambda text: text.replace('key = ["job_no"]\nrules = [', 'key = ["job_no"]\nrules = [\n{ columns = ["remarks"], keep = "least", values = ["0"] },'),
+        lambda text: text.replace('key = ["job_no"]\nrules = [', 'key = ["job_no"]\nrules = [\n{ columns = ["remarks"], rule = "min", values = ["0"] },'),
         "has no least number",
     ),
-    "its own table by no header": (lambda text: text.replace('columns.remarks      = { from = "Remarks", kind = "text" }', 'columns.remarks = { to = "jobs" }'), "refers to its own table by no header"),
-    "a key to its own table": (lambda text: text.replace('{ from = "Job No"', '{ to = "jobs", from = "Job No"').replace(', kind = "whole number", required = true }  # tells', ', required = true }  # tells'), "cannot refer to its own table"),
+    "its own table by no header": (lambda text: text.replace('columns.remarks      = { from = "Remarks", type = "text" }', 'columns.remarks = { to = "jobs" }'), "refers to its own table by no header"),
+    "a key to its own table": (lambda text: text.replace('{ from = "Job No"', '{ to = "jobs", from = "Job No"').replace(', type = "whole number", required = true }  # tells', ', required = true }  # tells'), "cannot refer to its own table"),
     "a column without a name": (lambda text: text.replace("columns.remarks ", 'columns."" '), "'' is no name"),
-    "an area of one corner": (lambda text: text.replace("steps = [", 'steps = [{ act = "take the cells", area = "A1" },', 1), "must be a range such as A4:D90"),
+    "an area of one corner": (lambda text: text.replace("steps = [", 'steps = [{ do = "read these cells", area = "A1" },', 1), "must be a range such as A4:D90"),
     "three lines of header": (lambda text: text.replace('"Remarks"] }', '"Remarks"], lines = 3 }', 1), "must be 1 or 2"),
-    "a row beyond all": (lambda text: text.replace("steps = [", 'steps = [{ act = "set aside this row", says = ["x"], row = 1' + "0" * 30 + " },", 1), "must be a number"),
-    "an unknown separator": (lambda text: text.replace('by = "comma"', 'by = "dot"'), "'by' of step 'take lists apart' must be one of"),
+    "a row beyond all": (lambda text: text.replace("steps = [", 'steps = [{ do = "skip this row", says = ["x"], row = 1' + "0" * 30 + " },", 1), "must be a number"),
+    "an unknown separator": (lambda text: text.replace('by = "comma"', 'by = "dot"'), "'by' of step 'split lists into rows' must be one of"),
     "an empty list": (lambda text: text.replace('into = "Crew", by = "comma", key = ["Job No"]', 'into = "Crew", by = "comma", key = []'), "must be a list of headers"),
-    "no step for the header": (lambda text: "\n".join(one for one in text.splitlines() if "take names from" not in one), "step 1, 'take lists apart', works"),
+    "no step for the header": (lambda text: "\n".join(one for one in text.splitlines() if "read the header" not in one), "step 1, 'split lists into rows', works"),
     "left out and used": (lambda text: text.replace("\n]\n", '\n]\nleave_out = ["Opened"]\n', 1), "'Opened' is left out, and tables.jobs"),
     "left out and unknown": (lambda text: text.replace("\n]\n", '\n]\nleave_out = ["Openned"]\n', 1), "did you mean 'Opened'?"),
     "no file of that pattern": (lambda text: text.replace('file = "jobs.csv"', 'file = "**a"'), "no name of a file"),
@@ -317,12 +317,12 @@ format = 1
 [sheets.lifts]
 file = "lifts.csv"
 steps = [
-  { act = "set aside blank rows", rows = [2, 5] },  # 2 without any content
-  { act = "take names from the header", rows = [3] },  # the first row that names the columns; 1 above it set aside
-  { act = "set aside totals", rows = [9] },  # the sum of 'Tonnes' agrees
+  { do = "skip blank rows", rows = [2, 5] },  # 2 without any content
+  { do = "read the header", rows = [3] },  # the first row that names the columns; 1 above it set aside
+  { do = "skip total rows", rows = [9] },  # the sum of 'Tonnes' agrees
   # as the crane driver writes it
-  { act = "correct spelling", column = "Boat Reg", instead = "MQ-01", of = "MQ-O1" },
-# { act = "set aside doubled rows", rows = [8] },  # 1 that double 'Lift'
+  { do = "correct typos", column = "Boat Reg", instead = "MQ-01", of = "MQ-O1" },
+# { do = "skip duplicate rows", rows = [8] },  # 1 that double 'Lift'
 ]
 
 [tables.hoists]
@@ -331,9 +331,9 @@ purpose = "main"
 each_row = true
 key = ["hoist_id"]
 columns.hoist_id = { ids = "number" }
-columns.lift     = { from = "Lift", kind = "whole number", required = true }
-columns.boat_reg = { from = "Boat Reg", kind = "text", required = true }
-columns.tonnes   = { from = "Tonnes", kind = "whole number", required = true }
+columns.lift     = { from = "Lift", type = "whole number", required = true }
+columns.boat_reg = { from = "Boat Reg", type = "text", required = true }
+columns.tonnes   = { from = "Tonnes", type = "whole number", required = true }
 """
 LIFTS = [
     "Lifts of the yard",

@@ -125,7 +125,7 @@ def test_a_wish_is_heard(wish: list[str], holds: object, jobs: Path) -> None:
         assert loaded.code == 0
         assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
     else:
-        assert "does not decide" in ran.err
+        assert "does not determine" in ran.err
         assert wish[0] == "--together"
 
 
@@ -135,7 +135,7 @@ def test_a_wish_is_heard(wish: list[str], holds: object, jobs: Path) -> None:
         (["--key", "jobs=Boat"], "'Boat' does not tell the rows of 'jobs' apart"),
         (["--key", "jetties=Boat"], "there is no table 'jetties'"),
         (["--keep", "Labour Costs"], "did you mean 'Labour Cost'?"),
-        (["--together", "Boat,Work"], "does not decide"),
+        (["--together", "Boat,Work"], "does not determine"),
         (["--together", "Boat"], "does not name two columns"),
         (["--ids", "code"], "a style of ids ends in digits"),
         (["--depth", "0"], "is no number from 1 to 6"),
@@ -161,15 +161,15 @@ def fees(random: Random) -> Rows:
 def test_rules_are_offered_and_kept(tmp_path: Path) -> None:
     sheet = write(fees(Random(5)), tmp_path / "fees.csv")
     drafted = json.loads(hemplit("draft", "fees.csv", "--json", folder=tmp_path).out)
-    rules = {(rule["keep"], *rule["columns"]): rule["proposed"] for rule in drafted["tables"][0]["rules"]}
+    rules = {(rule["rule"], *rule["columns"]): rule["proposed"] for rule in drafted["tables"][0]["rules"]}
     assert rules == {
-        ("only_where", "card_ref", "by_card"): False,
-        ("only_where", "cheque_ref", "by_card"): False,
+        ("filled_only_if", "card_ref", "by_card"): False,
+        ("filled_only_if", "cheque_ref", "by_card"): False,
         ("one_filled", "card_ref", "cheque_ref"): False,
-        ("one_of", "grade"): True,
-        ("least", "amount"): True,
-        ("form", "card_ref"): True,
-        ("form", "cheque_ref"): True,
+        ("allowed", "grade"): True,
+        ("min", "amount"): True,
+        ("pattern", "card_ref"): True,
+        ("pattern", "cheque_ref"): True,
     }
     design = tmp_path / "fees.design.toml"
     design.write_text(design.read_text(encoding="utf-8").replace("# { columns", "  { columns"), encoding="utf-8")
@@ -179,8 +179,8 @@ def test_rules_are_offered_and_kept(tmp_path: Path) -> None:
         with pytest.raises(sqlite3.IntegrityError):
             database.execute(f"UPDATE fees SET {broken} WHERE fee_no = 7")
     database.close()
-    rule = "is to be filled only where"
-    for was, is_now, said in ((",A1\n", ",Z9\n", "'Z9' is none of"), (",yes,", ",no,", rule), (".25,", ".25,", "")):
+    rule = "must be filled exactly where"
+    for was, is_now, said in ((",A1\n", ",Z9\n", "'Z9' is not one of"), (",yes,", ",no,", rule), (".25,", ".25,", "")):
         text = sheet.read_text(encoding="utf-8")
         sheet.write_text(text.replace(was, is_now, 1), encoding="utf-8")
         ran = hemplit("load", design, "--into", "again.sqlite", "--replace", folder=tmp_path)
@@ -194,7 +194,7 @@ def edited_with_a_column_more(jobs: Path) -> Path:
     design = jobs.with_name("jobs.design.toml")
     edited = design.read_text(encoding="utf-8").replace("[tables.works]", "# what is done\n[tables.tasks]")
     edited = edited.replace('to = "works"', 'to = "tasks"')
-    design.write_text("\n".join(line for line in edited.splitlines() if "take lists apart" not in line) + "\n")
+    design.write_text("\n".join(line for line in edited.splitlines() if "split lists into rows" not in line) + "\n")
     header, *rows = jobs.read_text(encoding="utf-8").splitlines()
     more = [f"{header},Slipway", *(f"{row},'{place % 3},5'" for place, row in enumerate(rows))]
     jobs.write_text("\n".join(more).replace("'", '"') + "\n", encoding="utf-8")
@@ -208,11 +208,11 @@ def test_a_draft_over_an_edited_design_tells_what_is_new_and_writes_nothing(jobs
     assert [(one["table"], one["name"]) for one in told["added"]] == [("jobs", "slipway")]
     assert told["renamed"] == [{"drafted": "works", "table": "tasks"}]
     assert told["otherwise"] == []
-    safe = {(one["after"]["act"], one["proposed"]) for one in told["steps"]}
-    assert safe == {("take names from the header", False), ("read numbers", False), ("take lists apart", True)}
+    safe = {(one["after"]["do"], one["proposed"]) for one in told["steps"]}
+    assert safe == {("read the header", False), ("read numbers", False), ("split lists into rows", True)}
     assert (told["copy"], design.read_text(encoding="utf-8")) == (None, text)
     ran = hemplit("draft", "jobs.csv", folder=jobs.parent)
-    assert "'tasks' is what a draft calls 'works'" in ran.out and "with --update" in ran.out
+    assert "You renamed works to tasks" in ran.out and "with --update" in ran.out
 
 
 def test_an_update_writes_what_is_new_keeps_what_was_decided_and_a_copy(jobs: Path) -> None:
@@ -224,7 +224,7 @@ def test_an_update_writes_what_is_new_keeps_what_was_decided_and_a_copy(jobs: Pa
     lines = design.read_text(encoding="utf-8").splitlines()
     new = [line for line in lines if line not in text.splitlines()]
     assert len([line for line in text.splitlines() if line not in lines]) == 1  # the names of the header
-    assert [line.startswith("# { act") for line in new if "take lists apart" in line] == [True]
+    assert [line.startswith("# { do") for line in new if "split lists into rows" in line] == [True]
     assert sum("Slipway" in line for line in new) == 3 and "# what is done" in lines
     assert hemplit("load", design, "--into", "yard.sqlite", folder=folder).code == 0
     again = json.loads(hemplit("draft", "jobs.csv", "--update", "--json", folder=folder).out)
@@ -238,14 +238,16 @@ def test_an_update_leaves_a_step_that_somebody_changed_and_proposes_the_other(tm
     assert hemplit("draft", "jobs.csv", folder=tmp_path).code == 0
     design = tmp_path / "jobs.design.toml"
     text = design.read_text(encoding="utf-8")
-    kept = next(line for line in text.splitlines() if "take as blank" in line).replace(', "-"', "").replace('"-", ', "")
-    lines_ = [kept if "take as blank" in line else line for line in text.splitlines()]
+    kept = (
+        next(line for line in text.splitlines() if "treat as blank" in line).replace(', "-"', "").replace('"-", ', "")
+    )
+    lines_ = [kept if "treat as blank" in line else line for line in text.splitlines()]
     design.write_text("\n".join(lines_) + "\n", encoding="utf-8")
     told = json.loads(hemplit("draft", "jobs.csv", "--update", "--json", folder=tmp_path).out)
     assert [one["proposed"] for one in told["steps"]] == [True]
     lines_ = design.read_text(encoding="utf-8").splitlines()
     place = lines_.index(kept)
-    assert lines_[place + 1].startswith('# { act = "take as blank"') and '"-"' in lines_[place + 1]
+    assert lines_[place + 1].startswith('# { do = "treat as blank"') and '"-"' in lines_[place + 1]
 
 
 def test_why(jobs: Path) -> None:
@@ -255,15 +257,15 @@ def test_why(jobs: Path) -> None:
     for said in (
         "400 rows × 18 columns",
         "boats out of jobs",
-        "To change 'Dock' of Berth N14 today: 22 cells (K23, K25",
+        "To correct the Dock of Berth N14 you now edit 22 cells (K23, K25",
     ):
         assert said in story
     table = json.loads(hemplit("why", "jobs.design.toml", "owners", "--json", folder=folder).out)
     text = (folder / "jobs.design.toml").read_text(encoding="utf-8").splitlines()
     assert text[table["line"] - 1] == "[tables.owners]"
-    assert any("made up" in line for line in table["considered"])
+    assert any("generated" in line for line in table["considered"])
     column = hemplit("why", "jobs.design.toml", "boats.length_m", folder=folder)
-    assert "'Boat Reg' decides it" in column.out
+    assert "'Boat Reg' determines it" in column.out
     for asked, said in (("boat", "did you mean 'boats'?"), ("boats.lenght_m", "did you mean 'length_m'?")):
         ran = hemplit("why", "jobs.design.toml", asked, folder=folder)
         assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1)
@@ -286,7 +288,7 @@ def test_two_owners_of_one_name_are_kept_apart(tmp_path: Path) -> None:
     database.close()
     assert same_cells(path, tmp_path / "yard.sqlite", "jobs_sheet")
     why = hemplit("why", "yard.design.toml", "owners", folder=tmp_path).out
-    assert "several have the same 'Owner', and 'Owner Phone' tells them apart" in why
+    assert "several have the same 'Owner', and 'Owner Phone' distinguishes them" in why
 
 
 def test_a_thing_that_is_blank_where_what_it_refers_to_speaks_may_be_blank(tmp_path: Path) -> None:

@@ -81,7 +81,9 @@ def test_brackets_in_cells_are_shown_as_they_are(command: str, tmp_path: Path) -
 def test_a_pipe_that_closes_early_is_no_fault(yard: Path) -> None:
     command = f'"{sys.executable}" -m hemplit look jobs.csv parts-used.csv crew-roster.xlsx jobs.csv 2>&1 | head -2'
     done = subprocess.run(command, shell=True, cwd=yard, capture_output=True, encoding="utf-8", check=False)
-    assert done.stdout == "jobs.csv was given twice and is read once\n3 sheets  2 more taken out of them\n"
+    assert (
+        done.stdout == "jobs.csv was given twice and is read once\n3 sheets  2 more split from their lists and groups\n"
+    )
     assert done.stderr == ""
 
 

@@ -74,7 +74,7 @@ def test_the_page_tells_what_the_program_tells(page: Path) -> None:
     for said in (
         "→ boats, hull_classes",  # where a column goes
         "08/04/2026", "2026-04-08",  # what was changed, and into what
-        "set aside totals",  # why a row is in no table
+        "skip total rows",  # why a row is in no table
         "Owner Phone", "Update", "Insert", "Delete",
         "Labour Cost = Labour Hours × Hourly Rate",
     ):  # fmt: skip

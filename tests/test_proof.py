@@ -58,7 +58,7 @@ def test_what_is_right_is_proven() -> None:
     (account,) = proof.ledgers
     assert account.cells == len(ROWS) * len(ROWS[0])
     # The cells that said n/a are changed, though the blocks that they stood in are left out.
-    assert {one.reason: one.cells for one in account.changes}["take as blank"] == 18
+    assert {one.reason: one.cells for one in account.changes}["treat as blank"] == 18
 
 
 def changed_cell(table: Table, column: int, row: int, to: int) -> Table:

@@ -145,7 +145,7 @@ def test_what_a_sheet_names_in_vain_can_be_added_to_the_list(tmp_path: Path) -> 
         'sheet = "yard"\npurpose', 'sheet = "all"\npurpose'
     )
     text = "\n".join(line for line in text.splitlines() if "unmatched" not in line)
-    design.write_text(text.replace('from = "Boat", kind = "text", required = true', 'from = "Boat"'), encoding="utf-8")
+    design.write_text(text.replace('from = "Boat", type = "text", required = true', 'from = "Boat"'), encoding="utf-8")
     ran = load(tmp_path, "boats.design.toml")
     assert ran.code == 0, ran.out + ran.err
     assert rows(tmp_path, "SELECT count(*), count(name) FROM boats") == [(8, 6)]

@@ -83,7 +83,7 @@ def test_slips_of_one_text_are_proposed_together_and_each_can_be_struck(tmp_path
     assert (done, sorted(proposed)) == ([], ["ETRN", "TERNN", "TREN"])
     assert hemplit("draft", "jobs.csv", folder=tmp_path).code == 0
     design = tmp_path / "jobs.design.toml"
-    (line,) = [one for one in design.read_text().splitlines() if "correct spelling" in one]
+    (line,) = [one for one in design.read_text().splitlines() if "correct typos" in one]
     asked = line.replace("# {", "{").replace(', "ETRN"', "").replace('"ETRN", ', "")
     design.write_text(design.read_text().replace(line, asked))
     assert hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=tmp_path).code == 0

@@ -50,20 +50,20 @@ def test_a_sheet_that_has_grown_is_loaded_whole(tmp_path: Path) -> None:
     ran = next_month(MONTH, NEXT, tmp_path)
     assert (ran.code, ran.err) == (0, "")
     assert jobs_in(tmp_path) == [1, 2, 3, 4, 5, 6]
-    assert "left out: row 11 (set aside totals): Total, 17" in ran.out
+    assert "left out: row 11 (skip total rows): Total, 17" in ran.out
     assert "Nothing was lost" not in ran.out
 
 
 TOLD = {
     "one total more": (
         NEXT.replace("4,Teal,1\n", "4,Teal,1\nSUBTOTAL,,10\n"),
-        "set aside totals: 1 when drafted, 2 now: row 12 'Total, 17', row 9 'SUBTOTAL, 10'",
+        "skip total rows: 1 when drafted, 2 now: row 12 'Total, 17', row 9 'SUBTOTAL, 10'",
         [1, 2, 3, 4, 5, 6],
     ),
-    "no total": (NEXT.replace("Total,,17\n", ""), "set aside totals: 1 when drafted, 0 now", [1, 2, 3, 4, 5, 6]),
+    "no total": (NEXT.replace("Total,,17\n", ""), "skip total rows: 1 when drafted, 0 now", [1, 2, 3, 4, 5, 6]),
     "headers that nobody asked for": (
         NEXT.replace("3,Knot", "Job,Boat,Hours\n3,Knot"),
-        "set aside repeated headers: none when drafted, 1 now: row 7 'Job, Boat, Hours'",
+        "skip repeated headers: none when drafted, 1 now: row 7 'Job, Boat, Hours'",
         None,
     ),
 }
@@ -76,7 +76,7 @@ def test_what_is_found_otherwise_is_told(case: str, tmp_path: Path) -> None:
     if jobs is None:  # the words of the header are no whole numbers, so the load says where they stand
         assert ran.code == 2
         assert "jobs.csv A7: 'Job' under 'Job'" in ran.err
-        ran = next_month(MONTH, sheet, tmp_path, ("steps = [", 'steps = [\n  { act = "set aside blank rows" },'))
+        ran = next_month(MONTH, sheet, tmp_path, ("steps = [", 'steps = [\n  { do = "skip blank rows" },'))
         return
     assert ran.code == 1
     assert expected in " ".join(ran.out.split())
@@ -87,10 +87,10 @@ def test_a_step_may_be_written_by_hand(tmp_path: Path) -> None:
     plain = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
     odd = plain + "in all,,10\n"
     assert next_month(plain, odd, tmp_path).code == 2  # 'in all' is no whole number
-    rule = '{ act = "set aside totals", labels = ["In All"] },\n]'
+    rule = '{ do = "skip total rows", labels = ["In All"] },\n]'
     assert next_month(plain, odd, tmp_path, ("\n]", f"\n  {rule}")).code == 0
     assert jobs_in(tmp_path) == [1, 2, 3, 4]
-    row = '{ act = "set aside this row", row = 6, says = ["in all"] },\n]'
+    row = '{ do = "skip this row", row = 6, says = ["in all"] },\n]'
     assert next_month(plain, odd, tmp_path, ("\n]", f"\n  {row}")).code == 0
     assert jobs_in(tmp_path) == [1, 2, 3, 4]
     moved = next_month(plain, plain + "5,Rail,1\nin all,,11\n", tmp_path, ("\n]", f"\n  {row}"))
@@ -127,11 +127,11 @@ def test_a_design_may_keep_such_cells(tmp_path: Path) -> None:
     odd = MONEY + "99,Rail,12 of 15\n"
     assert "is not a value of kind 'decimal'" in next_month(MONEY, odd, tmp_path, design).err
     text = (tmp_path / "jobs.design.toml").read_text(encoding="utf-8")
-    text = text.replace('from = "Price", kind = "decimal", form = "0.00"', 'from = "Price", kind = "text"')
+    text = text.replace('from = "Price", type = "decimal", format = "0.00"', 'from = "Price", type = "text"')
     (tmp_path / "jobs.design.toml").write_text(text, encoding="utf-8")
     ran = hemplit("load", "jobs.design.toml", "--into", "jobs.sqlite", folder=tmp_path)
     assert ran.code == 1
-    assert "'Price' has cells that step 'read numbers' leaves as they are: C10 '12 of 15'" in ran.out
+    assert "'Price' has cells that step 'read numbers' leaves as they are: C10 '12 of 15'" in " ".join(ran.out.split())
 
 
 def test_rows_of_a_design_before_are_refused_with_the_way_out(tmp_path: Path) -> None:
@@ -150,7 +150,7 @@ def test_many_rows_that_were_left_out_stand_in_a_file(tmp_path: Path) -> None:
     assert ran.code == 1
     assert "and 3 more rows; all are in jobs.left-out.csv" in ran.out
     left = (tmp_path / "jobs.left-out.csv").read_text(encoding="utf-8").splitlines()
-    assert left[1] == "jobs.csv,row 24,set aside lines that are too long,1,Teal,1,grey,boat"
+    assert left[1] == "jobs.csv,row 24,skip lines that are too long,1,Teal,1,grey,boat"
     assert len(left) == 9
 
 
@@ -162,14 +162,14 @@ def test_each_changed_cell_is_told(tmp_path: Path) -> None:
     )
     (sheet, *_) = json.loads(hemplit("look", "jobs.csv", "--json", folder=tmp_path).out)["sheets"]
     told = {(one["row"], one["column"]): (one["before"], one["after"], one["step"]) for one in sheet["changes"]}
-    assert told[3, "Boat"] == ("Teal ", "Teal", "tidy blanks")
+    assert told[3, "Boat"] == ("Teal ", "Teal", "trim spaces")
     assert told[3, "Price"] == ("$1,200", "1200", "read numbers")
-    assert told[2, "Crew"] == ("Ann,Ben", "Ann, Ben", "take lists apart")
-    assert told[2, "Part 2"] == ("n/a", "", "take as blank")
+    assert told[2, "Crew"] == ("Ann,Ben", "Ann, Ben", "split lists into rows")
+    assert told[2, "Part 2"] == ("n/a", "", "treat as blank")
     loaded = json.loads(hemplit("load", "jobs.csv", "--into", "j.sqlite", "--json", folder=tmp_path).out)
     (account,) = loaded["ledgers"]
     by = {one["reason"]: one["cells"] for one in account["changes"]}
-    assert by == {"tidy blanks": 1, "read numbers": 4, "take lists apart": 1, "take as blank": 4}
+    assert by == {"trim spaces": 1, "read numbers": 4, "split lists into rows": 1, "treat as blank": 4}
     assert next(one for one in loaded["sheets"] if one["sheet"] == "jobs")["changes"] == sheet["changes"]
 
 
@@ -186,7 +186,7 @@ def test_a_part_of_a_cell_that_is_left_out_is_in_the_account(tmp_path: Path) -> 
         to = next(line for line in design.splitlines() if 'to = "feed_units"' in line)
         design = design.replace(to + "\n", "")
     (tmp_path / "jobs.design.toml").write_text(design, encoding="utf-8")
-    ran = hemplit("load", "jobs.design.toml", "--into", "j2.sqlite", folder=tmp_path)
+    ran = hemplit("load", "jobs.design.toml", "--into", "j2.sqlite", "--details", folder=tmp_path)
     assert ran.code == 0, ran.err
     assert "4 left out: leave_out in the design: Feed Unit, a part of the cell" in ran.out
     assert "Nothing was lost" not in ran.out
@@ -234,7 +234,7 @@ def test_another_file_in_a_folder_has_its_own_total(tmp_path: Path) -> None:
     (tmp_path / "jobs" / "2026-07.csv").write_text(month.format(7).replace("Total,,9\n", ""), encoding="utf-8")
     ran = hemplit("load", "a.design.toml", "--into", "c.sqlite", folder=tmp_path)
     assert ran.code == 1
-    assert "set aside totals: 1 in each file when drafted, 0 in 2026-07.csv now" in " ".join(ran.out.split())
+    assert "skip total rows: 1 in each file when drafted, 0 in 2026-07.csv now" in " ".join(ran.out.split())
     connection = sqlite3.connect(tmp_path / "c.sqlite")
     assert connection.execute("SELECT count(*), count(DISTINCT Month) FROM jobs_sheet").fetchone() == (12, 4)
     connection.close()

@@ -140,8 +140,8 @@ def test_the_command_shows_and_streams_them(tmp_path: Path) -> None:
         csv.writer(file).writerows([list(made[0]), *(line.values() for line in made)])
     shown = hemplit("dependencies", "jobs.csv", folder=tmp_path)
     assert shown.code == 0
-    assert "slip? C12" in shown.out
-    assert "bands Class follows from Length" in shown.out
+    assert "typo? C12" in shown.out
+    assert "ranges Class depends on ranges of Length" in shown.out
     assert 'Name = Last + ", " + First' in shown.out
     found = json.loads(hemplit("dependencies", "jobs.csv", "--json", "--near", "0", folder=tmp_path).out)
     assert found["near"] == []

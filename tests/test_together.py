@@ -182,7 +182,7 @@ def test_the_order_of_the_sheets_changes_no_table(tmp_path: Path) -> None:
         (('unmatched = "boat_reg"', 'along = "boat_reg"'), "along and gives go together"),
         (('unmatched = "boat_reg"', 'along = "boat_reg", gives = "x"'), "'boats' has no column 'x'"),
         (("columns.boat_reg_unmatched", "# columns.x"), "which 'boats' has not"),
-        (('from = "Boat Reg", to = "boats", kind = "text"', 'to = "boats"'), "refers to no table of another sheet"),
+        (('from = "Boat Reg", to = "boats", type = "text"', 'to = "boats"'), "refers to no table of another sheet"),
     ],
 )  # fmt: skip
 def test_what_is_edited_wrongly_is_said(edit: tuple[str, str], said: str, tmp_path: Path) -> None:

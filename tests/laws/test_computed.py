@@ -87,7 +87,7 @@ FAULTS = {
     'tells = "moon", by = "Billed"': "'moon' is no part of a date",
     'tells = "week", by = "Billed"': "'week' is no part of a date",
     'tells = "year", plus = "4", by = "Billed"': "it is computed in two ways, tells and plus",
-    'sum = ["Net", "With Fee"], by = "Billed"': "band, tells, plus and by go together",
+    'sum = ["Net", "With Fee"], by = "Billed"': "range, tells, plus and by go together",
     'plus = "four", by = "Net"': "'four' is no number",
     'tells = "year", by = "Net"': "computed from 'Net', of kind 'decimal', from which it cannot be",
     'plus = "4", by = "Boat"': "computed from 'Boat', of kind 'text', from which it cannot be",

@@ -14,8 +14,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
-from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE, breaking
-from hemplit.core.model.design import Rule
+from hemplit.core.design.rules import breaking
+from hemplit.core.model.design import Rule, RuleKind
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import TableColumn
 
@@ -35,10 +35,10 @@ def test_the_rows_that_break_a_rule_are_those_that_a_person_would_name(rows: lis
     code, way = column("code", [one for one, _ in rows]), column("way", [other for _, other in rows])
     columns = {"code": code, "way": way}
     expected = {
-        Rule(ONE_OF, ("code",), ("A1", "B2")): [one not in ("", "A1", "B2") for one, _ in rows],
-        Rule(FORM, ("code",), ("A9",)): [one not in ("", "A1", "B2") for one, _ in rows],
-        Rule(ONE_FILLED, ("code", "way")): [bool(one) == bool(other) for one, other in rows],
-        Rule(ONLY_WHERE, ("code", "way"), ("x",)): [bool(one) != (other == "x") for one, other in rows],
+        Rule(RuleKind.ALLOWED, ("code",), ("A1", "B2")): [one not in ("", "A1", "B2") for one, _ in rows],
+        Rule(RuleKind.PATTERN, ("code",), ("A9",)): [one not in ("", "A1", "B2") for one, _ in rows],
+        Rule(RuleKind.ONE_FILLED, ("code", "way")): [bool(one) == bool(other) for one, other in rows],
+        Rule(RuleKind.FILLED_ONLY_IF, ("code", "way"), ("x",)): [bool(one) != (other == "x") for one, other in rows],
     }
     for rule, wrong in expected.items():
         assert breaking(rule, columns).tolist() == wrong, rule
@@ -47,7 +47,7 @@ def test_the_rows_that_break_a_rule_are_those_that_a_person_would_name(rows: lis
 @given(st.lists(st.sampled_from(["-1", "0", "0.5", "12", ""]), min_size=1))
 def test_no_smaller_number(cells: list[str]) -> None:
     columns = {"hours": column("hours", list(cells), Kind("decimal"))}
-    assert breaking(Rule(LEAST, ("hours",), ("0",)), columns).tolist() == [cell == "-1" for cell in cells]
+    assert breaking(Rule(RuleKind.MIN, ("hours",), ("0",)), columns).tolist() == [cell == "-1" for cell in cells]
 
 
 @pytest.fixture
@@ -68,13 +68,13 @@ def fees(tmp_path: Path) -> Path:
 def rules_of(folder: Path) -> dict[tuple[str, ...], list[str]]:
     drafted = json.loads(hemplit("draft", "fees.csv", "--json", folder=folder).out)
     fees = next(table for table in drafted["tables"] if table["name"] == "fees")
-    return {(rule["keep"], *rule["columns"]): rule["values"] for rule in fees["rules"]}
+    return {(rule["rule"], *rule["columns"]): rule["values"] for rule in fees["rules"]}
 
 
 def test_a_condition_that_is_chosen_from_a_lookup_is_stated(fees: Path) -> None:
     rules = rules_of(fees.parent)
-    assert rules["only_where", "card_ref", "paid_by_id"] == ["card"]
-    assert rules["form", "card_ref"] == ["A-999999"] and rules["form", "berth_code"] == ["A99"]
+    assert rules["filled_only_if", "card_ref", "paid_by_id"] == ["card"]
+    assert rules["pattern", "card_ref"] == ["A-999999"] and rules["pattern", "berth_code"] == ["A99"]
     design = fees.with_name("fees.design.toml")
     design.write_text(design.read_text().replace("# { columns", "  { columns"))
     assert hemplit("load", design, "--into", "yard.sqlite", folder=fees.parent).code == 0
@@ -91,10 +91,10 @@ def test_a_condition_that_is_chosen_from_a_lookup_is_stated(fees: Path) -> None:
 @pytest.mark.parametrize(
     ("number", "place", "cell", "said"),
     [
-        (3, 2, "C12345", "Card Ref 'C12345' has not the form A-999999"),
-        (3, 3, "E1", "Berth Code 'E1' has not the form A99"),
+        (3, 2, "C12345", "Card Ref 'C12345' does not look like A-999999"),
+        (3, 3, "E1", "Berth Code 'E1' does not look like A99"),
         (3, 4, "-0.50", "Amount '-0.50' is less than 0"),
-        (3, 1, "cheque", "Card Ref is to be filled only where Paid By is card, and there stand '"),
+        (3, 1, "cheque", "Card Ref must be filled exactly where Paid By is card: they say '"),
     ],
 )
 def test_a_later_row_that_breaks_a_rule_is_named(number: int, place: int, cell: str, said: str, fees: Path) -> None:

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from hemplit.cli.screen import Screen
 
 NAME = "demo"
-HELP = "write the sheets of a made-up boatyard and run look, draft, load and prove on them"
+HELP = "write the sheets of a made-up boatyard, and look, draft, load and prove them"
 EXAMPLE = "hemplit demo demo"
 
 
@@ -53,12 +53,12 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     heading(screen.console, f"hemplit draft {typed} --out {out}")
     design = flow.save_design(flow.draft(sheets, screen.progress), out, over_edited=False)
     screen.close()
-    show_design(screen.console, design)
+    show_design(screen.console, design, flow.row_counts(design, sheets))
     heading(screen.console, f"hemplit load {out} --into {target} --replace")
     loaded = flow.load_design(out, target, replace_target=True, progress=screen.progress)
     screen.close()
-    show_tables(screen.console, loaded.tables, target)
     show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
+    show_tables(screen.console, loaded.tables, target)
     heading(screen.console, f"hemplit prove {out} --into {target}")
     proven = flow.prove_design(out, target, screen.progress)
     screen.close()

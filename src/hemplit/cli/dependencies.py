@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
 
 NAME = "dependencies"
-HELP = "show which columns of a sheet decide which others, and its keys"
+HELP = "show which columns determine which others, and what could be a key"
 MOST_DEPTH = 99
 #: Up to so many columns there is no telling number of dependencies.
 MANY_COLUMNS = 22
@@ -29,17 +29,28 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument("sheet", metavar="SHEET", help="a .csv or .xlsx file with one sheet")
     parser.add_argument(
-        "--depth", type=depth, default=3, metavar="N|all", help="most columns that decide together, or all of them (3)"
+        "--depth",
+        type=depth,
+        default=3,
+        metavar="N|all",
+        help="try combinations of up to N columns (3)",
     )
     parser.add_argument(
-        "--near", type=share, default=0.02, metavar="SHARE", help="also those that break in so few of the rows (0.02)"
+        "--near",
+        type=share,
+        default=0.02,
+        metavar="SHARE",
+        help="also show those broken by at most this share of rows (0.02)",
     )
-    parser.add_argument("--seconds", type=seconds, metavar="N", help="stop then, and say what was not finished")
+    parser.add_argument("--seconds", type=seconds, metavar="N", help="stop after N seconds and say what is missing")
     parser.add_argument(
-        "--ignore-blanks", action="store_true", help="pass over rows with a blank on the left (else a blank is a value)"
+        "--ignore-blanks",
+        action="store_true",
+        help="ignore rows where a determining column is blank (else blank is a value)",
     )
+    parser.add_argument("--all", action="store_true", help="show those, too, that may be coincidence")
     options.area(parser)
-    parser.add_argument("--as-is", action="store_true", help="take all texts unchanged, names from the first row")
+    parser.add_argument("--as-is", action="store_true", help="skip all cleaning; row 1 is the header")
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -86,7 +97,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         sheets = flow.read([given.sheet], screen.progress, uncorrected=True, area=given.area)
         relations = [relation for name, relation in sheets.relations.items() if name not in sheets.parents]
         if len(relations) > 1:
-            raise InputError(given.sheet, f"it has {len(relations)} sheets", "save the one that is meant by itself")
+            hint = "choose one: FILE.xlsx#WORKSHEET, or --area A4:M177"
+            raise InputError(given.sheet, f"it holds {len(relations)} tables", hint)
         relation = relations[0]
     if given.depth is None and len(relation.columns) > MANY_COLUMNS and not given.ignore_blanks:
         screen.note(
@@ -104,8 +116,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         screen.write_json(document.dependencies(found))
     else:
         from hemplit.views.sheets import show_dependencies
+        from hemplit.views.style import following
 
-        show_dependencies(screen.console, found)
+        show_dependencies(screen.console, found, weak=given.all)
+        following(screen.console, f"hemplit draft {given.sheet}")
     return LOOK_AT_IT if found.unfinished else DONE
 
 

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from hemplit.core.draft.redraft import Redrafted
 
 NAME = "draft"
-HELP = "propose the tables for the sheets and write them as a design file that you can edit"
+HELP = "propose tables for the sheets, and write them as a design file that you can edit"
 EXAMPLE = "hemplit draft demo/jobs.csv --out demo/jobs.design.toml"
 
 
@@ -25,24 +25,36 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--out", metavar="FILE", help="the design file (beside the first sheet, SHEET.design.toml)")
     parser.add_argument("--replace", action="store_true", help="write over a design that somebody has edited")
     parser.add_argument("--update", action="store_true", help="add new columns and steps to a design that was edited")
-    wishes = parser.add_argument_group("what you want of it")
+    parser.add_argument("--reasons", action="store_true", help="say with each table why it is there")
+    wishes = parser.add_argument_group("your wishes")
     wishes.add_argument(
-        "--lookups", choices=("none", "some", "many"), default="some", help="tables for texts that repeat"
+        "--lookups",
+        choices=("none", "some", "many"),
+        default="some",
+        help="tables for repeated words (some)",
     )
-    wishes.add_argument(
-        "--depth", type=_depth, default=2, metavar="N", help="columns that decide together, at most (2)"
-    )
+    wishes.add_argument("--depth", type=_depth, default=2, metavar="N", help="try combinations of up to N columns (2)")
     wishes.add_argument("--keep", action="append", default=[], metavar="COLUMN", help="store a computed column")
     wishes.add_argument(
         "--key", action="append", default=[], type=_key, metavar="TABLE=COLUMN", help="the key of a table"
     )
     wishes.add_argument(
-        "--together", action="append", default=[], type=_columns, metavar="A,B,C", help="columns for one table"
+        "--together",
+        action="append",
+        default=[],
+        type=_columns,
+        metavar="A,B,C",
+        help="keep these in one table",
     )
     wishes.add_argument(
-        "--apart", action="append", default=[], type=_columns, metavar="A,B", help="columns not for the same table"
+        "--apart",
+        action="append",
+        default=[],
+        type=_columns,
+        metavar="A,B",
+        help="keep these in different tables",
     )
-    wishes.add_argument("--ids", default="number", metavar="number|STYLE", help="made-up ids, for example B-0001")
+    wishes.add_argument("--ids", default="number", metavar="number|STYLE", help="generated ids, for example B-0001")
     wishes.add_argument(
         "--dates", action="store_true", help="a table of dates with year, quarter, month, week, weekday"
     )
@@ -103,9 +115,12 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         screen.write_json({"file": str(out), **document.design(design)})
     else:
         from hemplit.views.designs import show_design
+        from hemplit.views.style import following
 
-        show_design(screen.console, design)
-        screen.note(f"The design is in {out}. Edit it if you like, then: hemplit load {out} --into NAME.sqlite")
+        show_design(screen.console, design, flow.row_counts(design, sheets), reasons=given.reasons)
+        screen.console.print()
+        screen.note(f"The design is in {out}. Edit it if you like.")
+        following(screen.console, f"hemplit why {out}", f"hemplit load {out} --into NAME.sqlite")
     return DONE
 
 

@@ -35,7 +35,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     path = Path(given.out)
     ending = path.suffix.lower()
     if ending not in ENDINGS:
-        raise InputError(given.out, "this is no kind of picture that is drawn here", f"end it in {', '.join(ENDINGS)}")
+        raise InputError(given.out, "not a picture that can be drawn", f"end it in {', '.join(ENDINGS)}")
     picture = flow.picture_of(options.with_schema(given.of, given.schema))
     flow.save_shown(path, picture_as(ending, picture, dark=given.dark))
     screen.close()

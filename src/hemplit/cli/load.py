@@ -12,9 +12,10 @@ if TYPE_CHECKING:
     import argparse
 
     from hemplit.cli.screen import Screen
+    from hemplit.flow import Loaded
 
 NAME = "load"
-HELP = "split the sheets into tables, load them with keys and references, and prove that nothing was lost"
+HELP = "split the sheets into tables, load them into a database, and verify that nothing was lost"
 EXAMPLE = "hemplit load demo/jobs.csv --into demo/boatyard.sqlite"
 
 
@@ -40,6 +41,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     options.skip_broken(parser)
     options.area(parser)
     parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
+    options.details(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -73,35 +75,40 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             screen.note(note)
         loaded = flow.load_sheets(sheets, into, screen.progress, replace_target=given.replace, dry_run=given.dry_run)
     screen.close()
-    unproven = (f"Not proven: {why}." for why in loaded.unproven)
+    unproven = (f"Not checked: {why}." for why in loaded.unproven)
     for note in (*(loaded.sheets.notes if designs else ()), *unproven):
         screen.note(note)
     if screen.as_json:
-        from hemplit.views import document
-
-        listed = [
-            {"sheet": name, **document.changes(flow.changes_of(loaded.sheets, name), ())}
-            for name in loaded.sheets.grids
-        ]
-        told = document.told(loaded.told)
-        screen.write_json(
-            {
-                "target": shown,
-                "news": document.news(loaded.news),
-                **document.loaded(loaded.tables, loaded.proof),
-                "told": told,
-                "sheets": listed,
-            }
-        )
+        _write_json(loaded, shown, screen)
     else:
-        from hemplit.views.loads import show_news, show_proof, show_tables, show_told
-
-        show_news(screen.console, loaded.news)
-        show_tables(screen.console, loaded.tables, shown)
-        show_told(screen.console, loaded.told)
-        show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
-        if given.dry_run:
-            screen.note(f"Nothing was written to {shown}, as asked.")
-        elif loaded.design_path is not None:
-            screen.note(f"The design is in {loaded.design_path}.")
+        design = str(loaded.design_path or (designs or [""])[0])
+        _show(loaded, shown, design, given, screen)
     return LOOK_AT_IT if loaded.needs_a_look else DONE
+
+
+def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
+    from hemplit import flow
+    from hemplit.views import document
+
+    names = loaded.sheets.grids
+    listed = [{"sheet": name, **document.changes(flow.changes_of(loaded.sheets, name), ())} for name in names]
+    told = document.told(loaded.told)
+    tables = document.loaded(loaded.tables, loaded.proof)
+    screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, "told": told, "sheets": listed})
+
+
+def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, screen: Screen) -> None:
+    """The verdict first, then what is to be looked at, then the tables."""
+    from hemplit.views.loads import show_news, show_proof, show_tables, show_told
+    from hemplit.views.style import following
+
+    show_proof(screen.console, loaded.proof, str(loaded.left_out or ""), details=given.details)
+    show_news(screen.console, loaded.news)
+    show_told(screen.console, loaded.told)
+    show_tables(screen.console, loaded.tables, shown)
+    if given.dry_run:
+        screen.note(f"Nothing was written to {shown}, as asked.")
+        return
+    if loaded.design_path is not None:
+        screen.note(f"The design is in {design}.")
+    following(screen.console, f"hemplit draw {design} --out {Path(design).with_suffix('').stem}.svg")

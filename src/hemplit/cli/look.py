@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Peek
 
 NAME = "look"
-HELP = "show what is in the sheets: columns with kind, blanks, repeats, keys, and the trouble found; or in a database"
+HELP = "look at a sheet: columns, types, blanks, possible keys, problems; or at a database"
 EXAMPLE = "hemplit look demo/jobs.csv"
 
 

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
 from hemplit.cli import demo, dependencies, draft, draw, help, load, look, prove, topup, why
-from hemplit.cli.screen import Screen
+from hemplit.cli.screen import NARROWEST, WIDEST, Screen
 from hemplit.errors import DONE, FAULT, WRONG_CALL_OR_INPUT, HemplitError, visible
 
 if TYPE_CHECKING:
@@ -25,6 +25,17 @@ if TYPE_CHECKING:
 #: In the order in which people work. To add a command, add a module and put it here.
 COMMANDS = (look, dependencies, draft, why, draw, load, prove, topup, demo, help)
 INTERRUPTED = 130
+SIGNS = "signs: ✓ done  ! look at this  ? your choice  – left out  · none"
+FIRST = """\
+Hemplit turns flat sheets into tables of a database, and checks that nothing was lost.
+
+  hemplit demo                                    see it work on made-up sheets
+  hemplit look FILE                               look at a sheet of yours
+  hemplit draft FILE                              propose tables for it
+  hemplit load FILE.design.toml --into DB.sqlite  load them
+
+hemplit --help lists all commands, hemplit COMMAND --help explains one.
+"""
 
 
 class Parser(argparse.ArgumentParser):
@@ -42,18 +53,32 @@ def parser() -> argparse.ArgumentParser:
         epilog="Start with: hemplit demo",
     )
     whole.add_argument("--version", action="version", version=f"hemplit {__version__}")
-    commands = whole.add_subparsers(title="commands", metavar="COMMAND", required=True, parser_class=Parser)
+    commands = whole.add_subparsers(title="commands", metavar="COMMAND", parser_class=Parser)
+    whole.set_defaults(command=_say_first, width=None)
     for module in COMMANDS:
         command = commands.add_parser(
             module.NAME,
             help=module.HELP,
             description=f"{module.HELP[0].upper()}{module.HELP[1:]}.",
-            epilog=f"example:\n  {module.EXAMPLE}",
+            epilog=f"example:\n  {module.EXAMPLE}\n\n{SIGNS}",
             formatter_class=argparse.RawDescriptionHelpFormatter,
         )
         module.arguments(command)
+        command.add_argument("--width", type=_width, metavar="N", help="how wide lines may be, from 40 to 200")
         command.set_defaults(command=module.run)
     return whole
+
+
+def _say_first(given: argparse.Namespace, screen: Screen) -> int:
+    """What to do first, for somebody who has typed no command."""
+    screen.stdout.write(FIRST)
+    return DONE
+
+
+def _width(text: str) -> int:
+    if not text.isdigit() or not NARROWEST <= int(text) <= WIDEST:
+        raise argparse.ArgumentTypeError(f"'{text}' is not a number from {NARROWEST} to {WIDEST}")
+    return int(text)
 
 
 def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
@@ -66,7 +91,7 @@ def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
             given = parser().parse_args(arguments)
     except SystemExit as stop:
         return int(stop.code or 0)
-    screen = Screen(stdout, stderr, as_json=getattr(given, "json", False))
+    screen = Screen(stdout, stderr, as_json=getattr(given, "json", False), width=given.width)
     try:
         code: int = given.command(given, screen)
         stdout.flush()

@@ -50,6 +50,11 @@ def skip_broken(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def details(parser: argparse.ArgumentParser) -> None:
+    """Whether every check is shown."""
+    parser.add_argument("--details", action="store_true", help="show every check, and where all cells went")
+
+
 def area(parser: argparse.ArgumentParser) -> None:
     """Which cells of a sheet are the table."""
     parser.add_argument(

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from hemplit.cli.screen import Screen
 
 NAME = "prove"
-HELP = "prove again that a target holds exactly what the sheets say"
+HELP = "check a database against its sheets"
 EXAMPLE = "hemplit prove demo/boatyard.design.toml --into demo/boatyard.sqlite"
 
 
@@ -23,6 +23,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("design", metavar="DESIGN", help="the design that was loaded")
     options.into(parser, "the database it was loaded into")
     options.skip_broken(parser)
+    options.details(parser)
     parser.add_argument("--json", action="store_true", help="write JSON for a program")
 
 
@@ -36,7 +37,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     for note in loaded.sheets.notes:
         screen.note(note)
     for why in loaded.unproven:
-        screen.note(f"Not proven: {why}.")
+        screen.note(f"Not checked: {why}.")
     if screen.as_json:
         from hemplit.views import document
 
@@ -46,6 +47,6 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     else:
         from hemplit.views.loads import show_proof, show_told
 
+        show_proof(screen.console, loaded.proof, details=given.details)
         show_told(screen.console, loaded.told)
-        show_proof(screen.console, loaded.proof)
     return LOOK_AT_IT if loaded.needs_a_look else DONE

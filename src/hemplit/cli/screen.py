@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from typing import TYPE_CHECKING, Any
 
 from hemplit.errors import STEERING, visible
@@ -14,8 +15,9 @@ if TYPE_CHECKING:
     from rich.console import Console
     from rich.progress import Progress
 
-#: The width of lines that go to a file or a pipe.
-PIPE_WIDTH = 110
+#: The width of lines that go to a file or a pipe, unless ``COLUMNS`` or ``--width`` says another.
+PIPE_WIDTH = 100
+NARROWEST, WIDEST = 40, 200
 
 
 def _json(value: Any, indent: int | None = None) -> str:
@@ -31,10 +33,11 @@ def _json(value: Any, indent: int | None = None) -> str:
 class Screen:
     """One call's output."""
 
-    def __init__(self, stdout: TextIO, stderr: TextIO, *, as_json: bool = False) -> None:
+    def __init__(self, stdout: TextIO, stderr: TextIO, *, as_json: bool = False, width: int | None = None) -> None:
         self.stdout = stdout
         self.stderr = stderr
         self.as_json = as_json
+        self.width = width
         self._progress: Progress | None = None
         self._console: Console | None = None
 
@@ -50,9 +53,19 @@ class Screen:
                 def on_broken_pipe(self) -> None:
                     raise BrokenPipeError
 
-            width = None if self.stdout.isatty() else PIPE_WIDTH
-            self._console = Piped(file=self.stdout, width=width, highlight=False, emoji=False, soft_wrap=False)
+            self._console = Piped(
+                file=self.stdout, width=self._columns(), highlight=False, emoji=False, soft_wrap=False
+            )
         return self._console
+
+    def _columns(self) -> int | None:
+        """How wide lines may be; None for as wide as the terminal is."""
+        asked = os.environ.get("COLUMNS", "")
+        if self.width is not None:
+            return self.width
+        if asked.isdigit() and int(asked) > 0:
+            return min(max(int(asked), NARROWEST), WIDEST)
+        return None if self.stdout.isatty() else PIPE_WIDTH
 
     def write_json(self, value: Any) -> None:
         """One JSON document, in UTF-8 whatever the terminal's encoding."""

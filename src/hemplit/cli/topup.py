@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from hemplit.cli.screen import Screen
 
 NAME = "topup"
-HELP = "add what is new in further sheets to what is loaded, and prove it; ids that are there stay"
+HELP = "add what is new in further sheets to what is loaded, and check it; ids stay"
 EXAMPLE = "hemplit topup demo/boatyard.design.toml demo/jobs.csv --into demo/boatyard.sqlite"
 
 

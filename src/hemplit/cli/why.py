@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from hemplit.cli.screen import Screen
 
 NAME = "why"
-HELP = "tell why the tables are as they are, normal form by normal form, with evidence from the sheet"
+HELP = "say why the tables are as they are, normal form by normal form, or write a page about it"
 EXAMPLE = "hemplit why demo/boatyard.design.toml boats.berth"
 
 
@@ -54,7 +54,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     if screen.as_json:
         screen.write_json({"file": given.design, "line": line, **document.reasons(asked)})
     else:
-        whys.show_reasons(screen.console, asked, f"{given.design} line {line}" if line else given.design)
+        whys.show_reasons(screen.console, asked, f"line {line} of {given.design}" if line else given.design)
     return DONE
 
 

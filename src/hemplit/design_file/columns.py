@@ -36,7 +36,7 @@ def column_plan(place: str, name: str, part: Any) -> ColumnPlan:
         raise DesignError(place, "a column has from, to, or ids alone", 'write { from = "HEADER" }')
     more = next((key for key in ACROSS if key in part), None)
     if "from" not in part or more:
-        with_from = () if more and "from" in part else ("kind", "form")
+        with_from = () if more and "from" in part else ("type", "format")
         computed = ("store", "places", "between", "by", *BY_ONE, *FORMULAS)
         extra = next((key for key in (*with_from, *computed) if key in part), None)
         if extra:
@@ -85,18 +85,18 @@ def column_plan(place: str, name: str, part: Any) -> ColumnPlan:
 
 
 def _kind(place: str, part: Mapping[str, Any]) -> Kind | None:
-    word, form = values.text(place, part, "kind"), values.text(place, part, "form") or ""
+    word, form = values.text(place, part, "type"), values.text(place, part, "format") or ""
     if word is None:
         return None
     if word not in kinds.BY_WORD:
-        raise DesignError(f"{place}.kind", f"'{word}' is not a kind", nearest(word, kinds.BY_WORD))
+        raise DesignError(f"{place}.type", f"unknown type '{word}'", nearest(word, kinds.BY_WORD))
     reader = kinds.BY_WORD[word]
     if isinstance(reader, CalendarReader) and form not in reader.forms:
-        raise DesignError(f"{place}.form", f"'{form}' is not a form of '{word}'", nearest(form, reader.forms))
+        raise DesignError(f"{place}.format", f"'{form}' is not a format of type '{word}'", nearest(form, reader.forms))
     if word == "yes/no" and len({half for half in form.split("/") if half}) != 2:
-        raise DesignError(f"{place}.form", "a yes/no column needs its two words", 'write form = "Yes/No"')
+        raise DesignError(f"{place}.format", "a yes/no column needs its two words", 'write format = "Yes/No"')
     if word == "decimal" and form and form.strip("0") != ".":
-        raise DesignError(f"{place}.form", "the form of a decimal shows its places", 'write form = "0.00"')
+        raise DesignError(f"{place}.format", "the format of a decimal shows its places", 'write format = "0.00"')
     return Kind(word, form)
 
 
@@ -107,7 +107,7 @@ def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
     by = values.text(place, part, "by")
     if (by is None) == any(word in BY_ONE for word in used):
         raise DesignError(
-            place, f"{', '.join(BY_ONE)} and by go together", 'write for example band = "TABLE", by = "HEADER"'
+            place, f"{', '.join(BY_ONE)} and by go together", 'write for example range = "TABLE", by = "HEADER"'
         )
     if not used:
         return None

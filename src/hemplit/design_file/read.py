@@ -8,15 +8,26 @@ from typing import TYPE_CHECKING, Any
 
 from hemplit.core.design.check import check
 from hemplit.core.design.home import with_homes
-from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.model.design import FORMS, PURPOSES, ColumnPlan, Design, Passage, Purpose, Rule, SheetPlan, TablePlan
+from hemplit.core.model.design import (
+    FORMS,
+    PURPOSES,
+    ColumnPlan,
+    Design,
+    Passage,
+    Purpose,
+    Rule,
+    RuleKind,
+    SheetPlan,
+    TablePlan,
+)
 from hemplit.core.model.relation import Step
 from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
 from hemplit.core.shape.compare import KEEP
 from hemplit.design_file import values
 from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
-from hemplit.design_file.words import FORMAT, OLD_PURPOSES, SHEET_KEYS, TABLE_KEYS
+from hemplit.design_file.older import modern
+from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS
 from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
@@ -55,7 +66,7 @@ def from_toml(text: str, name: str) -> Design:
     """
     _check_size(text, name)
     try:
-        data = tomllib.loads(text)
+        data = modern(tomllib.loads(text))
     except tomllib.TOMLDecodeError as error:
         raise _not_toml(error, name) from error
     except (ValueError, RecursionError) as error:  # a number of thousands of digits, or what the check below let pass
@@ -176,7 +187,7 @@ def _sheet(name: str, part: Mapping[str, Any]) -> SheetPlan:
         raise DesignError(f"{place}.{extra}", f"'{extra}' goes with 'unites'", "take it out")
     steps = part.get("steps", [])
     if not isinstance(steps, list):
-        raise DesignError(f"{place}.steps", "this must be a list", "write steps = [{ act = … }]")
+        raise DesignError(f"{place}.steps", "this must be a list", "write steps = [{ do = … }]")
     return SheetPlan(
         name,
         file or "",
@@ -213,10 +224,10 @@ def _united(name: str, part: Mapping[str, Any]) -> SheetPlan:
 
 
 def _step(place: str, part: Any) -> Step:
-    act = str(part.get("act", "")) if isinstance(part, dict) else ""
+    act = str(part.get("do", "")) if isinstance(part, dict) else ""
     if act not in BY_ACT:
-        raise DesignError(place, f"'{act}' is not a step", nearest(act, BY_ACT))
-    settings = {key: value for key, value in part.items() if key != "act"}
+        raise DesignError(place, f"unknown step '{act}'", nearest(act, BY_ACT))
+    settings = {key: value for key, value in part.items() if key != "do"}
     wanted = BY_ACT[act].SETTINGS
     needed = [key for key, sort in wanted.items() if not sort.endswith("?")]
     if not set(needed) <= set(settings) <= set(wanted):
@@ -287,7 +298,6 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     if sheet not in sheets:
         raise DesignError(f"{place}.sheet", f"there is no sheet '{sheet}'", nearest(str(sheet), sheets))
     purpose = values.text(place, part, "purpose") or Purpose.ENTITY
-    purpose = OLD_PURPOSES.get(purpose, purpose)
     if purpose not in PURPOSES:
         raise DesignError(f"{place}.purpose", f"unknown purpose '{purpose}'", nearest(purpose, PURPOSES))
     columns = part.get("columns")
@@ -317,7 +327,13 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
 
 
 #: For each kind of rule how many columns it names, and whether it names values.
-RULES = {LEAST: (1, True), ONE_OF: (1, True), ONE_FILLED: (2, False), ONLY_WHERE: (2, True), FORM: (1, True)}
+RULES = {
+    RuleKind.MIN: (1, True),
+    RuleKind.ALLOWED: (1, True),
+    RuleKind.ONE_FILLED: (2, False),
+    RuleKind.FILLED_ONLY_IF: (2, True),
+    RuleKind.PATTERN: (1, True),
+}
 
 
 def _rules(place: str, part: Any) -> tuple[Rule, ...]:
@@ -325,13 +341,13 @@ def _rules(place: str, part: Any) -> tuple[Rule, ...]:
         raise DesignError(f"{place}.rules", "this must be a list of rules", AS_DRAFTED)
     made = []
     for one in part:
-        kind = str(one.get("keep", ""))
+        kind = str(one.get("rule", ""))
         if kind not in RULES:
-            raise DesignError(f"{place}.rules", f"'{kind}' is not a rule", nearest(kind, RULES))
+            raise DesignError(f"{place}.rules", f"unknown rule '{kind}'", nearest(kind, RULES))
         columns, named = (values.texts(f"{place}.rules", key, one.get(key, [])) for key in ("columns", "values"))
-        if (len(columns), bool(named)) != RULES[kind] or set(one) - {"keep", "columns", "values"}:
+        if (len(columns), bool(named)) != RULES[RuleKind(kind)] or set(one) - {"rule", "columns", "values"}:
             raise DesignError(f"{place}.rules", f"rule '{kind}' has other parts than these", AS_DRAFTED)
-        if kind == LEAST and not re.fullmatch(r"-?\d+(\.\d+)?", named[0]):
+        if kind == RuleKind.MIN and not re.fullmatch(r"-?\d+(\.\d+)?", named[0]):
             raise DesignError(f"{place}.rules", f"'{named[0]}' is no number", 'write values = ["0"]')
-        made.append(Rule(kind, columns, named))
+        made.append(Rule(RuleKind(kind), columns, named))
     return tuple(made)

@@ -6,6 +6,7 @@ import tomllib
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
+from hemplit.design_file import older
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.write import column_line, step_line
 from hemplit.errors import DesignError
@@ -65,7 +66,7 @@ def steps_of(lines: Sequence[str], sheet: str) -> tuple[int, int]:
 def act_of(line: str) -> Act | None:
     """What a line does, with or without a # before it; None if it is a comment."""
     try:
-        return Act(tomllib.loads(f"steps = [\n{line.strip().lstrip('# ')}\n]")["steps"][0]["act"])
+        return Act(older.step(tomllib.loads(f"steps = [\n{line.strip().lstrip('# ')}\n]")["steps"][0])["do"])
     except (tomllib.TOMLDecodeError, IndexError, KeyError, TypeError, ValueError):
         return None
 

@@ -1,6 +1,6 @@
 """The text of a design of an older format → the same in the format that is read; all that a person wrote stays.
 
-Format 1 knew rows by their numbers, ``{ act = "set aside totals", rows = [12] }``. Such a step is now a rule, which
+Format 1 knew rows by their numbers, ``{ do = "skip total rows", rows = [12] }``. Such a step is now a rule, which
 says what to look for, and so it is found anew on the sheet.
 """
 
@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core.model.acts import Act
+from hemplit.design_file import older
 from hemplit.design_file.update import act_of, joined, steps_of
 from hemplit.design_file.words import FORMAT
 from hemplit.design_file.write import is_edited, step_line, with_mark
@@ -47,7 +48,7 @@ class OldSheet:
 def old_sheets(text: str) -> tuple[OldSheet, ...]:
     """The sheets to read again for a design of format 1, as it knows rows of them by their numbers.
 
-    >>> step = '{ act = "set aside totals", rows = [12] }'
+    >>> step = '{ do = "skip total rows", rows = [12] }'
     >>> old_sheets(f'format = 1\\n[sheets.jobs]\\nfile = "jobs.csv"\\nsteps = [{step}]')
     (OldSheet(name='jobs', file='jobs.csv', sheet=None, area=''),)
     """
@@ -72,7 +73,7 @@ def _steps(sheet: Mapping[str, Any]) -> list[Mapping[str, Any]]:
 
 
 def _area(sheet: Mapping[str, Any]) -> str:
-    return next((str(step.get("area", "")) for step in _steps(sheet) if step.get("act") == Act.AREA), "")
+    return next((str(step.get("area", "")) for step in _steps(sheet) if older.step(step).get("do") == Act.AREA), "")
 
 
 def upgraded(text: str, fresh: Mapping[str, Sequence[Step]]) -> str:

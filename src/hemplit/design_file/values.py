@@ -15,7 +15,7 @@ def check_known(place: str, part: Mapping[str, Any], known: Iterable[str]) -> No
     for key in part:
         if key not in known:
             where = f"{place}.{key}" if "." in place else key
-            raise DesignError(where, f"'{key}' is not a word of a design", nearest(key, known))
+            raise DesignError(where, f"'{key}' is no setting of a design", nearest(key, known))
 
 
 def text(place: str, part: Mapping[str, Any], key: str) -> str | None:

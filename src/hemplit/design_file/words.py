@@ -4,14 +4,12 @@ from hemplit.core.model.findings import BAND, DATE_PART
 
 FORMAT = 2
 SHEET_KEYS = ("file", "sheet", "of", "part", "unites", "by", "same", "steps", "leave_out")
-#: What purposes were called in designs of format 2 at first.
-OLD_PURPOSES = {"record": "main", "thing": "entity", "band": "range"}
 TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "some_of", "key", "unique", "rules", "columns")
 FORMULAS = ("sum", "difference", "product", "percentage", "joined")
 #: What a column is that the header under ``by`` gives.
-BY_ONE = {"band": BAND, "tells": DATE_PART, "plus": "constant"}
+BY_ONE = {"range": BAND, "tells": DATE_PART, "plus": "constant"}
 #: What is said only of a column that comes from a header itself.
-WITH_FROM = ("kind", "form", "store", *FORMULAS, "places", "between", *BY_ONE, "by")
+WITH_FROM = ("type", "format", "store", *FORMULAS, "places", "between", *BY_ONE, "by")
 COLUMN_KEYS = (
     "from",
     "to",

@@ -22,13 +22,13 @@ HEAD = """\
 # The design for {sheets}: {count} tables, drafted by Hemplit. It is yours to edit.
 #   hemplit load {name} --into NAME.sqlite
 #
-# In a column line 'from' is the header in the sheet, 'to' the table whose key it holds, 'ids' a made-up number.
+# In a column line 'from' is the header in the sheet, 'to' the table whose key it holds, 'ids' a generated number.
 # Rename a table in its [line] and wherever 'to' names it. Move a column by moving its line to another table.
-# Where 'from' lists several headers, these are roles of one thing; 'from' beside 'to' says which of them is meant.
+# Where 'from' lists several headers, these are roles of one entity; 'from' beside 'to' says which of them is meant.
 # Drop a table by deleting its section: its columns go to the table that referred to it.
-# Keep a computed column with store = true. Leave a column out by naming its header in leave_out.
-# Each step is a line: delete it, with all that hangs on it, or take the # off one to have what it proposes.
-# A rule with a # before it is kept by all rows, and is enforced once the # is gone.
+# Store a calculated column with store = true. Leave a column out by naming its header in leave_out.
+# Each step is a line: delete it, with all that depends on it, or remove the # before a proposed one to have it done.
+# A rule with a # before it holds in all rows now, and is enforced once the # is gone.
 """
 
 
@@ -40,7 +40,7 @@ def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
     parts += [_table(table) for table in design.tables]
     if design.trail:
         head = [
-            "# How the tables came out of one another, by normal forms. Nothing is decided here.",
+            "# How the tables came out of one another, by normal forms. For hemplit why only: edits change nothing.",
             "[trail]",
             "passages = [",
         ]
@@ -114,7 +114,7 @@ def _sheet(sheet: SheetPlan) -> str:
 def step_line(step: Step, *, proposed: bool) -> str:
     """The line of a step; what is only proposed has a # before it."""
     why = f"  # {_comment(step.why)}" if step.why else ""
-    return f"{'# ' if proposed else '  '}{_inline({'act': step.act, **dict(step.settings)})},{why}"
+    return f"{'# ' if proposed else '  '}{_inline({'do': step.act, **dict(step.settings)})},{why}"
 
 
 def _passage(passage: Passage) -> str:
@@ -153,7 +153,7 @@ def _table(table: TablePlan) -> str:
 
 
 def _rule(rule: Rule) -> str:
-    pairs: dict[str, Any] = {"columns": rule.columns, "keep": rule.kind}
+    pairs: dict[str, Any] = {"columns": rule.columns, "rule": rule.kind}
     if rule.values:
         pairs["values"] = rule.values
     mark = "# " if rule.proposed else "  "
@@ -187,9 +187,9 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
     if column.along is not None:
         pairs |= {"along": column.along[0], "gives": column.along[1]}
     if column.source is not None and column.kind is not None:
-        pairs["kind"] = column.kind.word
+        pairs["type"] = column.kind.word
         if column.kind.form:
-            pairs["form"] = column.kind.form
+            pairs["format"] = column.kind.form
     if column.required and not column.is_made:
         pairs["required"] = True
     if column.part is not None:

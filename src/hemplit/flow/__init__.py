@@ -10,6 +10,7 @@ from hemplit.flow.designs import (
     default_design_path,
     is_edited_design,
     redraft,
+    row_counts,
     save_design,
     update_design,
 )
@@ -73,6 +74,7 @@ __all__ = [
     "read_for",
     "redraft",
     "replaced",
+    "row_counts",
     "save_design",
     "save_shown",
     "shape_grids",

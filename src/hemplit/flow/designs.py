@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
+from hemplit.core.explain.story import rows_of
+from hemplit.core.model.design import Purpose
 from hemplit.core.study.dependencies import silent
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.update import has_line, with_column, with_step
@@ -77,6 +79,17 @@ def check_place(path: Path, *, over_edited: bool) -> None:
 def is_edited_design(path: Path) -> bool:
     """Whether there is a design that a person edited."""
     return path.is_file() and is_edited(text_of(path))
+
+
+def row_counts(design: Design, sheets: Sheets) -> dict[str, int]:
+    """How many rows each table will have, as far as that is known before the sheets are split."""
+    relations = sheets.relations
+    counts = {}
+    for table in design.tables:
+        relation = relations.get(table.sheet)
+        if relation is not None and table.purpose is not Purpose.RANGE and not table.list_of:
+            counts[table.name] = relation.row_count if table.each_row else rows_of(design, table, relation)
+    return counts
 
 
 def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Redrafted:

@@ -168,7 +168,7 @@ def _other_columns(relation: Relation, header: str | None, missing: Sequence[str
         hint = f"if that is what was called {lacking}, put the old header back in the sheet"
         return InputError(relation.source.title, what, hint)
     what = f"its column '{header}' is new, and no table of the design has it"
-    hint = f'add a line {{ from = "{header}" }} to a table and load anew, or go on without it: --leave-out "{header}"'
+    hint = f'add a line {{ from = "{header}" }} to a table and load again, or go on without it: --leave-out "{header}"'
     return InputError(relation.source.title, what, hint)
 
 

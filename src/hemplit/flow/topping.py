@@ -144,7 +144,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     text, design = open_design(path, write=not how.dry_run)
     target = target_for(into)
     if Ability.GROW in target.lacks:
-        raise TargetError(target.text, target.lacks[Ability.GROW], "load all sheets into it anew, with --replace")
+        raise TargetError(target.text, target.lacks[Ability.GROW], "load all sheets into it again, with --replace")
     target.check_held()
     progress("reading what is held", 0, 1)
     notes: list[str] = [*design.told]
@@ -255,7 +255,7 @@ def _not_given_back(proof: Proof) -> DesignError:
         return DesignError("the design", "some cells of the sheet would be in no account", "draft it again")
     one = first.differences[0]
     what = f"{one.place} says '{one.expected}', and the tables would give back '{one.found}'"
-    return DesignError("the design", what, "correct the sheet, or load all sheets anew")
+    return DesignError("the design", what, "correct the sheet, or load all sheets again")
 
 
 def _new_rows(topped: Topped) -> list[Table]:

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
 
-AGAIN = "load all sheets into it anew, with --replace"
+AGAIN = "load all sheets into it again, with --replace"
 
 
 class FileTarget(ABC):

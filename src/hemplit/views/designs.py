@@ -1,72 +1,136 @@
-"""A design on a terminal: one line per table, as a colleague would jot it down."""
+"""A design on a terminal: a tree of its tables, as a colleague would jot it down."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from hemplit.views.style import BAD, GOOD, NAME, QUIET, counted, grid, plain, title
+from rich.text import Text
+
+from hemplit.core.model.design import Purpose
+from hemplit.core.model.findings import BAND
+from hemplit.views.style import CHOICE, DONE, GOOD, NAME, NARROWEST, QUIET, counted, plain, say, title
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     from rich.console import Console
 
     from hemplit.core.draft.redraft import Redrafted, StepChange
-    from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
 
 
-def show_design(console: Console, design: Design) -> None:
-    """All tables with key, columns and references, and why each is there."""
+def show_design(console: Console, design: Design, rows: Mapping[str, int], *, reasons: bool = False) -> None:
+    """The tables as a tree: each with those that it refers to below it; ``rows`` are how many rows each would have."""
     sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
     title(console, counted(len(design.tables), "table"), f"for {sheets}")
-    table = grid("table", "is a", "key", "columns", "because")
-    for plan in design.tables:
-        table.add_row(
-            f"[{NAME}]{plain(plan.name)}[/]",
-            plan.purpose,
-            plain(", ".join(plan.key)),
-            _columns(plan),
-            f"[{QUIET}]{plain(plan.why)}[/]",
-        )
-    console.print(table)
+    referred = {column.target[0] for plan in design.tables for column in plan.columns if column.target}
+    ranges = {name for plan in design.tables for name in _ranges(plan)}
+    roots = [plan for plan in design.tables if plan.name not in referred | ranges or plan.purpose is Purpose.MAIN]
+    tree = _Tree(console, design, rows, reasons)
+    for plan in [*roots, *design.tables]:
+        if plan.name not in tree.told:
+            console.print()
+            tree.show(plan, "", "", "")
 
 
-def _columns(plan: TablePlan) -> str:
-    shown = []
+@dataclass
+class _Tree:
+    """A tree of tables while it is printed; ``told`` are the tables that have been shown."""
+
+    console: Console
+    design: Design
+    rows: Mapping[str, int]
+    reasons: bool
+    told: set[str] = field(default_factory=set)
+
+    def show(self, plan: TablePlan, before: str, below: str, label: str) -> None:
+        """A table and what it refers to: what stands before its first line, before the others, and what names it."""
+        self.told.add(plan.name)
+        branches = _branches(self.design, plan)
+        beyond = f"{below}{'│ ' if branches else '  '}"
+        size = [counted(self.rows[plan.name], "row")] if plan.name in self.rows else []
+        key = [] if label else [f"key {', '.join(plan.key)}"]
+        purpose = [] if label and plan.purpose is Purpose.ENTITY else [f"{plan.purpose} table"]
+        about = plain("  ".join([*size, *key, *purpose]))
+        self._line(before, f"{label}[{NAME}]{plain(plan.name)}[/]  [{QUIET}]{about}[/]", beyond)
+        said = _own_columns(plan, root=not label)
+        if said:
+            self._line(beyond, said, beyond)
+        if self.reasons and plan.why:
+            self._line(beyond, f"[{QUIET}]{plain(plan.why)}[/]", beyond)
+        for number, (names, other) in enumerate(branches):
+            corner, on = ("└ ", "  ") if number == len(branches) - 1 else ("├ ", "│ ")
+            named = f"{plain(', '.join(names))} → "
+            if other.name in self.told:
+                self._line(below + corner, f"{named}[{NAME}]{plain(other.name)}[/]", below + on)
+            else:
+                self.show(other, below + corner, below + on, named)
+
+    def _line(self, before: str, markup: str, beyond: str) -> None:
+        """A line of the tree; where it goes on, the branches go on beside it."""
+        room = max(self.console.width - len(beyond) - 2, NARROWEST)
+        for number, line in enumerate(Text.from_markup(markup).wrap(self.console, room)):
+            line.rstrip()
+            lead = before if not number else f"{beyond}  "
+            self.console.print(Text.assemble((lead, QUIET), line), soft_wrap=True)
+
+
+def _branches(design: Design, plan: TablePlan) -> list[tuple[list[str], TablePlan]]:
+    """The tables that one refers to, each with the columns that do."""
+    found: dict[str, list[str]] = {}
     for column in plan.columns:
-        if column.name in plan.key and column.to is None:
-            continue
-        name = plain(column.name)
-        if column.to is not None:
-            name = f"{name} [{QUIET}]→[/] {plain(column.to)}"
-        elif not column.store:
-            name = f"{name} [{QUIET}](computed)[/]"
-        shown.append(name)
-    return ", ".join(shown)
+        if column.target is not None:
+            found.setdefault(column.target[0], []).append(column.name)
+        for name in _ranges_of(column):
+            found.setdefault(name, []).append(f"{column.name} by ranges")
+    return [(names, design.by_name[name]) for name, names in found.items() if name in design.by_name]
+
+
+def _ranges(plan: TablePlan) -> list[str]:
+    return [name for column in plan.columns for name in _ranges_of(column)]
+
+
+def _ranges_of(column: ColumnPlan) -> list[str]:
+    formula = column.formula
+    return [formula.detail] if formula is not None and formula.operation == BAND and not column.store else []
+
+
+def _own_columns(plan: TablePlan, *, root: bool) -> str:
+    """The columns that refer to nothing, without the key where it has been said."""
+    own = [one for one in plan.columns if one.target is None and not _ranges_of(one)]
+    plainly = [one.name for one in own if one.store and not (root and one.name in plan.key)]
+    calculated = [one.name for one in own if not one.store]
+    parts = [plain(", ".join(plainly))] if plainly else []
+    parts += [f"[{QUIET}]calculated:[/] {plain(', '.join(calculated))}"] if calculated else []
+    return "; ".join(parts)
 
 
 def show_redrafted(console: Console, name: str, made: Redrafted, copy: str) -> None:
-    """What is new for an edited design, and what a draft would do otherwise; ``copy`` names the file as it was."""
-    title(console, name, "you have edited this design, and what you decided stays")
+    """What is new for an edited design, and what a draft would do differently; ``copy`` names the file as it was."""
+    title(console, name, "you have edited this design, so it was kept; start over with --replace")
     for drafted, own in made.renamed:
-        console.print(f"  [{GOOD}]✓[/] '{plain(own)}' is what a draft calls '{plain(drafted)}'")
+        say(console, f"You renamed {plain(drafted)} to {plain(own)} (nothing to do)", sign=DONE, indent=2)
     for table, column in made.added:
-        console.print(f"  [{GOOD}]+[/] new column '{plain(str(column.source))}': {plain(table)}.{plain(column.name)}")
+        said = f"new column '{plain(str(column.source))}': {plain(table)}.{plain(column.name)}"
+        say(console, said, sign=f"[{GOOD}]+[/]", indent=2)
     for one in made.steps:
-        sign = f"[{GOOD}]+[/]" if one.safe else f"[{BAD}]?[/]"
+        sign = f"[{GOOD}]+[/]" if one.safe else CHOICE
         what = "new step" if one.kept is None else "step"
         why = f" [{QUIET}]({plain(one.fresh.why)})[/]" if one.fresh.why else ""
         said = f"{plain(one.fresh.act)}: {plain(', '.join(_differing(one)))}{why}"
-        console.print(f"  {sign} {what} of sheet '{plain(one.sheet)}', {said}")
+        say(console, f"{what} of sheet '{plain(one.sheet)}', {said}", sign=sign, indent=2)
     if made.otherwise:
-        console.print("  A draft would have otherwise, and you need do nothing:")
+        say(console, "A new draft would do this differently; you need do nothing:", indent=2)
         for line in made.otherwise:
-            console.print(f"    {plain(line)}")
+            say(console, plain(line), indent=4)
     marked = "; what is marked ? stands there with a # before it" if any(not one.safe for one in made.steps) else ""
     if copy:
-        console.print(f"  [{GOOD}]✓[/] written{marked}. The design as it was is in {plain(copy)}")
+        say(console, f"written{marked}. The design as it was is in {plain(copy)}", sign=DONE, indent=2)
     elif made.updates:
-        console.print("  Nothing is written yet: the same command with --update writes it, and keeps a copy")
+        say(console, "Nothing is written yet: the same command with --update writes it, and keeps a copy", indent=2)
     elif not made.otherwise:
-        console.print(f"  [{GOOD}]✓[/] a new draft would have nothing otherwise")
+        say(console, "a new draft would do nothing differently", sign=DONE, indent=2)
 
 
 def _differing(change: StepChange) -> list[str]:

@@ -212,7 +212,7 @@ def design(given: Design) -> dict[str, Any]:
                 "unique": [list(columns) for columns in table.unique],
                 "rules": [
                     {
-                        "keep": rule.kind,
+                        "rule": rule.kind,
                         "columns": list(rule.columns),
                         "values": list(rule.values),
                         "proposed": rule.proposed,
@@ -389,7 +389,7 @@ def reasons(given: Reasons) -> dict[str, Any]:
 
 
 def _step(step: Step) -> dict[str, Any]:
-    return {"act": step.act, **dict(step.settings), "why": step.why}
+    return {"do": step.act, **dict(step.settings), "why": step.why}
 
 
 def news(given: News | None) -> dict[str, Any] | None:

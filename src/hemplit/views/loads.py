@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.proof import HANDFUL
 from hemplit.core.proof.ledger import BY_DESIGN
-from hemplit.views.style import BAD, GOOD, NAME, QUIET, count, counted, grid, plain, short, title
+from hemplit.views.style import BAD, DONE, GOOD, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -23,24 +25,26 @@ if TYPE_CHECKING:
 MOST_TEXT = 80
 #: So many new names are shown of each list.
 SHOWN = 5
-#: So much is shown of what the steps found, or is nearly like something.
+#: So many lines are shown of what the steps found, or what is nearly like something, that differ in what cells say.
 MOST_TOLD = 20
+SAID = re.compile(r"'[^']*'")
 
 
 def show_tables(console: Console, tables: Tables, target: str) -> None:
-    """The tables with their rows, keys and references."""
-    views = ", ".join(f"view {view.name}" for view in tables.views)
-    title(console, target, f"{counted(len(tables.tables), 'table')}, {views}")
-    table = grid("table", "is a", "rows", "key", "refers to", numbers=("rows",))
+    """The tables with their rows, keys and references, and the views."""
+    title(console, target, counted(len(tables.tables), "table"))
+    table = grid("table", "purpose", "rows", "primary key", "references", numbers=("rows",))
     for one in tables.tables:
         table.add_row(
             f"[{NAME}]{plain(one.name)}[/]",
             one.purpose,
             count(one.row_count),
             plain(", ".join(one.key)),
-            plain(", ".join(reference.table for reference in one.references)),
+            plain("; ".join(f"{', '.join(own.columns)} → {own.table}" for own in one.references)),
         )
     console.print(table)
+    for view in tables.views:
+        say(console, f"view [{NAME}]{plain(view.name)}[/] [{QUIET}]gives the sheet back[/]", indent=2)
 
 
 def show_held(console: Console, held: Sequence[Peek], target: str) -> None:
@@ -49,15 +53,14 @@ def show_held(console: Console, held: Sequence[Peek], target: str) -> None:
     title(console, target, f"{counted(len(tables), 'table')}, {counted(len(views), 'view')}")
     for one in tables:
         to = f" → {', '.join(map(plain, one.refers_to))}" if one.refers_to else ""
-        console.print(f"[{NAME}]{plain(one.name)}[/]  {counted(one.rows, 'row')}{to}")
+        say(console, f"[{NAME}]{plain(one.name)}[/]  {counted(one.rows, 'row')}{to}")
         shown = grid(*one.columns)
         for row in one.first:
             shown.add_row(*(plain(short(cell)) for cell in row))
         console.print(shown)
     for one in views:
-        console.print(
-            f"view [{NAME}]{plain(one.name)}[/]  {counted(one.rows, 'row')}, {counted(len(one.columns), 'column')}"
-        )
+        size = f"{counted(one.rows, 'row')}, {counted(len(one.columns), 'column')}"
+        say(console, f"view [{NAME}]{plain(one.name)}[/]  {size}")
 
 
 def show_news(console: Console, news: News | None) -> None:
@@ -71,30 +74,64 @@ def show_news(console: Console, news: News | None) -> None:
         for name, new in news.names.items()
     ]
     said = [*map(plain, news.files), *rows, *names]
-    console.print("Since the load before: " + ("; ".join(said) if said else "nothing is new"))
+    say(console, "Since the load before: " + ("; ".join(said) if said else "nothing is new"))
 
 
 def show_told(console: Console, told: Sequence[tuple[str, Doubt]]) -> None:
     """What the steps found otherwise than when they were drafted."""
-    for sheet, one in told[:MOST_TOLD]:
+    seen: Counter[tuple[str, str]] = Counter()
+    for sheet, one in told:
+        kind = sheet, _kind(one.what)
+        seen[kind] += 1
+        if seen[kind] > MOST_TOLD:
+            continue
         where = f": {plain(', '.join(one.places))}" if one.places else ""
         more = ", …" if one.count > len(one.places) > 0 else ""
-        console.print(f"  [{BAD}]![/] {plain(sheet)}: {plain(one.what)}{where}{more}")
+        say(console, f"{plain(sheet)}: {plain(one.what)}{where}{more}", sign=LOOK, indent=2)
         if one.hint:
-            console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
-    if len(told) > MOST_TOLD:
-        console.print(f"  [{QUIET}]and {len(told) - MOST_TOLD:,} more; --json lists them all[/]")
+            say(console, f"[{QUIET}]{plain(one.hint)}[/]", indent=6)
+    hidden = sum(max(many - MOST_TOLD, 0) for many in seen.values())
+    if hidden:
+        say(console, f"[{QUIET}]and {hidden:,} more; --json lists them all[/]", indent=2)
 
 
-def show_proof(console: Console, proof: Proof, left_out: str = "") -> None:
-    """Each check and each ledger, and the verdict; ``left_out`` is the file with all rows that were left out."""
-    for check in proof.checks:
-        _show_check(console, check)
+def _kind(what: str) -> str:
+    """What is said without what the cells say: all texts in quotes but the header in front."""
+    header = SAID.match(what)
+    return (header[0] if header else "") + SAID.sub("''", what[header.end() if header else 0 :])
+
+
+def show_proof(console: Console, proof: Proof, left_out: str = "", *, details: bool = False) -> None:
+    """The verdict, what was changed or left out, and what differs; with ``details`` each check and each account.
+
+    ``left_out`` is the file with all rows that were left out.
+    """
+    if proof.holds:
+        passed = f"[{QUIET}]({counted(len(proof.checks), 'check')} passed)[/]"
+        say(console, f"[{GOOD}]Verified:[/] {_rebuilt(proof)}.{plain(_on_purpose(proof))} {passed}")
+    else:
+        different = sum(check.different for check in proof.checks) + sum(not one.adds_up for one in proof.ledgers)
+        say(console, f"[{BAD}]NOT verified: look at the differences.[/] There are {different:,}.")
+    for word, listed in (
+        ("Changed", [f"{part.cells:,} {plain(part.reason)}" for one in proof.ledgers for part in one.changes]),
+        ("Left out", [f"{part.cells:,} {plain(part.reason)}" for one in proof.ledgers for part in one.left_out]),
+    ):
+        if listed:
+            say(console, f"[{QUIET}]{word} cells:[/] {' · '.join(_summed(listed))}", indent=2)
     for ledger in proof.ledgers:
-        _show_ledger(console, ledger, left_out)
-    if not proof.holds:
-        console.print(f"[{BAD}]NOT verified: look at the differences.[/]")
-        return
+        _show_rows(console, ledger, left_out)
+    for check in proof.checks:
+        if details or check.different:
+            _show_check(console, check)
+    for ledger in proof.ledgers:
+        if details or not ledger.adds_up:
+            _show_ledger(console, ledger)
+    if not details and proof.holds:
+        say(console, f"[{QUIET}]--details shows every check, and where all cells went[/]", indent=2)
+
+
+def _on_purpose(proof: Proof) -> str:
+    """What was changed or left out as the design says, in a sentence."""
     changed = sum(ledger.changed for ledger in proof.ledgers)
     rows = sum(len(ledger.rows) for ledger in proof.ledgers)
     cells = sum(part.cells for ledger in proof.ledgers for part in ledger.left_out if part.reason.startswith(BY_DESIGN))
@@ -108,8 +145,19 @@ def show_proof(console: Console, proof: Proof, left_out: str = "") -> None:
         )
         if many
     ]
-    rest = f" On purpose: {', '.join(said)}; see above." if said else " Nothing was lost."
-    console.print(f"[{GOOD}]Verified:[/] {_rebuilt(proof)}.{plain(rest)}")
+    return f" On purpose: {', '.join(said)}; see below." if said else " Nothing was lost."
+
+
+def _summed(listed: Sequence[str]) -> list[str]:
+    """What several sheets say of the same, added up."""
+    counts: dict[str, int] = {}
+    for one in listed:
+        number, _, what = one.partition(" ")
+        if number.replace(",", "").isdigit():
+            counts[what] = counts.get(what, 0) + int(number.replace(",", ""))
+        else:
+            counts[one] = 0
+    return [f"{cells:,} {what}" if cells else what for what, cells in counts.items()]
 
 
 def _rebuilt(proof: Proof) -> str:
@@ -121,36 +169,43 @@ def _rebuilt(proof: Proof) -> str:
     )
 
 
-def _show_ledger(console: Console, ledger: Ledger, left_out: str) -> None:
-    mark = f"[{GOOD}]✓[/]" if ledger.adds_up else f"[{BAD}]✗[/]"
-    console.print(
-        f"  {mark} {plain(ledger.sheet)}, where all {ledger.cells:,} cells went: {ledger.stored:,} stored"
-        f" · {ledger.calculated:,} calculated · {ledger.changed:,} changed · {ledger.set_aside:,} left out"
+def _show_rows(console: Console, ledger: Ledger, left_out: str) -> None:
+    """The first rows that are in no table, with what stands in them."""
+    for row in ledger.rows[:HANDFUL]:
+        said = ", ".join(filter(None, row.texts))
+        sign = LOOK if row.step == Act.LONG_ROWS else f"[{QUIET}]–[/]"
+        say(console, f"left out: {plain(row.place)} ({plain(row.step)}): {short(said, MOST_TEXT)}", sign=sign, indent=2)
+    if len(ledger.rows) > HANDFUL:
+        where = f"; all are in {plain(left_out)}" if left_out else ""
+        more = counted(len(ledger.rows) - HANDFUL, "more row")
+        say(console, f"and {more}{where}", sign=f"[{QUIET}]–[/]", indent=2)
+
+
+def _show_ledger(console: Console, ledger: Ledger) -> None:
+    say(
+        console,
+        f"{plain(ledger.sheet)}: all {ledger.cells:,} cells: {ledger.stored:,} stored"
+        f" · {ledger.calculated:,} calculated · {ledger.changed:,} changed · {ledger.set_aside:,} left out",
+        sign=DONE if ledger.adds_up else f"[{BAD}]✗[/]",
+        indent=2,
     )
     for lost, what in ((ledger.unaccounted, "in no account: they are lost"), (ledger.twice, "claimed twice")):
         if lost:
-            console.print(f"      [{BAD}]{counted(lost, 'cell')} {what}[/]")
+            say(console, f"[{BAD}]{counted(lost, 'cell')} {what}[/]", indent=6)
     for part in ledger.changes:
-        console.print(f"      [{QUIET}]{part.cells:,} changed: {plain(part.reason)}[/]")
+        say(console, f"[{QUIET}]{part.cells:,} changed: {plain(part.reason)}[/]", indent=6)
     for part in ledger.left_out:
-        console.print(f"      [{QUIET}]{part.cells:,} left out: {plain(part.reason)}[/]")
-    for row in ledger.rows[:HANDFUL]:
-        said = ", ".join(filter(None, row.texts))
-        sign = f"[{BAD}]![/]" if row.step == Act.LONG_ROWS else f"[{QUIET}]–[/]"
-        console.print(f"      {sign} left out: {plain(row.place)} ({plain(row.step)}): {short(said, MOST_TEXT)}")
-    if len(ledger.rows) > HANDFUL:
-        where = f"; all are in {plain(left_out)}" if left_out else ""
-        console.print(f"      [{QUIET}]–[/] and {counted(len(ledger.rows) - HANDFUL, 'more row')}{where}")
+        say(console, f"[{QUIET}]{part.cells:,} left out: {plain(part.reason)}[/]", indent=6)
 
 
 def _show_check(console: Console, check: Check) -> None:
     if not check.different:
-        console.print(
-            f"  [{GOOD}]✓[/] {plain(check.what)} [{QUIET}]({counted(check.compared, check.unit.removesuffix('s'))})[/]"
-        )
+        compared = counted(check.compared, check.unit.removesuffix("s"))
+        say(console, f"{plain(check.what)} [{QUIET}]({compared} compared)[/]", sign=DONE, indent=2)
         return
-    console.print(f"  [{BAD}]✗[/] {plain(check.what)}: {check.different:,} of {check.compared:,} {check.unit} differ")
+    said = f"{plain(check.what)}: {check.different:,} of {check.compared:,} {check.unit} differ"
+    say(console, said, sign=f"[{BAD}]✗[/]", indent=2)
     for one in check.differences:
-        console.print(f"      {plain(one.place)}: expected {plain(one.expected)}, found {plain(one.found)}")
+        say(console, f"{plain(one.place)}: expected {plain(one.expected)}, found {plain(one.found)}", indent=6)
     if check.different > len(check.differences):
-        console.print(f"      [{QUIET}]and {check.different - len(check.differences):,} more[/]")
+        say(console, f"[{QUIET}]and {check.different - len(check.differences):,} more[/]", indent=6)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY, column_letters
 from hemplit.core.shape import header, lists, sideways
-from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, short, title
+from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -26,8 +26,9 @@ ROWS, COLUMNS = 4, 7
 def show_overview(console: Console, found: Mapping[str, Findings]) -> None:
     """One line for each relation: how large it is, what was done, what is left to look at."""
     own = sum(not one.of for one in found.values())
-    title(console, counted(own, "sheet"), f"{len(found) - own} more taken out of them" if own < len(found) else "")
-    table = grid("sheet", "rows", "columns", "steps", "trouble", numbers=("rows", "columns", "steps", "trouble"))
+    more = f"{len(found) - own} more split from their lists and groups" if own < len(found) else ""
+    title(console, counted(own, "sheet"), more)
+    table = grid("sheet", "rows", "columns", "steps", "problems", numbers=("rows", "columns", "steps", "problems"))
     for one in found.values():
         done = sum(not step.proposed and step.act != header.ACT for step in one.steps)
         table.add_row(
@@ -47,13 +48,13 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
         return
     places = sorted({place for column in relation.columns for place in (column.position, *column.places) if place >= 0})
     places = [place for place in places if place < len(given.columns)][:COLUMNS]
-    console.print(f"  [{QUIET}]as it stands in the sheet[/]")
+    say(console, f"[{QUIET}]before (first rows)[/]", indent=2)
     before = grid("", *(column_letters(place) for place in places))
     top = max(int(relation.grid_rows[0]) - 2, 0)
     for row in range(top, min(top + ROWS, given.row_count)):
         before.add_row(f"[{QUIET}]{row + 1}[/]", *(short(given.columns[place].text(row)) for place in places))
     console.print(before)
-    console.print(f"  [{QUIET}]as a relation[/]")
+    say(console, f"[{QUIET}]after (first rows)[/]", indent=2)
     columns = relation.columns[:COLUMNS]
     after = grid("", *(plain(column.name) for column in columns))
     for row in range(min(ROWS, relation.row_count)):
@@ -70,9 +71,9 @@ def show_together(console: Console, given: Together, found: Mapping[str, Finding
     found = {**found, **given.findings}
     for one in given.unions:
         titles = " and ".join(found[sheet].source.title for sheet in one.plan.unites)
-        console.print(f"[{NAME}]{plain(titles)}[/] tell of the same things")
+        say(console, f"[{NAME}]{plain(titles)}[/] tell of the same things")
         for why in one.why:
-            console.print(f"  {plain(why)}")
+            say(console, plain(why), indent=2)
         console.print()
     if given.links:
         _show_links(console, given.links, found)
@@ -86,7 +87,7 @@ def _show_links(console: Console, links: Sequence[Link], found: Mapping[str, Fin
         said = [f"{found[sheet].source.title} " + " + ".join(f"'{one}'" for one in names) for sheet, names in sides]
         share = "all" if link.known == link.different else f"{link.known:,} of {link.different:,}"
         table.add_row(
-            f"[{NAME}]{plain(said[0])}[/]", plain(said[1]) + (", written otherwise" if link.alike else ""), share
+            f"[{NAME}]{plain(said[0])}[/]", plain(said[1]) + (", written differently" if link.alike else ""), share
         )
     console.print(table)
     console.print()

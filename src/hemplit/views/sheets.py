@@ -1,18 +1,22 @@
-"""Findings on a terminal: trouble first, then the columns, then what decides what."""
+"""Findings on a terminal: problems first, then the columns, then what determines what."""
 
 from __future__ import annotations
 
+import re
+from enum import Enum
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.findings import Formula
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
-from hemplit.views.style import BAD, NAME, QUIET, count, counted, grid, plain, short, title
+from hemplit.views.style import BAD, CHOICE, DONE, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
     from rich.console import Console
 
-    from hemplit.core.model.findings import Dependency, Findings
+    from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
     from hemplit.core.model.relation import Kind
 
 #: So many are listed for a person; all of them are in the JSON.
@@ -20,33 +24,86 @@ MOST_KEYS = 8
 MOST_PAIRS = 20
 MOST_NEAR = 12
 MOST_NAMED = 4
+#: From so many columns side by side that differ in a number, one line stands for all.
+FEWEST_ALIKE = 4
+NUMBER = re.compile(r"\d+")
+#: A dependency is certain if chance gives it in one of so many sheets, as a common logarithm, and weak past the other.
+CERTAIN, LIKELY = -6.0, -2.0
 
 
 def show_sheet(console: Console, found: Findings) -> None:
-    """One sheet for ``hemplit look``."""
-    size = f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}"
-    title(console, found.source.title, ", ".join(part for part in (size, found.source.taken_as) if part))
+    """One sheet for ``hemplit look``: problems, what was done, the columns, what could be a key."""
+    proposed = sum(step.proposed for step in found.steps)
+    parts = [
+        f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}",
+        f"key: {' + '.join(found.keys[0])}" if found.keys and found.keys[0] else "",
+        counted(len(found.trouble), "problem") if found.trouble else "no problems",
+        counted(proposed, "proposal") if proposed else "",
+        found.source.taken_as,
+    ]
+    title(console, found.source.title, " · ".join(filter(None, parts)))
     for one in found.trouble:
         where = f": {plain(', '.join(one.places))}" if one.places else ""
         more = ", …" if one.count > len(one.places) > 0 else ""
-        console.print(f"  [{BAD}]![/] {plain(one.what)} ({one.count:,}){where}{more}")
+        say(console, f"{plain(one.what)} ({one.count:,}){where}{more}", sign=LOOK, indent=2)
         if one.hint:
-            console.print(f"      [{QUIET}]{plain(one.hint)}[/]")
+            say(console, f"[{QUIET}]{plain(one.hint)}[/]", indent=6)
     _show_steps(console, found)
-    table = grid("", "header", "kind", "blank", "different", "such as", numbers=("blank", "different"))
-    for facts in found.columns:
+    table = grid("", "header", "type", "blank", "distinct", "examples", numbers=("blank", "distinct"))
+    for some in _folded(found.columns):
+        first, last = some[0], some[-1]
+        letters = [column_letters(one.position) for one in (first, last)]
+        if len(some) == 1:
+            examples = f" [{QUIET}]·[/] ".join(short(example) for example in first.examples)
+            blank = count(first.blanks)
+            distinct = count(first.distinct) if first.repeats else "[green]all[/]"
+        else:
+            fewest, most = min(one.blanks for one in some), max(one.blanks for one in some)
+            examples = f"[{QUIET}]{len(some)} columns alike[/]"
+            blank = count(most) if fewest == most else f"{fewest:,}–{most:,}"
+            distinct = f"{min(one.distinct for one in some):,}–{max(one.distinct for one in some):,}"
         table.add_row(
-            f"[{QUIET}]{column_letters(facts.position)}[/]",
-            f"[{NAME}]{plain(facts.name)}[/]",
-            _kind(facts.kind),
-            count(facts.blanks),
-            count(facts.distinct) if facts.repeats else "[green]all[/]",
-            f" [{QUIET}]·[/] ".join(short(example) for example in facts.examples),
+            f"[{QUIET}]{'–'.join(dict.fromkeys(letters))}[/]",
+            f"[{NAME}]{plain(first.name if len(some) == 1 else _span(first.name, last.name))}[/]",
+            _kind(first.kind),
+            blank,
+            distinct,
+            examples,
         )
     console.print(table)
     _show_keys(console, found)
     _show_computed(console, found)
     console.print()
+
+
+def _folded(columns: Sequence[ColumnFacts]) -> list[list[ColumnFacts]]:
+    """The columns, those together that stand side by side, are of one type, and differ in a number of their name."""
+    groups: list[list[ColumnFacts]] = []
+    for facts in columns:
+        last = groups[-1][-1] if groups else None
+        alike = last is not None and (last.kind, _stem(last.name)) == (facts.kind, _stem(facts.name))
+        if alike and _stem(facts.name) != facts.name and last is not None and facts.position == last.position + 1:
+            groups[-1].append(facts)
+        else:
+            groups.append([facts])
+    return [part for some in groups for part in ([some] if len(some) >= FEWEST_ALIKE else [[one] for one in some])]
+
+
+def _stem(name: str) -> str:
+    return NUMBER.sub("#", name)
+
+
+def _span(first: str, last: str) -> str:
+    """The names of the first and the last of columns that differ in a number.
+
+    >>> _span("Sensor 01 mV", "Sensor 30 mV")
+    'Sensor 01–30 mV'
+    """
+    numbers = [(one, two) for one, two in zip(NUMBER.findall(first), NUMBER.findall(last), strict=True) if one != two]
+    if len(numbers) != 1:
+        return f"{first} – {last}"
+    one, two = numbers[0]
+    return first.replace(one, f"{one}–{two}", 1)
 
 
 def _show_steps(console: Console, found: Findings) -> None:
@@ -59,25 +116,26 @@ def _show_steps(console: Console, found: Findings) -> None:
         if "instead" in said:
             odd = ", ".join(f"'{text}'" for text in step.texts("of"))
             what = f" {odd} → '{said['instead']}'{what}"
-        sign = f"[{BAD}]?[/] proposed: " if step.proposed else "[green]·[/] "
-        console.print(f"  {sign}{plain(step.act)}{plain(what)}: [{QUIET}]{plain(step.why)}[/]")
+        asked = "proposed: " if step.proposed else ""
+        sign = CHOICE if step.proposed else DONE
+        say(console, f"{asked}{plain(step.act)}{plain(what)}: [{QUIET}]{plain(step.why)}[/]", sign=sign, indent=2)
 
 
 def _kind(kind: Kind) -> str:
     return kind.word if kind.form.lower() in ("", kind.word) else f"{kind.word} {plain(kind.form)}"
 
 
-def show_dependencies(console: Console, found: Findings) -> None:
-    """One sheet for ``hemplit dependencies``."""
+def show_dependencies(console: Console, found: Findings, *, weak: bool = False) -> None:
+    """One sheet for ``hemplit dependencies``; ``weak`` shows those, too, that may be coincidence."""
     size = f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}"
-    depth = "any number of columns" if found.depth is None else f"up to {counted(found.depth, 'column')}"
-    title(console, found.source.title, f"{size}; {depth} on the left")
+    depth = "all combinations" if found.depth is None else f"combinations of up to {counted(found.depth, 'column')}"
+    title(console, found.source.title, f"{size}; {depth}")
     if found.unfinished:
-        console.print(f"  [{BAD}]!{plain(found.unfinished)}: what follows holds, and there may be more[/]")
+        say(console, f"{plain(found.unfinished)}: what follows holds, and there may be more", sign=LOOK, indent=2)
     constant = [one.right for one in found.dependencies if not one.left]
     if constant:
-        console.print(f"  the same in every row: {plain(', '.join(constant))}")
-    _show_decisions(console, found)
+        say(console, f"the same in every row: {plain(', '.join(constant))}", indent=2)
+    _show_determined(console, found, weak=weak)
     _show_keys(console, found)
     _show_computed(console, found)
     _show_bands(console, found)
@@ -85,30 +143,70 @@ def show_dependencies(console: Console, found: Findings) -> None:
     _show_near(console, found)
 
 
-def _show_decisions(console: Console, found: Findings) -> None:
+def _show_determined(console: Console, found: Findings, *, weak: bool) -> None:
     keys = {frozenset(key) for key in found.keys}
     grouped: dict[tuple[str, ...], list[Dependency]] = {}
     for one in found.dependencies:
         if one.left and frozenset(one.left) not in keys:
             grouped.setdefault(one.left, []).append(one)
-    order = sorted(grouped, key=lambda left: (len(left), _chance(grouped[left])))
-    shown = [left for left in order if len(left) == 1] + [left for left in order if len(left) > 1][:MOST_PAIRS]
-    table = grid("these columns", "decide", "different", "repeats", "by chance", numbers=("different", "repeats"))
+    order = sorted(grouped, key=lambda left: (_strength(grouped[left]).value, len(left), _chance(grouped[left])))
+    if not weak:
+        strong = [left for left in order if _strength(grouped[left]) is not Strength.WEAK]
+        shown = [left for left in strong if len(left) == 1] + [left for left in strong if len(left) > 1][:MOST_PAIRS]
+    else:
+        shown = order
+    table = grid("", "if you know", "you know", "distinct", "repeated", numbers=("distinct", "repeated"))
+    done: set[tuple[str, ...]] = set()
+    before = ""
     for left in shown:
+        if left in done:
+            continue
+        rights = {one.right for one in grouped[left]}
+        equal = [other for other in shown if _are_equal(left, other, grouped)]
+        done |= {left, *equal}
+        said = " ⇄ ".join([" + ".join(left), *(" + ".join(other) for other in equal)])
+        rest = [one.right for one in grouped[left] if (one.right,) not in equal]
         proof = grouped[left][0].evidence
+        strength = _strength(grouped[left]).name.lower()
         table.add_row(
-            f"[{NAME}]{plain(' + '.join(left))}[/]",
-            plain(", ".join(one.right for one in grouped[left])),
+            f"[{QUIET}]{strength if strength != before else ''}[/]",
+            f"[{NAME}]{plain(said)}[/]",
+            plain(", ".join(rest if rest else sorted(rights))) if rest or not equal else "each other",
             count(proof.groups) if proof else "",
             count(proof.repeats) if proof else "",
-            _odds(_chance(grouped[left])) if proof else "",
         )
+        before = strength
     if shown:
         console.print(table)
     else:
-        console.print("  no columns decide another, but for the keys")
+        say(console, "no columns determine another, apart from the keys", indent=2)
     if len(order) > len(shown):
-        console.print(f"  [{QUIET}]and {len(order) - len(shown):,} more groups of columns: see --json[/]")
+        hidden = f"{len(order) - len(shown):,} weaker ones hidden (may be coincidence); show them with --all"
+        say(console, f"[{QUIET}]{hidden}[/]", indent=2)
+
+
+class Strength(Enum):
+    """How sure it is that a dependency is no coincidence."""
+
+    CERTAIN = 1
+    LIKELY = 2
+    WEAK = 3
+
+
+def _strength(group: list[Dependency]) -> Strength:
+    chance = _chance(group)
+    return Strength.CERTAIN if chance <= CERTAIN else Strength.LIKELY if chance <= LIKELY else Strength.WEAK
+
+
+def _are_equal(
+    one: tuple[str, ...], other: tuple[str, ...], grouped: Mapping[tuple[str, ...], list[Dependency]]
+) -> bool:
+    """Whether two single columns determine each other."""
+    if one == other or len(one) > 1 or len(other) > 1:
+        return False
+    return any(found.right == other[0] for found in grouped[one]) and any(
+        found.right == one[0] for found in grouped[other]
+    )
 
 
 def _chance(group: list[Dependency]) -> float:
@@ -116,23 +214,11 @@ def _chance(group: list[Dependency]) -> float:
     return max((one.evidence.chance for one in group if one.evidence), default=0.0)
 
 
-def _odds(chance: float) -> str:
-    """A probability, given as its common logarithm, for a person.
-
-    >>> _odds(-0.3), _odds(-4.2), _odds(-200.0)
-    ('1 in 2', '1 in 16,000', 'never')
-    """
-    if chance <= -12:
-        return "never"
-    odds = 10**-chance
-    digits = max(len(str(int(odds))) - 2, 0)
-    return f"1 in {round(odds, -digits):,.0f}"
-
-
 def _show_keys(console: Console, found: Findings) -> None:
-    keys = [" + ".join(key) or "none needed for one row" for key in found.keys[:MOST_KEYS]]
+    keys = [" + ".join(key) or "only one row" for key in found.keys[:MOST_KEYS]]
     more = f" and {len(found.keys) - MOST_KEYS:,} more" if len(found.keys) > MOST_KEYS else ""
-    console.print(f"  [{NAME}]candidate keys[/] {plain(', '.join(keys)) or 'none of this size'}{more}")
+    none = "no column or pair of columns identifies a row"
+    say(console, f"[{NAME}]possible keys[/] {plain(', '.join(keys)) or none}{more}", indent=2)
 
 
 def _show_computed(console: Console, found: Findings) -> None:
@@ -143,7 +229,7 @@ def _show_computed(console: Console, found: Findings) -> None:
                 f"{breach.place} {breach.value} for {breach.agreed}" for breach in one.breaches[:MOST_NAMED]
             )
             where = f"{one.rows - one.breaking:,} of {one.rows:,} filled rows, but {plain(named)}"
-        console.print(f"  [{NAME}]computed[/] {plain(one.name)} = {formula(one.formula)} in {where}")
+        say(console, f"[{NAME}]calculated[/] {plain(one.name)} = {formula(one.formula)} in {where}", indent=2)
 
 
 def formula(given: Formula) -> str:
@@ -160,7 +246,7 @@ def formula(given: Formula) -> str:
         "percentage": " × ".join(operands) + " %",
         "constant": f"{operands[0]} {'−' if detail.startswith('-') else '+'} {detail.lstrip('-')}",
         "joined": f' + "{detail}" + '.join(operands),
-        "band": f"the class of {operands[0]} by the limits in {detail}",
+        "band": f"the range of {operands[0]} in {detail}",
         "part of date": f"{detail} of {operands[0]}",
         "days later": f"{operands[0]} {'−' if detail.startswith('-') else '+'} {detail.lstrip('-')} days",
     }
@@ -171,25 +257,26 @@ def _show_near(console: Console, found: Findings) -> None:
     for one in found.near[:MOST_NEAR]:
         claim = f"{' + '.join(one.left)} → {one.right}"
         rows = f"{counted(one.rows, 'row')} ({one.share:.1%})"
-        console.print(f"  [{NAME}]nearly[/] {plain(claim)}, but for {rows}")
+        say(console, f"[{NAME}]exceptions[/] {plain(claim)} holds except in {rows}", indent=2)
         for breach in one.breaches[:MOST_NAMED]:
-            sign = f"[{BAD}]slip?[/] " if breach.twin else ""
-            console.print(
-                f"      {sign}{breach.place} '{plain(breach.value)}' where others say '{plain(breach.agreed)}'"
-            )
+            sign = f"[{BAD}]typo?[/] " if breach.twin else ""
+            others = f"the other rows of this {' + '.join(one.left)} say '{breach.agreed}'"
+            say(console, f"{sign}{breach.place} says '{plain(breach.value)}', {plain(others)}", indent=6)
         if one.rows > MOST_NAMED:
-            console.print(f"      [{QUIET}]and {one.rows - MOST_NAMED:,} more[/]")
+            say(console, f"[{QUIET}]and {one.rows - MOST_NAMED:,} more[/]", indent=6)
     if len(found.near) > MOST_NEAR:
-        console.print(f"  [{QUIET}]and {len(found.near) - MOST_NEAR:,} more near dependencies: see --json[/]")
+        say(console, f"[{QUIET}]and {len(found.near) - MOST_NEAR:,} more with exceptions: see --json[/]", indent=2)
 
 
 def _show_lists(console: Console, found: Findings) -> None:
     for one in found.multivalued:
-        parts = " | ".join(", ".join(part) for part in one.parts)
-        console.print(f"  [{NAME}]independent lists[/] under {plain(' + '.join(one.left))}: {plain(parts)}")
+        parts = " and ".join(", ".join(part) for part in one.parts)
+        said = f"for each {' + '.join(one.left)}, {parts} are separate lists (every pair occurs)"
+        say(console, f"[{NAME}]independent lists[/] {plain(said)}", indent=2)
 
 
 def _show_bands(console: Console, found: Findings) -> None:
     for band in found.bands:
-        limits = ", ".join(f"from {limit} {name}" for limit, name in band.limits)
-        console.print(f"  [{NAME}]bands[/] {plain(band.name)} follows from {plain(band.by)}: {plain(limits)}")
+        limits = ", ".join(f"{name} from {limit}" for limit, name in band.limits)
+        said = f"{band.name} depends on ranges of {band.by}: {limits} (as seen; the real limits may be rounder)"
+        say(console, f"[{NAME}]ranges[/] {plain(said)}", indent=2)

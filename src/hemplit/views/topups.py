@@ -6,7 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from hemplit.views.loads import show_told
-from hemplit.views.style import BAD, GOOD, NAME, QUIET, counted, grid, plain
+from hemplit.views.style import BAD, GOOD, LOOK, NAME, QUIET, counted, grid, plain, say
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 SHOWN = 20
 #: So many new names are shown of a table.
 NAMES = 5
-DONE = {
+AFTER = {
     "stop": "Say --conflicts keep to leave what is held, or --conflicts update to take what the sheet says now.",
     "keep": "What is held stays.",
     "update": "What is held is replaced.",
@@ -37,8 +37,8 @@ def show_added(
     """Of each sheet its rows and how many were known; of each table what came to it."""
     for title, rows, known in sheets:
         rest = f", {known:,} known already" if known else ""
-        console.print(f"[{NAME}]{plain(title)}[/]  {counted(rows, 'row')}: {rows - known:,} new{rest}")
-    table = grid("table", "new rows", "rows then", "such as", numbers=("new rows", "rows then"))
+        say(console, f"[{NAME}]{plain(title)}[/]  {counted(rows, 'row')}: {rows - known:,} new{rest}")
+    table = grid("table", "new rows", "rows then", "examples", numbers=("new rows", "rows then"))
     same = [name for name, one in added.items() if not one.new]
     for name, one in added.items():
         if name in same:
@@ -48,10 +48,10 @@ def show_added(
     if len(same) < len(added):
         console.print(table)
     if same:
-        console.print(f"  [{QUIET}]no new rows in {', '.join(map(plain, same))}[/]")
+        say(console, f"[{QUIET}]no new rows in {', '.join(map(plain, same))}[/]", indent=2)
     changed = [f"{counted(one.changed, 'row')} of {plain(name)}" for name, one in added.items() if one.changed]
     if changed:
-        console.print(f"  changed, of what was there: {', '.join(changed)}")
+        say(console, f"changed, of what was there: {', '.join(changed)}", indent=2)
     show_told(console, like)
 
 
@@ -62,9 +62,9 @@ def show_aside(console: Console, aside: Sequence[tuple[str, LeftOutRow]], file: 
     where = f"; see {plain(file)}" if file else ""
     why = "it contradicts" if len(aside) == 1 else "they contradict"
     what = "left out" if written else "would be left out"
-    console.print(f"[{BAD}]![/] {counted(len(aside), 'row')} {what}, as {why} the design{where}")
+    say(console, f"{counted(len(aside), 'row')} {what}, as {why} the design{where}", sign=LOOK)
     for why, rows in Counter(row.step for _, row in aside[:SHOWN]).items():
-        console.print(f"  {plain(why)}" + (f" ({counted(rows, 'row')})" if rows > 1 else ""))
+        say(console, plain(why) + (f" ({counted(rows, 'row')})" if rows > 1 else ""), indent=2)
 
 
 def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], how: str) -> None:
@@ -76,23 +76,23 @@ def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], 
         said = f"{one.table} {', '.join(filter(None, one.names))}"
         values = (plain(one.held or "blank"), plain(one.further or "blank"))
         table.add_row(f"[{NAME}]{plain(said)}[/]", plain(one.column), *values)
-    say = "says" if len(conflicts) == 1 else "say"
-    console.print(f"[{BAD}]![/] {counted(len(conflicts), 'cell')} of known rows {say} something else now")
+    verb = "says" if len(conflicts) == 1 else "say"
+    say(console, f"{counted(len(conflicts), 'cell')} of known rows {verb} something else now", sign=LOOK)
     console.print(table)
     if len(conflicts) > SHOWN:
-        console.print(f"  [{QUIET}]and {len(conflicts) - SHOWN:,} more[/]")
-    console.print(f"  {DONE[how]}")
+        say(console, f"[{QUIET}]and {len(conflicts) - SHOWN:,} more[/]", indent=2)
+    say(console, AFTER[how], indent=2)
 
 
 def show_verdict(console: Console, proof: Proof, target: str, new: int, why_not: str) -> None:
     """Whether the new rows can be rebuilt, or why nothing was written."""
     if not proof.holds:
-        console.print(f"[{BAD}]NOT verified: look at the differences.[/]")
+        say(console, f"[{BAD}]NOT verified: look at the differences.[/]")
         for one in (one for check in proof.checks for one in check.differences):
             said = f"{one.expected} was expected, and there is {one.found}"
-            console.print(f"  {plain(one.place)}: {plain(said)}")
+            say(console, f"{plain(one.place)}: {plain(said)}", indent=2)
     elif not why_not:
         rows = counted(new, "new row")
-        console.print(f"[{GOOD}]Verified:[/] {rows} added, and all that was added can be rebuilt from the tables.")
+        say(console, f"[{GOOD}]Verified:[/] {rows} added, and all that was added can be rebuilt from the tables.")
     else:
-        console.print(f"Nothing was written to {plain(target)}: {why_not}.")
+        say(console, f"Nothing was written to {plain(target)}: {why_not}.")

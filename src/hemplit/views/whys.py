@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.views.sheets import formula
-from hemplit.views.style import BAD, GOOD, NAME, QUIET, counted, plain, title
+from hemplit.views.style import DONE, LOOK, NAME, QUIET, counted, plain, say, title
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -21,35 +21,35 @@ def show_story(console: Console, story: Story) -> None:
     """From the flat sheets to the last normal form."""
     for flat in story.flats:
         size = f"{counted(flat.rows, 'row')} × {counted(flat.columns, 'column')}"
-        title(console, flat.title, f"{size}; {flat.again:,} cells say again what another row says")
+        title(console, flat.title, f"{size}; {flat.again:,} cells repeat what another row already says")
     for chapter in story.chapters:
         console.print()
         title(console, chapter.title)
-        console.print(f"  [{QUIET}]before: {plain(', '.join(chapter.before))}[/]")
+        say(console, f"[{QUIET}]before: {plain(', '.join(chapter.before))}[/]", indent=2)
         free = story.independent if chapter is story.chapters[-1] else ()
         for line in free:
-            console.print(f"  [{BAD}]![/] {plain(line)}")
+            say(console, plain(line), sign=LOOK, indent=2)
         if not chapter.passings and not free:
-            console.print(f"  [{GOOD}]✓[/] nothing to do")
+            say(console, "nothing to do", sign=DONE, indent=2)
         for passing in chapter.passings:
             one = passing.passage
-            console.print(
-                f"  [{NAME}]{plain(one.table)}[/] out of {plain(one.out_of)}: {plain(', '.join(one.headers))}"
-            )
-            console.print(f"      {plain(one.why)}")
+            headers = plain(", ".join(one.headers))
+            say(console, f"[{NAME}]{plain(one.table)}[/] out of {plain(one.out_of)}: {headers}", indent=2)
+            say(console, plain(one.why), indent=6)
             if passing.anomaly is not None:
-                console.print(f"      {_said(passing.anomaly)}")
+                say(console, _said(passing.anomaly), indent=6)
     if story.computed:
         console.print()
         title(console, "Left out of storage")
         for header, given in story.computed:
-            console.print(f"  {plain(header)} = {formula(given)}, which the view computes")
+            say(console, f"{plain(header)} = {formula(given)}, calculated in the view", indent=2)
     if story.not_followed:
         console.print()
         title(console, "Not followed", "these hold on the sheet, too, and make no table")
         _lines(console, story.not_followed)
         if story.more_not_followed:
-            console.print(f"  [{QUIET}]and {story.more_not_followed:,} more: hemplit dependencies shows all[/]")
+            more = f"and {story.more_not_followed:,} more: hemplit dependencies shows all"
+            say(console, f"[{QUIET}]{more}[/]", indent=2)
 
 
 def show_reasons(console: Console, asked: Reasons, place: str) -> None:
@@ -57,22 +57,23 @@ def show_reasons(console: Console, asked: Reasons, place: str) -> None:
     title(console, asked.title)
     _lines(console, asked.evidence)
     if asked.anomaly is not None:
-        console.print(f"  {_said(asked.anomaly)}")
+        say(console, _said(asked.anomaly), indent=2)
     if asked.considered:
         console.print()
         title(console, "Considered")
         _lines(console, asked.considered)
-    console.print(f"\n[{QUIET}]To have it otherwise, edit {plain(place)}.[/]")
+    console.print()
+    say(console, f"[{QUIET}]To change this, edit {plain(place)}.[/]")
 
 
 def _lines(console: Console, lines: Sequence[str]) -> None:
     for line in lines:
-        console.print(f"  {plain(line)}")
+        say(console, plain(line), indent=2)
 
 
 def _said(anomaly: Anomaly) -> str:
     more = ", …" if anomaly.cells > len(anomaly.places) else ""
     return (
-        f"To change '{plain(anomaly.header)}' of {plain(anomaly.lead)} {plain(anomaly.value)} today:"
-        f" {counted(anomaly.cells, 'cell')} ({', '.join(anomaly.places)}{more}); after: 1."
+        f"To correct the {plain(anomaly.header)} of {plain(anomaly.lead)} {plain(anomaly.value)} you now edit"
+        f" {counted(anomaly.cells, 'cell')} ({', '.join(anomaly.places)}{more}); in the new tables 1."
     )

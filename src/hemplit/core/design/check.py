@@ -73,12 +73,10 @@ def _check_names(design: Design) -> None:
                 raise DesignError(place, f"'{name}' is no name", "give it one of letters and digits")
         other = taken.setdefault(table.name.lower(), table.name)
         if other != table.name:
-            raise DesignError(
-                resolve.place(table), f"'{other}' is the same name to a database", "call one of them otherwise"
-            )
+            raise DesignError(resolve.place(table), f"'{other}' is the same name to a database", "rename one of them")
         kept = next((prefix for prefix in KEPT_PREFIXES if table.name.lower().startswith(prefix)), None)
         if kept:
-            raise DesignError(resolve.place(table), f"names that begin with '{kept}' are kept", "call it otherwise")
+            raise DesignError(resolve.place(table), f"names that begin with '{kept}' are kept", "rename it")
         columns: dict[str, str] = {}
         for column in table.columns:
             twin = columns.setdefault(column.name.lower(), column.name)
@@ -86,7 +84,7 @@ def _check_names(design: Design) -> None:
                 raise DesignError(
                     resolve.place(table, column),
                     f"'{twin}' is the same name to a database",
-                    "call one of them otherwise",
+                    "rename one of them",
                 )
 
 
@@ -110,7 +108,7 @@ def _check_keys(table: TablePlan) -> None:
             raise DesignError(f"{resolve.place(table)}.rules", f"the table stores no column '{missing}'", hint)
     if table.each_row and table.role_count > 1:
         raise DesignError(
-            resolve.place(table), "it has one row per row of the sheet, so no column has several headers", "take one"
+            resolve.place(table), "it has one row per sheet row, so no column has several headers", "take one"
         )
     if len([column for column in table.columns if column.ids is not None]) > 1:
         raise DesignError(resolve.place(table), "two columns have made-up ids", "one is enough")
@@ -208,7 +206,7 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
         raise DesignError(
             f"sheets.{sheet.name}",
             f"{len(rows)} of its tables have each_row = true, and it must be {'none beside lists' if lists else 'one'}",
-            "mark the table that has one row per row of the sheet",
+            "mark the table that has one row per sheet row",
         )
     for table in lists:
         _check_list(design, table, lists[0])

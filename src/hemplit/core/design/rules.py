@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.model.design import RuleKind
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
@@ -18,8 +19,6 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.design import Rule
     from hemplit.core.model.tables import TableColumn
-
-LEAST, ONE_OF, ONE_FILLED, ONLY_WHERE, FORM = "least", "one_of", "one_filled", "only_where", "form"
 
 
 def forms_of(texts: pa.StringArray) -> pa.StringArray:
@@ -37,15 +36,15 @@ def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.b
     one = columns[rule.columns[0]]
     filled = one.codes != EMPTY
     match rule.kind:
-        case "least":
+        case RuleKind.MIN:
             low = pc.less(pc.cast(one.values, "float64"), float(rule.values[0]))
             return filled & _at(low.to_numpy(zero_copy_only=False), one)
-        case "one_of":
+        case RuleKind.ALLOWED:
             return filled & ~_among(one, rule.values)
-        case "form":
+        case RuleKind.PATTERN:
             unlike = pc.not_equal(forms_of(pc.cast(one.values, "string")), rule.values[0])
             return filled & _at(unlike.to_numpy(zero_copy_only=False), one)
-        case "one_filled":
+        case RuleKind.ONE_FILLED:
             other = columns[rule.columns[1]].codes != EMPTY
             return ~(filled ^ other)
         case _:
@@ -55,23 +54,23 @@ def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.b
 def broken_in_words(rule: Rule, headers: Sequence[str], cells: Sequence[str]) -> str:
     """What is wrong with a row that breaks a rule; ``cells`` say what stands under the headers.
 
-    >>> from hemplit.core.model.design import Rule
-    >>> broken_in_words(Rule("least", ("hours",), ("0",)), ["Hours"], ["'-2'"])
+    >>> from hemplit.core.model.design import Rule, RuleKind
+    >>> broken_in_words(Rule(RuleKind.MIN, ("hours",), ("0",)), ["Hours"], ["'-2'"])
     "Hours '-2' is less than 0"
     """
     one, cell = headers[0], cells[0]
     match rule.kind:
-        case "least":
+        case RuleKind.MIN:
             return f"{one} {cell} is less than {rule.values[0]}"
-        case "one_of":
-            return f"{one} {cell} is none of {', '.join(rule.values)}"
-        case "form":
-            return f"{one} {cell} has not the form {rule.values[0]}"
-        case "one_filled":
-            return f"of {one} and {headers[1]} one is to be filled, and there stand {cell} and {cells[1]}"
+        case RuleKind.ALLOWED:
+            return f"{one} {cell} is not one of {', '.join(rule.values)}"
+        case RuleKind.PATTERN:
+            return f"{one} {cell} does not look like {rule.values[0]}"
+        case RuleKind.ONE_FILLED:
+            return f"one of {one} and {headers[1]} must be filled, and not both: they say {cell} and {cells[1]}"
         case _:
             where = f"{headers[1]} is {' or '.join(rule.values)}"
-            return f"{one} is to be filled only where {where}, and there stand {cell} and {cells[1]}"
+            return f"{one} must be filled exactly where {where}: they say {cell} and {cells[1]}"
 
 
 def _among(column: TableColumn, values: tuple[str, ...]) -> npt.NDArray[np.bool_]:

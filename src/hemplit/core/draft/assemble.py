@@ -105,7 +105,7 @@ class Drafting:
             out_of = self.base_name if home is None else self.named[home.lead].name
             form = "second" if set(thing.lead) < set(self.decided.key) else "third"
             lead = " + ".join(f"'{name}'" for name in thing.lead)
-            why = f"{lead} decides them" + (", and is a part of the key" if form == "second" else "")
+            why = f"{lead} determines them" + (", and is a part of the key" if form == "second" else "")
             table = self.named[thing.lead].name
             passages.append(Passage(form, table, out_of, (*thing.alike, *thing.members), why))
         if self.decided.parted is not None:
@@ -179,7 +179,7 @@ class Drafting:
             for header in natural:
                 name = unused(snake(words(self.decided.plain(header))), named.taken, self.decided.letters(header))
                 inner = self._referred(header, thing)
-                why = "identifies it" if inner is None else f"identifies it, and is a row of {inner.name}"
+                why = "unique: part of the key" if inner is None else f"identifies it, and is a row of {inner.name}"
                 named.columns.append(self._referring(header, name, inner, required=True, why=why))
             named.key = tuple(column.name for column in named.columns)
         else:
@@ -195,12 +195,12 @@ class Drafting:
         shown = " + ".join(f"'{name}'" for name in thing.lead)
         if is_homonym(thing.lead):
             name, contact = thing.lead
-            return f"made up: several have the same '{name}', and '{contact}' tells them apart"
+            return f"generated id, because several have the same '{name}', and '{contact}' distinguishes them"
         if is_person(thing.lead):
-            return f"made up: two people may have the same {shown}"
+            return f"generated id, because two people may have the same {shown}"
         if self.decided.blank_decides(thing, thing.lead):
-            return f"made up: {shown} is blank in rows that have content here"
-        return f"made up: {shown} is a name and no code"
+            return f"generated id, because {shown} is blank in rows that have content here"
+        return f"generated id, because {shown} is a name"
 
     def _referred(self, header: str, inside: Entity | None) -> Named | None:
         """The thing that a header identifies, unless that is the one the header stands in."""
@@ -307,7 +307,7 @@ class Drafting:
             self._made_up(key, ""),
             ColumnPlan("name", TEXT, source=facts.name, required=True, roles=further),
         )
-        why = f"'{facts.name}' has {facts.distinct} different texts in {rows} rows of {named.name}"
+        why = f"'{facts.name}' has {facts.distinct} distinct texts in {rows} rows of {named.name}"
         self.lookups.append(
             TablePlan(table, self.decided.sheet, Purpose.LOOKUP, (key,), columns, unique=(("name",),), why=why)
         )
@@ -355,7 +355,7 @@ class Drafting:
         headers: dict[str, str] = {}
         if not self.decided.key:
             name = f"{snake(base.stem) or 'row'}_id"
-            base.columns.append(self._made_up(name, "made up: no column is a good key"))
+            base.columns.append(self._made_up(name, "generated id, because no column is a good key"))
             base.key = (name,)
         for facts in self.decided.findings.columns:
             thing = self.decided.home.get(facts.name)
@@ -378,9 +378,9 @@ class Drafting:
             elif thing is None or (facts.name in thing.lead and self.decided.home_of(thing) is None):
                 self._add(base, facts.name, None, self.decided.findings.row_count)
             headers |= {column.name: facts.name for column in base.columns if column.name not in headers}
-        why = "one row per row of the sheet"
+        why = "one row per sheet row"
         if self.decided.findings.of:
-            why = f"one row per entry under '{self.decided.findings.source.part}', with its place"
+            why = f"one row per entry in '{self.decided.findings.source.part}', numbered by position"
         plan = TablePlan(
             base.name,
             self.decided.sheet,
@@ -431,7 +431,7 @@ class Drafting:
         ):
             self._add(base, facts.name, None, self.decided.findings.row_count)
         else:
-            base.columns.append(self._referring(facts.name, name, to, required=True, why="tells the rows apart"))
+            base.columns.append(self._referring(facts.name, name, to, required=True, why="unique: part of the key"))
         base.key = (*base.key, base.columns[-1].name)
 
     def _refer_to_composite(self, base: Named, thing: Entity, header: str) -> None:

@@ -41,5 +41,5 @@ def band_table(band: Band, name: str, sheet: str, about: Sequence[str], findings
     )
     limits = ", ".join(f"{shown} from {lowest}" for lowest, shown in band.limits[:FEW])
     more = ", …" if len(band.limits) > FEW else ""
-    why = f"'{band.name}' follows from '{band.by}' in all {band.values} values: {limits}{more}"
+    why = f"'{band.name}' depends on ranges of '{band.by}' in all {band.values} values: {limits}{more}"
     return TablePlan(name, sheet, Purpose.RANGE, (limit,), columns, unique=(("name",),), why=why)

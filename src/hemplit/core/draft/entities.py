@@ -37,7 +37,9 @@ class Entity:
         shown = " + ".join(f"'{name}'" for name in self.lead)
         equal = "".join(f" (or '{name}')" for name in self.alike)
         decided = ", ".join(self.members) or ", ".join(self.alike)
-        return f"{shown}{equal} decides {decided}; {self.rows} different ones in {rows} rows"
+        return (
+            f"one row per {' + '.join(self.lead)} ({self.rows:,} in {rows:,} rows); {shown}{equal} determines {decided}"
+        )
 
 
 def stem_of_thing(thing: Entity) -> tuple[str, ...]:

@@ -77,7 +77,9 @@ def list_tables(
                 name_of((*about, *what)), base.sheet, Purpose.DETAIL, (up.name, *names), (up, *columns), list_of=up.to
             )
         else:
-            made = made_up(snake((*about, *singular(what), "id")), "made up: a column of the list may be blank")
+            made = made_up(
+                snake((*about, *singular(what), "id")), "generated id, because a column of the list may be blank"
+            )
             unique = ((up.name, *(column.name for column in columns)),)
             plan = TablePlan(
                 name_of((*about, *what)), base.sheet, Purpose.DETAIL, (made.name,), (made, up, *columns), False, unique,
@@ -107,7 +109,7 @@ def _owner(
         return TablePlan(name, sheet, Purpose.ENTITY, (key.name,), (key,), why=why), ColumnPlan(
             key.name, to=name, required=True
         )
-    key = made_up(f"{snake(about)}_id", f"made up: '{given.header}' is a name and no code")
+    key = made_up(f"{snake(about)}_id", f"generated id, because '{given.header}' is a name")
     columns = (key, replace(column, name="name", required=True))
     return (
         TablePlan(name, sheet, Purpose.ENTITY, (key.name,), columns, unique=(("name",),), why=why),

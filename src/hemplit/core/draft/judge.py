@@ -73,7 +73,7 @@ class Verdict:
             return self.ruled_out
         if weight(self.of_thing) <= 0:
             return f"{shown} stands for no thing: {_said(self.of_thing)}"
-        return f"'{self.right}' does not hang on it: {_said(self.of_pair)}"
+        return f"'{self.right}' does not depend on it: {_said(self.of_pair)}"
 
 
 def weight(bits: Bits) -> float:
@@ -322,11 +322,11 @@ class _Judge:
             evidence = self.candidates.evidence(one.left, one.right)
             bits = (("evidence", evidence * BITS), ("two columns are rarely meant", -PAIR_NEEDS * BITS))
             reasons = {
-                f"'{one.right}' hangs on one column": one.right in decided or one.right in self.key,
-                "a part of it hangs on something": not below.isdisjoint(one.left),
+                f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
+                "a part of it depends on something": not below.isdisjoint(one.left),
                 "a part of it is the key": bool({*one.left} & self.key),
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
-                "one of them decides it but for a few rows": any(
+                "one of them determines it but for a few rows": any(
                     (left, one.right) in self.findings.nearly - self.findings.breaks_again for left in one.left
                 ),
                 "too few rows repeat it": self._repeats(one) < (PAIR_REPEATS if several[one.left] < 2 else FEW_REPEATS),

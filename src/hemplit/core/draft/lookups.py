@@ -37,12 +37,13 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> str:
     few = PLACE_REPEATS if wanted == "some" and PLACE.intersection(words(facts.name)) else LEAST_REPEATS
     reasons = {
         "none are wanted": wanted == "none",
-        f"{facts.kind.word}s that repeat name nothing": facts.kind.word != "text",
-        "its header says that it is no kind of thing": bool(set(words(facts.name)) & NEVER),
+        f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text",
+        "its header names no category": bool(set(words(facts.name)) & NEVER),
         "it has one value only": facts.distinct < 2,
-        f"{facts.distinct:,} different texts in {rows:,} rows repeat too little": rows < facts.distinct * few,
+        f"{facts.distinct:,} distinct texts in {rows:,} rows repeat too little": rows < facts.distinct * few,
         f"a list of {facts.distinct:,} is too long to overlook": wanted == "some" and facts.distinct > MOST_VALUES,
-        "names of kinds are shorter": facts.longest > LONGEST or (wanted == "some" and facts.mean_length > MEAN_LENGTH),
+        "its texts are too long for names": facts.longest > LONGEST
+        or (wanted == "some" and facts.mean_length > MEAN_LENGTH),
         "its texts are codes, and a code is the name already": wanted == "some" and facts.code_like > MOST_CODES,
         "its cells hold several values": wanted == "some" and facts.list_like >= LISTS,
     }

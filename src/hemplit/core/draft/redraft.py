@@ -1,7 +1,7 @@
 """An edited design × a fresh draft of the sheets as they are now → what is new, and what the draft has otherwise.
 
     the design: shipments (…), was b_ls        the sheet: a column more, a total in row 413
-    →           shipments is b_ls; 'Moisture %' is new in shipments; a step more, "set aside totals"
+    →           shipments is b_ls; 'Moisture %' is new in shipments; a step more, "skip total rows"
 
 What a person decided stays. A table is known by the headers that stand in it, so that one which was renamed is the
 same; what stands in another table than a draft would put it is told once, under the names that the person gave.

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF, ONLY_WHERE
-from hemplit.core.model.design import Purpose, Rule
+from hemplit.core.model.design import Purpose, Rule, RuleKind
 from hemplit.core.texts.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
@@ -42,23 +41,23 @@ def _rules(names: dict[str, str], chosen: dict[str, str], findings: Findings) ->
             listed = ", ".join(f"'{value}'" for value in one.values)
             why = f"filled in {one.rows:,} rows, exactly where '{one.by}' is {listed}"
             weak = findings.row_count < STRONG
-            rules.append(Rule(ONLY_WHERE, (names[one.name], conditions[one.by]), one.values, weak, why))
+            rules.append(Rule(RuleKind.FILLED_ONLY_IF, (names[one.name], conditions[one.by]), one.values, weak, why))
     for one_name, other in findings.one_filled:
         if one_name in names and other in names:
             why = f"one of the two is filled in each of {findings.row_count:,} rows, and never both"
             weak = findings.row_count < STRONG
-            rules.append(Rule(ONE_FILLED, (names[one_name], names[other]), (), weak, why))
+            rules.append(Rule(RuleKind.ONE_FILLED, (names[one_name], names[other]), (), weak, why))
     for header, values in findings.closed_lists:
         if header in names:
-            rules.append(Rule(ONE_OF, (names[header],), values, True, f"{len(values)} codes in all rows"))
+            rules.append(Rule(RuleKind.ALLOWED, (names[header],), values, True, f"only {len(values)} values occur"))
     for header, form in findings.code_forms:
         if header in names:
-            why = f"all {findings.by_name[header].distinct:,} have this form: A is a letter, 9 a digit"
-            rules.append(Rule(FORM, (names[header],), (form,), True, why))
+            why = f"all {findings.by_name[header].distinct:,} look like this (A letter, 9 digit)"
+            rules.append(Rule(RuleKind.PATTERN, (names[header],), (form,), True, why))
     for header, name in names.items():
         facts = findings.by_name[header]
         measured = MEASURE.intersection(words(header)) and not is_identifier(words(header))
         if facts.lowest is not None and facts.lowest >= 0 and measured:
-            why = f"the smallest is {facts.lowest:g}"
-            rules.append(Rule(LEAST, (name,), ("0",), True, why))
+            why = f"smallest now: {facts.lowest:g}"
+            rules.append(Rule(RuleKind.MIN, (name,), ("0",), True, why))
     return rules

@@ -136,7 +136,7 @@ def listing(one: United, sheet: str, base: TablePlan, relations: Mapping[str, Re
                 why=f"another sheet says something else: {shown}{more}",
             )
         )
-    why = f"which of the {base.name} {relation.source.title} lists: one row per row of the sheet"
+    why = f"which of the {base.name} {relation.source.title} lists: one row per sheet row"
     return TablePlan(name, sheet, Purpose.MAIN, key, tuple(columns), each_row=True, why=why)
 
 

@@ -56,7 +56,7 @@ def _why_not_by_sort(facts: ColumnFacts) -> str:
         number = facts.kind.word == "whole number"
         measured = bool(said & MEASURE) and not is_identifier(words(facts.name)[-1:])
         reasons |= {
-            f"'{facts.name}' is a measure, and measures decide nothing": measured and number,
+            f"'{facts.name}' is a measure, and measures determine nothing": measured and number,
             f"'{facts.name}' holds {facts.kind.word}s, which identify nothing": not number,
             f"'{facts.name}' holds numbers, and its header does not say that they are given out": not named,
         }
@@ -73,8 +73,8 @@ def _why_never_by_sort(facts: ColumnFacts) -> str:
     free = bool(said & FREE_TEXT) and not is_identifier(said)
     text = facts.kind.word == "text"
     reasons = {
-        f"'{facts.name}' tells how to reach somebody, and decides nothing": bool(said & CONTACT),
-        f"'{facts.name}' is a line of an address, and decides nothing": bool(said & ADDRESS),
+        f"'{facts.name}' tells how to reach somebody, and determines nothing": bool(said & CONTACT),
+        f"'{facts.name}' is a line of an address, and determines nothing": bool(said & ADDRESS),
         f"'{facts.name}' holds sentences, not names": text and free,
         f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
     }

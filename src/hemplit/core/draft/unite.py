@@ -368,7 +368,7 @@ class _Uniting:
 
 
 def _why(link: Link, listed: Listed) -> str:
-    written = ", written otherwise" if link.alike else ""
+    written = ", written differently" if link.alike else ""
     return f"{link.known:,} of {link.different:,} stand in {listed.table.name}{written}"
 
 

@@ -134,16 +134,16 @@ class Candidates:
             "repeats": min(log2(max(rows / different, 1.0)), MOST_REPEATS),
             "repeats where it stands": min(log2(max(home / different, 1.0)), MOST_REPEATS),
             "saves nothing": float(home < SAVES * different),
-            "decides what stands right behind": min(len(self.run(left)), SEVERAL) / SEVERAL,
+            "determines what stands right behind": min(len(self.run(left)), SEVERAL) / SEVERAL,
             "others have its name": min(sum(self.is_named(left, right) for right in rights), SEVERAL) / SEVERAL,
             "best evidence": best[0],
             "best evidence, its order": best[1],
             "second evidence": second[0],
             "second evidence, its order": second[1],
-            "decides one only": float(len(rights) == 1),
-            "decides one only, order of evidence": best[1] * (len(rights) == 1),
-            "decides none": float(not rights),
-            "decides many": min(len(rights), MANY) / MANY,
+            "determines one only": float(len(rights) == 1),
+            "determines one only, order of evidence": best[1] * (len(rights) == 1),
+            "determines none": float(not rights),
+            "determines many": min(len(rights), MANY) / MANY,
             "share decided": len(rights) / max(len(self.findings.columns), 1),
             "a code beside is finer": float(
                 bool(about) and any(is_identifier(words(one)) and self.groups[(one,)] > groups for one in codes)
@@ -175,11 +175,11 @@ class Candidates:
             "coarser": min(log2(max(groups / max(facts.distinct, 1), 1)), MOST_COARSE) / MOST_COARSE,
             "few different": 1.0 / groups,
             "mostly one value": float(facts.agreement > MOSTLY_ONE),
-            "decides it, too": float(left[0] in self.by_left.get((right,), ())),
+            "determines it, too": float(left[0] in self.by_left.get((right,), ())),
             "has another's name": float(
                 not named and any(self.is_named((one,), right) for one in self.lefts_of[right] if (one,) != left)
             ),
-            "something finer decides it": float(bool(finer)),
+            "something finer determines it": float(bool(finer)),
             "something finer is nearer": float(any(first < one < place or place < one < first for one in between)),
             "a number of something coarse": float(number and groups < self.findings.row_count / 20 and not named),
         }

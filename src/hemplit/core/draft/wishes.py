@@ -85,7 +85,7 @@ def _lead(columns: Sequence[str], findings: Findings) -> str:
     if lacking[best]:
         raise InputError(
             f"together {', '.join(columns)}",
-            f"'{best}' does not decide '{lacking[best][0]}', so one table cannot hold them once each",
+            f"'{best}' does not determine '{lacking[best][0]}', so one table cannot hold them once each",
             "look where it breaks with hemplit dependencies",
         )
     return best

@@ -24,6 +24,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.core.model.findings import ColumnFacts, Findings
     from hemplit.core.model.relation import Relation
+#: Less likely than once in a million sheets.
+NO_COINCIDENCE = -6.0
 PURPOSES = {
     Purpose.MAIN: "one row for each row of the sheet",
     Purpose.ENTITY: "one row for each thing that the rows speak of, with all that depends on it",
@@ -62,9 +64,8 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     for one in own:
         if one.right in headers and one.evidence and one.evidence.pairs:
             evidence.append(
-                f"'{one.left[0]}' decides '{one.right}' in all {one.evidence.groups + one.evidence.repeats:,} rows:"
-                f" {one.evidence.pairs:,} pairs of rows could have contradicted it and none does"
-                f" (by chance: 1 in 10^{max(round(-one.evidence.chance), 0):,})"
+                f"'{one.left[0]}' determines '{one.right}': it holds in all"
+                f" {one.evidence.groups + one.evidence.repeats:,} rows; {_coincidence(one.evidence.chance)}"
             )
     if table.some_of is not None:
         evidence += _condition(table, found)
@@ -109,6 +110,13 @@ def _told_together(design: Design, table: TablePlan, relations: Mapping[str, Rel
     ]
 
 
+def _coincidence(chance: float) -> str:
+    """Whether something may be a coincidence, of which the chance is given as its common logarithm."""
+    if chance <= NO_COINCIDENCE:
+        return "no coincidence"
+    return f"a coincidence would be 1 in {10**-chance:,.0f}"
+
+
 def _condition(table: TablePlan, found: Findings) -> list[str]:
     """Where the columns are filled that stand in a table of their own."""
     own = [one for one in found.filled_where if any(one.name in column.sources for column in table.columns)]
@@ -128,15 +136,15 @@ def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation)
         if why
     ]
     if any(table.by_name[name].ids for name in table.key):
-        lines.append("its key is made up, and counts the rows in the order in which the sheet speaks of them")
+        lines.append("its key is generated, and counts the rows in the order in which the sheet names them")
         lead = lead_of(design, table)
         if is_homonym(lead):
-            lines.append(f"several have the same '{lead[0]}', and '{lead[1]}' tells them apart")
+            lines.append(f"several have the same '{lead[0]}', and '{lead[1]}' distinguishes them")
     if table.each_row:
         candidates = [key for key in found.keys if set(key) != chosen]
         for key in candidates[:LISTED]:
             shown = " + ".join(f"'{name}'" for name in key)
-            lines.append(f"{shown} would tell the rows apart, too: {_key_verdict(key, found, relation)}")
+            lines.append(f"{shown} would identify the rows, too: {_key_verdict(key, found, relation)}")
         return lines
     for columns in table.unique if table.purpose is not Purpose.RANGE else ():
         headers = [table.by_name[name].source for name in columns]
@@ -161,7 +169,7 @@ def _key_verdict(key: tuple[str, ...], found: Findings, relation: Relation) -> s
     if unable is not None:
         return why_not_deciding(unable)
     if not all(map(is_code, facts)):
-        return "it is a name and no code, and may change"
+        return "it is a name, and may change"
     return "another is shorter or stands before it" if len(key) == 1 else "one column alone does, or it is an accident"
 
 
@@ -201,7 +209,7 @@ def _column_evidence(column: ColumnPlan, facts: ColumnFacts) -> tuple[str, ...]:
     lines = [column.why] if column.why else []
     such = ", ".join(facts.examples)
     lines.append(
-        f"{facts.kind.word}, {facts.distinct:,} different values in {facts.filled:,} filled cells, such as {such}"
+        f"{facts.kind.word}, {facts.distinct:,} distinct values in {facts.filled:,} filled cells, such as {such}"
     )
     if column.required:
         lines.append("required: no cell is blank where there is such a row")
@@ -222,14 +230,14 @@ def _column_considered(
         if one.right == facts.name and len(one.left) == 1:
             left = one.left[0]
             if left in alike:
-                lines.append(f"'{left}' decides it as well, and identifies the same thing")
+                lines.append(f"'{left}' determines it as well, and identifies the same thing")
             elif left in lead:
-                lines.append(f"'{left}' decides it, which is why it stands here")
+                lines.append(f"'{left}' determines it, which is why it stands here")
             else:
                 decided = verdicts.get((one.left, one.right))
-                lines.append(f"'{left}' decides it as well: {said_of(one.left, one.right, decided, found)}")
+                lines.append(f"'{left}' determines it as well: {said_of(one.left, one.right, decided, found)}")
     if not any(one.right == facts.name and one.left for one in found.dependencies) and not table.each_row:
-        lines.append("no other single column decides it")
+        lines.append("no other single column determines it")
     if column.to is None and column.store:
         reason = why_no_lookup(facts, facts.rows)
         if reason:

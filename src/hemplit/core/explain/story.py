@@ -18,8 +18,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
 TITLES = {
     "first": "First normal form: one value in a cell, no repeating groups",
-    "second": "Second normal form: nothing hangs on a part of the key",
-    "third": "Third normal form: nothing but the key decides anything (Boyce–Codd form where no dependency is lost)",
+    "second": "Second normal form: every column depends on the whole key",
+    "third": "Third normal form: on nothing but the key (Boyce–Codd form where no dependency is lost)",
     "fourth": "Fourth normal form: no two independent lists under one key",
 }
 
@@ -101,12 +101,13 @@ def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
         if table.each_row:
             cells += sum(relation.by_name[header].filled for header in headers if header in relation.by_name)
         else:
-            rows = _rows_of(design, table, relation)
+            rows = rows_of(design, table, relation)
             cells += rows * sum(bool(column.sources) and column.to is None for column in table.stored)
     return cells
 
 
-def _rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
+def rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
+    """How many rows a table of a sheet will have that has not one for each of its rows."""
     if table.some_of is not None:
         own = [column for column in table.stored if column.name not in table.key]
         headers = [column.source or through(design, column) for column in own]
@@ -141,4 +142,4 @@ def _independent(found: Findings) -> list[str]:
 def _not_followed(design: Design, sheet: str, found: Findings) -> list[str]:
     """The dependencies of single columns that hold and were not followed, those that look best first."""
     dropped = [one for one in verdicts_of(design, sheet, found) if len(one.left) == 1 and not one.believed]
-    return [f"'{one.left[0]}' decides '{one.right}': {said_of(one.left, one.right, one, found)}" for one in dropped]
+    return [f"'{one.left[0]}' determines '{one.right}': {said_of(one.left, one.right, one, found)}" for one in dropped]

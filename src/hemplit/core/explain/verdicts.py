@@ -29,11 +29,11 @@ def verdicts_of(design: Design, sheet: str, found: Findings) -> tuple[Verdict, .
 def said_of(left: tuple[str, ...], right: str, decided: Verdict | None, found: Findings) -> str:
     """Why a dependency that holds was not followed."""
     if left in found.keys:
-        return "it tells all rows apart, and so decides everything"
+        return "it identifies every row, so it determines everything"
     if any((band.by, band.name) == (left[0], right) for band in found.bands):
-        return "as a class follows from ranges of a number"
+        return "it depends on ranges of a number"
     if any(other.left == (right,) and other.right == left[0] for other in found.dependencies):
-        return "the two identify the same thing"
+        return "the two determine each other"
     if decided is not None:
-        return decided.why_not or "something nearer decides both"
-    return why_never(found.by_name[left[0]]) or f"no row repeats a '{left[0]}', so that none could say otherwise"
+        return decided.why_not or "something nearer determines both"
+    return why_never(found.by_name[left[0]]) or f"no row repeats a '{left[0]}', so no row could contradict it"

@@ -111,17 +111,29 @@ class ColumnPlan:
         return table, column or None
 
 
+class RuleKind(StrEnum):
+    """What a rule asks of the cells of its columns.
+
+    ``MIN``: no smaller number; ``ALLOWED``: a closed list; ``PATTERN``: codes of one look, A for a capital letter and 9
+    for a digit; ``ONE_FILLED``: always one of two and never both; ``FILLED_ONLY_IF``: the first is filled exactly where
+    the second has one of the values.
+    """
+
+    MIN = "min"
+    ALLOWED = "allowed"
+    PATTERN = "pattern"
+    ONE_FILLED = "one_filled"
+    FILLED_ONLY_IF = "filled_only_if"
+
+
 @dataclass(frozen=True)
 class Rule:
     """What the rows of a table keep: columns by name, and values as the sheet writes them.
 
-    Kind ``least``: no smaller number; ``one_of``: a closed list; ``one_filled``: always one of two and never both;
-    ``only_where``: the first is filled exactly where the second has one of the values; ``form``: codes of one form, A
-    for a capital letter and 9 for a digit. One that is only proposed is not
-    enforced.
+    One that is only proposed is not enforced.
     """
 
-    kind: str
+    kind: RuleKind
     columns: tuple[str, ...]
     values: tuple[str, ...] = ()
     proposed: bool = False

@@ -45,7 +45,7 @@ def check_rejoin(relation: Relation, tables: Tables, view: View, only: str | Non
         for row in rows[: SHOWN - len(shown)]:
             place = f"{relation.source.title} {relation.address(int(row), original)}"
             shown.append(Difference(place, kinds.shown_at(original, int(row)), kinds.shown_at(column, int(row))))
-    what = f"the tables joined again give {relation.source.title} back"
+    what = f"joining the tables rebuilds {relation.source.title} exactly"
     return Check(what, relation.row_count * len(given), "cells", wrong, tuple(shown))
 
 
@@ -115,7 +115,7 @@ def check_stored(tables: Tables, expected: Mapping[str, pa.Table], stored: Mappi
         if not alike:
             differences += _by_key(table, one, two)
     many = len(tables.tables)
-    what = f"the {many} tables as stored are the tables as split" if many > 1 else "the table as stored is as split"
+    what = f"the {many} tables hold exactly what was split" if many > 1 else "the table holds exactly what was split"
     return Check(what, cells, "cells", len(differences), tuple(differences[:SHOWN]))
 
 

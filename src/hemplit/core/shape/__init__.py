@@ -130,7 +130,7 @@ def _few_proposals(steps: list[Step], doubts: list[Doubt]) -> list[Step]:
     corrections.sort(key=lambda step: -step.strength)
     if len(corrections) > MOST_PROPOSED:
         more = len(corrections) - MOST_PROPOSED
-        doubts.append(Doubt(f"{more:,} more texts are alike and may be slips of each other", (), "", more))
+        doubts.append(Doubt(f"{more:,} more texts are alike and may be typos of each other", (), "", more))
     dropped = {id(step) for step in corrections[MOST_PROPOSED:]}
     return [step for step in steps if id(step) not in dropped]
 

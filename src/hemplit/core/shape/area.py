@@ -112,7 +112,7 @@ def doubts(working: Working) -> list[Doubt]:
     if any(_headers(working, group) is None for group in groups):
         return []
     places = [column_letters(working.columns[group[-1]].position + 1) for group in groups[:-1]]
-    hint = 'if so, write a sheet for each, with a step such as { act = "take the cells", area = "A1:C20" }'
+    hint = 'if so, write a sheet for each, with a step such as { do = "read these cells", area = "A1:C20" }'
     what = f"column {', '.join(places)} is empty: there may be {len(groups)} tables side by side"
     return [Doubt(what, (), hint)]
 

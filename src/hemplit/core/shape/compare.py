@@ -73,7 +73,7 @@ def told_misfits(working: Working, step: Step, place: int, found: Sequence[tuple
     raise CellError(
         working.source.title,
         f"step {place}, '{step.act}', was not made for {', '.join(places)}{more} under '{column.name}'",
-        f'correct what stands there, or write misfits = "{KEEP}" in the step and kind = "text" for the column',
+        f'correct what stands there, or write misfits = "{KEEP}" in the step and type = "text" for the column',
         tuple(working.grid_rows[np.isin(column.cells.codes, codes)].tolist()),
     )
 
@@ -118,7 +118,7 @@ def not_asked_for(working: Working, detector: RowDetector) -> list[Doubt]:
     told = []
     for step in detector.find(working) if working.columns else ():
         rows = _set_aside(working, detector.act(working, step, detector.ACT.number), detector.ACT)
-        hint = f'they are loaded as data; write {{ act = "{step.act}" }} as a step, with keep = true if they are data'
+        hint = f'they are loaded as data; write {{ do = "{step.act}" }} as a step, with keep = true if they are data'
         told.append(Doubt(f"{step.act}: none when drafted, {len(rows):,} now", _said(working, rows), hint, len(rows)))
     return told
 

@@ -35,7 +35,7 @@ def find(working: Working) -> Iterator[Step]:
     key = _key(working, ~again)
     if key:
         rows = working.grid_rows[again]
-        why = f"{working.rows_said(rows)}; strike this line if they are events"
+        why = f"{working.rows_said(rows)}; delete this line if they are events"
         yield Step(ACT, (("key", key), ("seen", len(rows))), why)
 
 

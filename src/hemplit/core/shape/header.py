@@ -59,7 +59,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
         )
         if count
     ]
-    above = f"; {rows[0]} above it set aside" if rows[0] else ""
+    above = f"; {rows[0]} above it skipped" if rows[0] else ""
     why = place + above + (f"; {', '.join(doubts)}" if doubts else "")
     lines = (("lines", len(rows)),) if len(rows) > 1 else ()
     data = [text.strip() for text in top[rows[-1]] if is_number(text) or is_date(text)]

@@ -42,7 +42,7 @@ SEPARATORS = {
     "line break": r"\s*\n\s*",
     "semicolon": r"\s*;\s*",
     "bar": r"\s*\|\s*",
-    "stroke": r"\s*/\s*",
+    "slash": r"\s*/\s*",
     "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
     "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
 }
@@ -52,7 +52,7 @@ FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
 FEW_WORDS = 4
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
-PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "stroke": "/", "comma": ", ", "and": " and "}
+PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
 #: ... a value stands in so many cells on average, ...
@@ -78,7 +78,7 @@ def find(working: Working) -> Iterator[Step]:
         yield Step(
             ACT,
             (("column", column.name), ("into", column.name), ("by", by), ("key", key_of(working, without))),
-            f"{several:,} of {len(column.cells.texts):,} different texts hold several values",
+            f"{several:,} of {len(column.cells.texts):,} distinct texts hold several values",
         )
 
 

@@ -1,6 +1,6 @@
 """One row that a person wants left out, named by its number and by what stands in it: both must still be true.
 
-    { act = "set aside this row", row = 17, says = ["Teal", "trial only"] }
+    { do = "skip this row", row = 17, says = ["Teal", "trial only"] }
 
 It is never found, only written by hand; in several files that are read as one sheet, ``file`` names the file.
 """

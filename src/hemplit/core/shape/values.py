@@ -102,8 +102,8 @@ def _merge(cells: GridColumn, merged: pa.DictionaryArray) -> np.ndarray[tuple[in
 def _way_out(text: str) -> str:
     """What to do about a text that is no value of its column's kind."""
     if is_total(text):
-        return f'it looks like a line of totals: write a step {{ act = "set aside totals", labels = ["{text}"] }}'
-    return 'correct the cell, or write kind = "text" for this column in the design'
+        return f'it looks like a line of totals: write a step {{ do = "skip total rows", labels = ["{text}"] }}'
+    return 'correct the cell, or write type = "text" for this column in the design'
 
 
 def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Working) -> CellError:

@@ -105,7 +105,7 @@ def limits(columns: int) -> tuple[str, ...]:
     """
     cut = {
         "lists that are independent of each other": MOST_FOR_LISTS,
-        "columns that two others decide together": WIDE,
+        "columns that two others determine together": WIDE,
         "columns that others compute": MOST_NUMBERS,
     }
     return tuple(f"with {columns:,} columns, {what} are not looked for" for what, most in cut.items() if columns > most)

@@ -73,4 +73,4 @@ def _at(relation: Relation, column: Column, odd: npt.NDArray[np.bool_], what: st
         f"{relation.address(int(row), column)} '{column.values[int(column.codes[row])].as_py()}'"
         for row in rows[:PLACES]
     )
-    return Trouble(what, len(rows), places, "correct them in the sheet if they are slips")
+    return Trouble(what, len(rows), places, "correct them in the sheet if they are typos")

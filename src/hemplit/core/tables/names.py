@@ -55,7 +55,7 @@ def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequenc
     for text in filter(None, new):
         twin = next((other for other in held if are_twins(text, other)), None)
         if twin is not None:
-            step = f'{{ act = "correct spelling", column = "{header}", instead = "{twin}", of = "{text}" }}'
+            step = f'{{ do = "correct typos", column = "{header}", instead = "{twin}", of = "{text}" }}'
             what = f"{plan.name} has now '{text}', which is like '{twin}'"
             found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
     return found

@@ -11,7 +11,8 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.formulas import computable
-from hemplit.core.design.rules import LEAST, breaking, broken_in_words
+from hemplit.core.design.rules import breaking, broken_in_words
+from hemplit.core.model.design import RuleKind
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
 from hemplit.core.shape.looks import is_total
@@ -103,7 +104,7 @@ def check_key_filled(
         raise DataError(
             f"{resolve.place(plan)}.key",
             f"{relation.source.title} {row_said(relation, row)}: {header} is blank there, and {other}"
-            f" {under(relation, other, row) or shown(said[1], row)} hangs on it",
+            f" {under(relation, other, row) or shown(said[1], row)} depends on it",
             "fill the cell, or use a made-up key such as \"id = { ids = 'number' }\"",
             grid_row(relation, row),
         )
@@ -122,7 +123,7 @@ def check_filled(
             what = f"{relation.source.title} {row_said(relation, row)}: {header} is blank there"
             if total:
                 what += f", and '{total}' looks like a line of totals"
-                hint = f'write a step {{ act = "set aside totals", labels = ["{total}"] }}, or fill the cell'
+                hint = f'write a step {{ do = "skip total rows", labels = ["{total}"] }}, or fill the cell'
             else:
                 what += ", and the column is in the key or required"
                 hint = "fill the cell, or take 'required' or the key off the column"
@@ -143,10 +144,10 @@ def check_rules(
     as_written = (rule for rule in plan.rules if not rule.proposed)
     for rule, written in zip(table.rules, as_written, strict=True):
         kind = table.by_name[rule.columns[0]].kind
-        if rule.kind == LEAST and kind.word not in NUMBERS:
+        if rule.kind == RuleKind.MIN and kind.word not in NUMBERS:
             place = f"{resolve.place(plan)}.rules"
             raise DesignError(
-                place, f"'{rule.columns[0]}' is of kind '{kind}' and has no least number", "strike the rule"
+                place, f"'{rule.columns[0]}' is of kind '{kind}' and has no least number", "delete the rule"
             )
         broken = breaking(rule, table.by_name)
         if broken.any():
@@ -160,7 +161,7 @@ def check_rules(
             raise DataError(
                 f"{resolve.place(plan)}.rules",
                 f"{relation.source.title} {row_said(relation, at)}: {broken_in_words(written, headers, said)}",
-                "correct the sheet, or strike the rule",
+                "correct the sheet, or delete the rule",
                 grid_row(relation, at),
             )
 

@@ -101,7 +101,7 @@ def _contradiction(
         f"{relation.source.title} {row_said(relation, odd)}: {thing} has {header(name, odd)} {cell(name, odd)},"
         f" but {cell(name, other)} in {row_said(relation, other)}{more}"
     )
-    hint = "correct the sheet, or move the column to a table whose key decides it"
+    hint = "correct the sheet, or move the column to a table whose key determines it"
     return DataError(f"{resolve.place(plan)}.columns.{name}", what, hint, grid_row(relation, odd))
 
 

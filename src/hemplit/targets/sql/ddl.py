@@ -10,7 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy.schema import AddConstraint, CreateIndex, CreateTable, SetColumnComment, SetTableComment
 
 from hemplit.core import kinds
-from hemplit.core.design.rules import FORM, LEAST, ONE_FILLED, ONE_OF
+from hemplit.core.model.design import RuleKind
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator
@@ -113,13 +113,13 @@ def _rule(rule: Rule, table: Table, dialect: Dialect) -> sa.ColumnElement[bool]:
     """The condition that every row keeps; a blank breaks no rule about values."""
     named: list[sa.ColumnElement[Any]] = [sa.column(name) for name in rule.columns]
     one, *others = named
-    if rule.kind == LEAST:
+    if rule.kind == RuleKind.MIN:
         return one >= sa.literal_column(f"{float(rule.values[0]):.15g}")
-    if rule.kind == ONE_OF:
+    if rule.kind == RuleKind.ALLOWED:
         return one.in_(_values(rule, table.by_name[rule.columns[0]]))
-    if rule.kind == FORM:
+    if rule.kind == RuleKind.PATTERN:
         return dialect.keeps_form(one, rule.values[0])
-    if rule.kind == ONE_FILLED:
+    if rule.kind == RuleKind.ONE_FILLED:
         return one.is_(None) != others[0].is_(None)
     there = others[0].in_(_values(rule, table.by_name[rule.columns[1]]))
     return sa.or_(sa.and_(there, one.is_not(None)), sa.and_(sa.not_(there), one.is_(None)))

@@ -290,7 +290,7 @@ class ServerTarget(ABC):
                 what, bad = _too_much(used, str(sort).lower(), scale, length)
                 if bad is not None:
                     said = f"'{table.name}.{column.name}' holds {what} there, and a new row has '{bad}'"
-                    raise TargetError(self.text, said, "correct the sheet, or load all sheets anew with --replace")
+                    raise TargetError(self.text, said, "correct the sheet, or load all sheets again with --replace")
 
     @abstractmethod
     def _schema_literal(self) -> str:

@@ -52,7 +52,7 @@ MOST_FOR_TRANSVERSALS = 600_000
 DRAWN_FOR_TRANSVERSALS = 8_000
 #: After so many candidates that did not hold it is quicker to begin again, knowing why.
 COUNTER_EXAMPLES = 2_000
-FINDING = "finding what decides each column"
+FINDING = "finding what determines each column"
 CHECKING = "checking left sides on the rows"
 COMPARING = "comparing all rows"
 
