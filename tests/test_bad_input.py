@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import csv
+import os
 import sqlite3
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -182,3 +185,11 @@ def test_a_person_says_which_cells_are_the_table(tmp_path: Path) -> None:
     ):
         ran = hemplit(*command, "--area", area, folder=tmp_path)
         assert (ran.code, said in ran.err, ran.err.count("\n")) == (2, True, 1), ran.err
+
+
+def test_a_shell_completes_commands_and_options() -> None:
+    for line, said in (("hemplit dr", {"draft", "draw"}), ("hemplit prove x.toml --de", {"--details"})):
+        asked = {"_ARGCOMPLETE": "1", "COMP_LINE": line, "COMP_POINT": str(len(line)), "_ARGCOMPLETE_IFS": "\n"}
+        run = [sys.executable, "-c", "import os; os.dup2(1, 8); from hemplit.cli.main import run; run()"]
+        ran = subprocess.run(run, env={**os.environ, **asked}, capture_output=True, text=True, check=False)
+        assert {word.strip() for word in ran.stdout.split("\n")} == said, ran

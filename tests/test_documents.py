@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 import shlex
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -30,6 +32,16 @@ def test_every_command_runs_in_the_order_given(document: Path, tmp_path: Path) -
     for command in commands:
         ran = hemplit(*shlex.split(command)[1:], folder=tmp_path)
         assert ran.code == 0, (command, ran.err)
+
+
+def test_the_python_runs(tmp_path: Path) -> None:
+    assert hemplit("demo", "demo", folder=tmp_path).code == 0
+    blocks = re.findall(r"```python\n(.*?)```", (ROOT / "docs" / "python.md").read_text(encoding="utf-8"), re.DOTALL)
+    run = [sys.executable, "-c", "\n".join(blocks)]
+    ran = subprocess.run(run, cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert (len(blocks), ran.returncode) == (2, 0), ran.stderr
+    said = re.search(r"# (Draft of .*), \.\.\.", blocks[0])
+    assert said and ran.stdout.startswith(said[1])
 
 
 @pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)

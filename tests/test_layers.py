@@ -24,6 +24,7 @@ MAY_IMPORT = {
     "demo": set(),
     "flow": {"core", "files", "targets", "design_file", "disk", "errors"},
     "views": {"core", "errors"},
+    "interface": {"flow", "views", "core", "design_file", "errors"},
     "cli": {"flow", "views", "demo", "core", "errors", "__init__"},
 }
 #: What each room of the core may import, besides itself.

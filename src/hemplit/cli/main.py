@@ -156,8 +156,18 @@ def _fault(error: Exception, arguments: Sequence[str]) -> str:
     return f"a fault of Hemplit's own ({what}); there is no place to write a report to"
 
 
+def _complete() -> None:
+    """Answers a shell that asks how a line goes on, and ends."""
+    import argcomplete
+
+    argcomplete.autocomplete(parser())
+
+
 def run() -> NoReturn:
     """The ``hemplit`` command."""
+    if "_ARGCOMPLETE" in os.environ:
+        with contextlib.suppress(ImportError):
+            _complete()
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")

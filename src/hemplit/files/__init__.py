@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.errors import InputError, nearest
 from hemplit.files import database, delimited, old_workbook, parquet, workbook
+from hemplit.files.parquet import of_table
 from hemplit.files.together import as_one_of, is_pattern, matching, of_one_layout, together
 from hemplit.servers import is_address
 
@@ -19,7 +20,17 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Grid
 
-__all__ = ["ENDINGS", "FORMATS", "as_one_of", "each_file", "is_address", "is_database", "is_pattern", "read"]
+__all__ = [
+    "ENDINGS",
+    "FORMATS",
+    "as_one_of",
+    "each_file",
+    "is_address",
+    "is_database",
+    "is_pattern",
+    "of_table",
+    "read",
+]
 
 FORMATS = (delimited, workbook, old_workbook, parquet)
 ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)

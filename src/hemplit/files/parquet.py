@@ -31,13 +31,18 @@ def read(path: Path) -> tuple[Grid, ...]:
     except (pa.ArrowException, OSError, UnicodeDecodeError) as error:
         first_line = str(error).splitlines()[0]
         raise InputError(str(path), f"this is no Parquet file ({first_line})", "save it again") from error
+    return (of_table(table, str(path), "Parquet"),)
+
+
+def of_table(table: pa.Table, name: str, taken_as: str = "") -> Grid:
+    """The grid of an Arrow table. Raises ``InputError`` if a column holds more than one value in a cell."""
     for field in table.schema:
         if pa.types.is_nested(field.type):
             raise InputError(
-                f"{path} column '{field.name}'", f"its cells hold {field.type}", "save it with one value in a cell"
+                f"{name} column '{field.name}'", f"its cells hold {field.type}", "save it with one value in a cell"
             )
     columns = tuple(_column(field.name, table.column(place)) for place, field in enumerate(table.schema))
-    return (Grid(Source(str(path), taken_as="Parquet"), columns, table.num_rows + 1),)
+    return Grid(Source(name, taken_as=taken_as), columns, table.num_rows + 1)
 
 
 def _texts(values: pa.Array) -> list[str | None]:

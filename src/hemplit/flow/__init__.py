@@ -29,7 +29,7 @@ from hemplit.flow.loading import (
 )
 from hemplit.flow.noted import LEFT_OUT_ENDING
 from hemplit.flow.opening import is_design
-from hemplit.flow.reading import Sheets, read, read_as_it_is, read_for, shape_grids
+from hemplit.flow.reading import Sheets, grid_of, is_in_files, read, read_as_it_is, read_for, shape_grids
 from hemplit.flow.studying import (
     Asked,
     Explained,
@@ -60,8 +60,10 @@ __all__ = [
     "draft",
     "explain",
     "findings",
+    "grid_of",
     "is_design",
     "is_edited_design",
+    "is_in_files",
     "load_design",
     "load_sheets",
     "peek",

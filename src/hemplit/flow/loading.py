@@ -89,13 +89,23 @@ class Loaded:
 
 
 def load_sheets(
-    sheets: Sheets, target: str, progress: Progress = silent, *, replace_target: bool, dry_run: bool = False
+    sheets: Sheets,
+    target: str,
+    progress: Progress = silent,
+    *,
+    replace_target: bool,
+    dry_run: bool = False,
+    design: Design | None = None,
 ) -> Loaded:
-    """Drafts, loads, proves, and writes the design beside the target; a ``dry_run`` writes nothing."""
+    """Drafts unless a ``design`` is given, loads, proves, and writes the design beside the target.
+
+    A ``dry_run`` writes nothing.
+    """
     place = _free_target(target, replace_target)
     kept = place.beside(DESIGN_ENDING)
     check_place(kept, over_edited=False)
-    loaded = _load(draft(sheets, progress), sheets, place, progress, over=replace_target, dry_run=dry_run)
+    drafted = draft(sheets, progress) if design is None else design
+    loaded = _load(drafted, sheets, place, progress, over=replace_target, dry_run=dry_run)
     if dry_run:
         return loaded
     save_design(loaded.design, kept, over_edited=False)

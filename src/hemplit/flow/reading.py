@@ -22,6 +22,8 @@ from hemplit.flow.at_once import at_once
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Mapping
 
+    import pyarrow as pa
+
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
@@ -84,6 +86,17 @@ def read(
             grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
     sheets = shape_grids(grids, progress, uncorrected=uncorrected, area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))
+
+
+def grid_of(table: pa.Table, name: str) -> Grid:
+    """The grid of an Arrow table under a name of its own. Raises ``InputError`` for cells that hold several values."""
+    return files.of_table(table, name)
+
+
+def is_in_files(grid: Grid) -> bool:
+    """Whether a grid can be read again from where it came."""
+    path = grid.source.path
+    return files.is_address(path) or files.is_pattern(path) or Path(path.partition("#")[0]).is_file()
 
 
 def _stem(path: Path) -> tuple[str, ...]:

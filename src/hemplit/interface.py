@@ -1,0 +1,175 @@
+"""Hemplit from Python: the way from sheets to tables in a few plain functions, for scripts and notebooks.
+
+sheets = hemplit.read("demo/jobs.csv")          # or {"jobs": a pandas or Arrow table}
+draft = hemplit.draft(sheets)                   # a notebook shows its diagram
+draft.pandas()["boats"]                         # the tables, before anything is loaded
+hemplit.load(draft, "yard.sqlite").proof.holds
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import pyarrow as pa
+import pyarrow.parquet
+
+from hemplit import flow
+from hemplit.core.design.outline import outlines
+from hemplit.core.diagram import lay_out
+from hemplit.core.diagram.described import diagram_of
+from hemplit.core.draft.wishes import NO_WISHES, Wishes
+from hemplit.core.tables.split import split
+from hemplit.design_file.write import to_toml
+from hemplit.errors import InputError
+from hemplit.views.pictures import picture_as
+
+if TYPE_CHECKING:
+    from hemplit.core.model.design import Design
+    from hemplit.core.model.diagram import Picture
+    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.tables import Tables
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A diagram; a notebook shows it."""
+
+    picture: Picture
+
+    def _repr_svg_(self) -> str:
+        return picture_as(".svg", self.picture).decode()
+
+    def save(self, path: str | Path, *, dark: bool = False) -> Path:
+        """Writes it as .svg, .png or .pdf. Raises ``InputError`` for another ending."""
+        path = Path(path)
+        flow.save_shown(path, picture_as(path.suffix.lower(), self.picture, dark=dark))
+        return path
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A design with the sheets for which it was drafted; a notebook shows its diagram.
+
+    >>> sheet = pa.table({"Job": [1, 2, 3, 4], "Boat": ["Teal", "Knot"] * 2, "Rig": ["sloop", "ketch"] * 2})
+    >>> [*draft({"jobs": sheet}).arrow()]
+    ['jobs', 'boats']
+    """
+
+    design: Design
+    sheets: flow.Sheets
+
+    @property
+    def text(self) -> str:
+        """The design file."""
+        return to_toml(self.design)
+
+    @cached_property
+    def tables(self) -> Tables:
+        """The tables with their rows. Raises ``DesignError`` where the sheets contradict the design."""
+        return split(self.design, self.sheets.relations)
+
+    def arrow(self) -> dict[str, pa.Table]:
+        """The tables as Arrow tables, by their names in the order of the design."""
+        return {
+            plan.name: pa.table(
+                {
+                    column.name: column.values.take(pa.array(column.codes, mask=column.codes < 0))
+                    for column in self.tables.by_name[plan.name].columns
+                }
+            )
+            for plan in self.design.tables
+        }
+
+    def pandas(self) -> dict[str, Any]:
+        """The tables as pandas data frames; needs pandas."""
+        return {name: table.to_pandas() for name, table in self.arrow().items()}
+
+    def save(self, path: str | Path, *, replace: bool = False) -> Path:
+        """Writes the design file; one that somebody has edited only with ``replace``."""
+        flow.check_place(Path(path), over_edited=replace)
+        flow.save_design(self.design, Path(path), over_edited=replace)
+        return Path(path)
+
+    def _repr_svg_(self) -> str:
+        return draw(self)._repr_svg_()
+
+    def __repr__(self) -> str:
+        return f"Draft of {len(self.design.tables)} tables: {', '.join(self.design.by_name)}"
+
+
+def read(*sources: str | Path | Mapping[str, Any], area: str = "", skip_broken: bool = False) -> flow.Sheets:
+    """Reads sheets: paths as on the command line, or pandas and Arrow tables by their names.
+
+    A table whose name is a path that ends in .parquet is written there first, so that it can be loaded and checked
+    later. Raises ``InputError`` if a sheet cannot be read.
+    """
+    paths: list[str] = []
+    grids = {}
+    for source in sources:
+        if not isinstance(source, Mapping):
+            paths.append(str(source))
+            continue
+        for name, given in source.items():
+            table = given if isinstance(given, pa.Table) else pa.Table.from_pandas(given, preserve_index=False)
+            if name.lower().endswith(".parquet"):
+                pa.parquet.write_table(table, name)
+                paths.append(name)
+            else:
+                grids[name] = flow.grid_of(table, name)
+    if paths and grids:
+        raise InputError(next(iter(grids)), "it is in no file, and other sheets are", "call it NAME.parquet")
+    return flow.shape_grids(grids, area=area) if grids else flow.read(paths, skip_broken=skip_broken, area=area)
+
+
+def look(sheets: Any) -> dict[str, Findings]:
+    """What is in each sheet: columns, possible keys, dependencies, problems. ``sheets`` as for ``read``."""
+    return dict(flow.findings(_sheets(sheets)))
+
+
+def draft(sheets: Any, wishes: Wishes = NO_WISHES) -> Draft:
+    """Proposes tables for sheets, which are given as for ``read``."""
+    read_ = _sheets(sheets)
+    return Draft(flow.draft(read_, wishes=wishes), read_)
+
+
+def load(what: Any, into: str | Path, *, replace: bool = False) -> flow.Loaded:
+    """Loads a draft, a design file, or sheets into a database, and checks that nothing was lost.
+
+    Raises ``DesignError`` where the sheets contradict the design, ``TargetError`` if it cannot be written.
+    """
+    if isinstance(what, str | Path) and flow.is_design(str(what)):
+        return flow.load_design(Path(what), str(into), replace_target=replace)
+    drafted = what if isinstance(what, Draft) else draft(what)
+    for grid in drafted.sheets.grids.values():
+        if not flow.is_in_files(grid):
+            what = "it is in no file, so nobody could check it later"
+            raise InputError(grid.source.path, what, "call it NAME.parquet when it is read")
+    return flow.load_sheets(drafted.sheets, str(into), design=drafted.design, replace_target=replace)
+
+
+def prove(design: str | Path, target: str | Path) -> flow.Loaded:
+    """Checks a database against its sheets."""
+    return flow.prove_design(Path(design), str(target))
+
+
+def topup(design: str | Path, *sheets: str | Path, into: str | Path, conflicts: str = "stop") -> flow.Topped:
+    """Adds what is new in further sheets to what is loaded, and checks it."""
+    how = flow.How(flow.Conflicts(conflicts))
+    return flow.topup(Path(design), [str(sheet) for sheet in sheets], str(into), how)
+
+
+def draw(what: Any) -> Drawing:
+    """The diagram of a draft, of a design file, or of a database."""
+    if isinstance(what, Draft):
+        return Drawing(lay_out(diagram_of("", outlines(what.design))))
+    return Drawing(flow.picture_of(str(what)))
+
+
+def _sheets(given: Any) -> flow.Sheets:
+    if isinstance(given, flow.Sheets):
+        return given
+    return read(*given) if isinstance(given, list | tuple) else read(given)
