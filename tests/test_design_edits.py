@@ -241,7 +241,7 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     "unknown step": (lambda text: text.replace("read the header", "guess the header"), "unknown step"),
     "missing header": (lambda text: text.replace('from = "Crew"', 'from = "Crews"'), "did you mean 'Crew'?"),
     "header used twice": (lambda text: text.replace('from = "Opened"', 'from = "Remarks"'), "'Remarks' is used twice"),
-    "header nowhere": (lambda text: text.replace(line(text, "jobs", "remarks"), ""), "column 'Remarks' of jobs.csv is in no table"),
+    "header nowhere": (lambda text: text.replace(line(text, "jobs", "remarks"), ""), "jobs.csv has a column 'Remarks' that no table takes"),
     "missing table": (lambda text: text.replace("[tables.boats]", "[tables.vessels]"), "there is no table 'boats'"),
     "missing key column": (lambda text: text.replace('["boat_reg"]', '["boat_rig"]'), "did you mean 'boat_reg'?"),
     "circle": (
@@ -254,9 +254,9 @@ FAULTS: dict[str, tuple[Edit, str]] = {
         lambda text: text.replace('owner_id   = { ids = "number" }', 'owner_id   = { ids = "B-' + "9" * 5000 + '" }')
         .replace('owner_id = { ids = "number" }', 'owner_id = { ids = "B-' + "9" * 5000 + '" }'), "is not a style of ids"),
     "key that repeats": (lambda text: text.replace('key = ["job_no"]', 'key = ["opened"]'), "and no two jobs may have the same"),
-    "key that is blank": (lambda text: text.replace('key = ["job_no"]', 'key = ["remarks"]'), "is blank there"),
+    "key that is blank": (lambda text: text.replace('key = ["job_no"]', 'key = ["remarks"]'), "is blank"),
     "kind that does not fit": (lambda text: text.replace('"Crew", type = "text"', '"Crew", type = "decimal"'), "jobs.csv N2"),
-    "required": (lambda text: text.replace('"Remarks", type', '"Remarks", required = true, type'), "is blank there"),
+    "required": (lambda text: text.replace('"Remarks", type', '"Remarks", required = true, type'), "is blank"),
     "name twice": (lambda text: text.replace("columns.remarks ", "columns.Opened "), "is the same name to a database"),
     "a formula that does not hold": (lambda text: text.replace("places = 2", "places = 0"), "jobs.csv Q4 says '876.38', and"),
     "another key of a band": (lambda text: text.replace('key = ["from_length_m"]', 'key = ["name"]'), "a table of bands has two"),
@@ -265,7 +265,7 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     ),
     "least of a text": (
         lambda text: text.replace('key = ["job_no"]\nrules = [', 'key = ["job_no"]\nrules = [\n{ columns = ["remarks"], rule = "min", values = ["0"] },'),
-        "has no least number",
+        "has no smallest number",
     ),
     "its own table by no header": (lambda text: text.replace('columns.remarks      = { from = "Remarks", type = "text" }', 'columns.remarks = { to = "jobs" }'), "refers to its own table by no header"),
     "a key to its own table": (lambda text: text.replace('{ from = "Job No"', '{ to = "jobs", from = "Job No"').replace(', type = "whole number", required = true }  # tells', ', required = true }  # tells'), "cannot refer to its own table"),

@@ -38,8 +38,8 @@ def looked(tmp_path: Path, text: str) -> dict[str, object]:
 def test_trouble_names_its_cells(tmp_path: Path) -> None:
     said = {one["what"]: one["places"] for one in looked(tmp_path, SHEET)["trouble"]}  # type: ignore[attr-defined]
     assert said == {
-        "'Length' would be of kind 'decimal' but for some cells": ["C4 'about 6'"],
-        "'Opened' would be of kind 'date' but for some cells": ["D11 'soon'"],
+        "'Length' is a decimal except in some cells, so it stays text": ["C4 'about 6'"],
+        "'Opened' is a date except in some cells, so it stays text": ["D11 'soon'"],
         "'Note' has a header and no content": [],
     }
 

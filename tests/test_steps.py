@@ -125,7 +125,7 @@ def test_a_cell_for_which_a_step_was_not_made_is_never_forced(text: str, tmp_pat
 def test_a_design_may_keep_such_cells(tmp_path: Path) -> None:
     design = ('sign = "$" }', 'sign = "$", misfits = "keep" }')
     odd = MONEY + "99,Rail,12 of 15\n"
-    assert "is not a value of kind 'decimal'" in next_month(MONEY, odd, tmp_path, design).err
+    assert "is no decimal" in next_month(MONEY, odd, tmp_path, design).err
     text = (tmp_path / "jobs.design.toml").read_text(encoding="utf-8")
     text = text.replace('from = "Price", type = "decimal", format = "0.00"', 'from = "Price", type = "text"')
     (tmp_path / "jobs.design.toml").write_text(text, encoding="utf-8")

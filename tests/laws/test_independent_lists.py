@@ -112,7 +112,7 @@ LISTS = {"badge_skills": ["badge", "skill_id", "level"], "badge_languages": ["ba
     [
         ("W1,Nuala Visser,rigging,1,Dutch\n", "", "row 2 is one of 5 rows of Badge 'W1', and each 'Skill"),
         ("W4,Jan Roo,welding,0,\n", "W4,Jan Roo,welding,0,\n" * 2, "row 25 says again what an earlier row says"),
-        ("W4,Jan Roo,welding", ",Jan Roo,welding", "row 24: Badge is blank there, and Worker 'Jan Roo' depends on it"),
+        ("W4,Jan Roo,welding", ",Jan Roo,welding", "row 24: Badge is blank, and Worker 'Jan Roo' depends on it"),
     ],
 )
 def test_a_later_sheet_that_is_no_combination_is_refused(folder: Path, old: str, new: str, said: str) -> None:

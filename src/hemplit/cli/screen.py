@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+from time import monotonic
 from typing import TYPE_CHECKING, Any
 
 from hemplit.errors import STEERING, visible
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
 #: The width of lines that go to a file or a pipe, unless ``COLUMNS`` or ``--width`` says another.
 PIPE_WIDTH = 100
 NARROWEST, WIDEST = 40, 200
+#: What takes more seconds is told in the end.
+LONG = 1.0
 
 
 def _json(value: Any, indent: int | None = None) -> str:
@@ -40,6 +43,7 @@ class Screen:
         self.width = width
         self._progress: Progress | None = None
         self._console: Console | None = None
+        self._doing, self._since, self._began = "", 0.0, 0.0
 
     @property
     def console(self) -> Console:
@@ -111,13 +115,31 @@ class Screen:
             )
             self._progress.add_task("")
             self._progress.start()
+            self._began = monotonic()
+        if what != self._doing:
+            self._doing, self._since = what, monotonic()
         from rich.markup import escape
 
-        share = f" {done}/{of}" if of > 1 else ""
-        self._progress.update(self._progress.task_ids[0], description=escape(visible(f"{what}{share}")))
+        said = visible(f"{what}{share_of(done, of, monotonic() - self._since)}")
+        self._progress.update(self._progress.task_ids[0], description=escape(said))
 
     def close(self) -> None:
-        """Takes the progress off the terminal."""
+        """Takes the progress off the terminal; what took long is told."""
         if self._progress is not None:
             self._progress.stop()
             self._progress = None
+            took = monotonic() - self._began
+            if took > LONG:
+                print(f"done in {took:.0f} s", file=self.stderr)
+
+
+def share_of(done: int, of: int, seconds: float) -> str:
+    """How much of something is done that has taken so many seconds, and how long the rest will take.
+
+    >>> share_of(2, 8, 10), share_of(0, 8, 10), share_of(0, 1, 10)
+    (' 25 % · about 30 s left', ' 0 %', '')
+    """
+    if of <= 1:
+        return ""
+    left = f" · about {seconds / done * (of - done):.0f} s left" if done and seconds >= 1 else ""
+    return f" {done / of:.0%}".replace("%", " %") + left

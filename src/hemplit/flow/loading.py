@@ -244,7 +244,11 @@ def _free_target(target: str, replace_target: bool) -> Target:
     place = _target(target)
     place.check()
     if place.exists() and not replace_target:
-        raise TargetError(place.text, "it exists already", "load over it with --replace, or name another target")
+        raise TargetError(
+            place.text,
+            "it exists already",
+            "--replace replaces what Hemplit made in it and nothing else; or name another",
+        )
     return place
 
 
@@ -269,12 +273,12 @@ def peek(text: str, rows: int, *, schema: str = "") -> tuple[Peek, ...] | None:
 def _load(
     design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool, dry_run: bool = False
 ) -> Loaded:
-    progress("splitting", 0, 1)
+    progress("splitting into tables", 0, 1)
     with ThreadPoolExecutor(1) as beside:
         # A large file takes a second, in which the tables can be made.
         beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in files_of(grid)])
         tables = _split(design, sheets)
-        progress("proving", 0, 1)
+        progress("checking", 0, 1)
         proof = prove_tables(design, sheets, tables)
     if not proof.holds:
         raise _not_given_back(design, sheets, tables)
@@ -287,7 +291,7 @@ def _load(
         return loaded
     progress("writing", 0, 1)
     target.write(tables, loads, over=over)
-    progress("proving", 0, 1)
+    progress("checking", 0, 1)
     try:
         proof = _with_target(design, proof, sheets, tables, target)
         return replace(loaded, proof=proof, unproven=_unproven(target))
@@ -361,7 +365,7 @@ def _unproven(target: Target) -> tuple[str, ...]:
 
 
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
-    progress("proving", 0, 1)
+    progress("checking", 0, 1)
     return _with_target(design, prove_tables(design, sheets, tables), sheets, tables, target)
 
 

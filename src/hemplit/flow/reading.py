@@ -128,7 +128,7 @@ def shape_grids(
             return error
 
     for (name, grid), tables in zip(grids.items(), at_once(made, list(grids.values())), strict=True):
-        progress(f"shaped {grid.source.title}", 0, 1)
+        progress(f"cleaned {grid.source.title}", 0, 1)
         notes += notes_of(grid)
         if isinstance(tables, InputError):
             if len(grids) == 1:
@@ -220,7 +220,9 @@ def read_for(
             continue
         if sheet.name not in sheets.relations:
             raise DesignError(
-                f"sheets.{sheet.name}", f"no step of '{sheet.of}' takes '{sheet.part}' out of it", "delete it"
+                f"sheets.{sheet.name}",
+                f"the step of '{sheet.of}' that splits '{sheet.part}' is not there",
+                "delete it, too",
             )
         names = sheets.relations[sheet.name].names
         unknown = next((header for header in sheet.leave_out if header not in names), None)
@@ -230,7 +232,7 @@ def read_for(
     for name, parent in sheets.parents.items():
         if not design.tables_of(name):
             raise DesignError(
-                f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "strike that step"
+                f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "delete that step"
             )
     return sheets
 

@@ -146,7 +146,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
     if Ability.GROW in target.lacks:
         raise TargetError(target.text, target.lacks[Ability.GROW], "load all sheets into it again, with --replace")
     target.check_held()
-    progress("reading what is held", 0, 1)
+    progress("reading the tables", 0, 1)
     notes: list[str] = [*design.told]
     try:
         further = in_order(design, _not_loaded(paths, target, how, notes), notes)

@@ -27,7 +27,7 @@ def walk(path: Path, progress: Progress = silent) -> Walk:
     """Reads a design with its sheets, and splits them as it says. Raises ``DesignError`` where they contradict it."""
     explained = explain(path, progress)
     design, sheets, relations = explained.design, explained.sheets, explained.sheets.relations
-    progress("splitting", 0, 1)
+    progress("splitting into tables", 0, 1)
     tables = split(design, relations)
     proof = prove_tables(design, sheets, tables)
     told = story(design, explained.findings, relations)

@@ -39,6 +39,6 @@ def target_for(text: str) -> Target:
             return kind(text)
     raise TargetError(
         text,
-        "this is not a target",
+        "this is no place for tables",
         f"name one: {SORTS}",
     )

@@ -111,14 +111,14 @@ def _check_keys(table: TablePlan) -> None:
             resolve.place(table), "it has one row per sheet row, so no column has several headers", "take one"
         )
     if len([column for column in table.columns if column.ids is not None]) > 1:
-        raise DesignError(resolve.place(table), "two columns have made-up ids", "one is enough")
+        raise DesignError(resolve.place(table), "two columns have generated ids", "one is enough")
     made_up = next((column for column in table.columns if column.ids is not None), None)
     if made_up is not None and table.key != (made_up.name,):
         raise DesignError(
-            resolve.place(table, made_up), "a made-up id must be the key by itself", f'write key = ["{made_up.name}"]'
+            resolve.place(table, made_up), "a generated id must be the key by itself", f'write key = ["{made_up.name}"]'
         )
     if made_up is not None and not table.each_row and len(table.stored) == 1:
-        raise DesignError(resolve.place(table), "it has nothing but a made-up id", "add a column, or delete the table")
+        raise DesignError(resolve.place(table), "it has only a generated id", "add a column, or delete the table")
 
 
 def _check_own_rows(design: Design, table: TablePlan) -> None:
@@ -205,8 +205,8 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     if len(rows) != (0 if lists else 1):
         raise DesignError(
             f"sheets.{sheet.name}",
-            f"{len(rows)} of its tables have each_row = true, and it must be {'none beside lists' if lists else 'one'}",
-            "mark the table that has one row per sheet row",
+            f"{len(rows)} of its tables have each_row = true, and {'none' if lists else 'one'} must have it",
+            "mark the table with a row per sheet row, or delete the section of the sheet, too",
         )
     for table in lists:
         _check_list(design, table, lists[0])
@@ -244,7 +244,7 @@ def _reached(design: Design, sheet: SheetPlan, queue: list[TablePlan]) -> set[st
             if other.sheet != sheet.name:
                 raise DesignError(
                     resolve.place(table),
-                    f"it refers to '{other.name}' of another sheet",
+                    f"it refers to '{other.name}' of another sheet by no header",
                     'write the header that names its rows: from = "HEADER"',
                 )
             if other.name not in reached:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
+from functools import cache
 
 #: Widths in thousandths of the size of the letters, as measured in DejaVu Sans, which is wider than the other usual
 #: fonts without serifs.
@@ -26,6 +27,7 @@ def width_of(text: str, size: float, *, bold: bool = False) -> float:
     return sum(map(_width, text)) / 1000 * size * (BOLD if bold else 1)
 
 
+@cache
 def _width(letter: str) -> int:
     if unicodedata.combining(letter):
         return 0

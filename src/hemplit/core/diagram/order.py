@@ -67,10 +67,11 @@ class Order:
 
 def _signs(places: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
     """Which of each two ends is lower; neither where they are at one node and one of them may be anywhere."""
-    signs = np.sign(places[:, None] - places[None, :])
+    apart = places[:, None] - places[None, :]
+    signs = np.sign(apart)
     free = places % PLACES == 0
-    one_node = places[:, None] // PLACES == places[None, :] // PLACES
-    signs[one_node & (free[:, None] | free[None, :])] = 0
+    if free.any():
+        signs[(np.abs(apart) < PLACES // 2) & (free[:, None] | free[None, :])] = 0
     return signs
 
 

@@ -41,6 +41,7 @@ class Placed:
     """The height of each end of a hop, by the hop's place in the list of all and whether it is the right end."""
 
     def __post_init__(self) -> None:
+        self.heights = [height_of(table) for table in self.tables]
         self.hops = [(chain.first + at, hop) for chain in self.chains for at, hop in enumerate(chain.hops)]
         self.loops = {chain.number for chain in self.chains if chain.is_loop}
         self._set_heights()
@@ -51,7 +52,7 @@ class Placed:
         return node < len(self.tables)
 
     def _height(self, node: int) -> float:
-        return height_of(self.tables[node]) if self._is_table(node) else 0.0
+        return self.heights[node] if self._is_table(node) else 0.0
 
     # Heights ----------------------------------------------------------------------------------------------------------
 
@@ -172,9 +173,9 @@ class Placed:
 
     def drawn(self) -> tuple[float, float, list[Box], list[Route]]:
         """Width and height, the boxes and the lines."""
+        wide = [box_width(table) for table in self.tables]
         widths = [
-            max((box_width(self.tables[node]) for node in layer if self._is_table(node)), default=0.0)
-            for layer in self.order.layers
+            max((wide[node] for node in layer if self._is_table(node)), default=0.0) for layer in self.order.layers
         ]
         tracks, gaps = self._tracks()
         lefts, x = [], 0.0
@@ -185,9 +186,9 @@ class Placed:
         for at, layer in enumerate(self.order.layers):
             for node in filter(self._is_table, layer):
                 table = self.tables[node]
-                own, top = box_width(table), self.tops[node]
+                own, top = wide[node], self.tops[node]
                 rows = tuple(top + row_of(place) for place in range(len(table.columns)))
-                boxes[node] = Box(table, lefts[at] + (widths[at] - own) / 2, top, own, height_of(table), rows)
+                boxes[node] = Box(table, lefts[at] + (widths[at] - own) / 2, top, own, self.heights[node], rows)
         starts = [left + width for left, width in zip(lefts, widths, strict=True)]
         routes = [Route(chain.tie, self._points(chain, tracks, boxes, starts)) for chain in self.chains]
         height = max(box.y + box.height for box in boxes.values())

@@ -72,7 +72,7 @@ class Verdict:
         if self.believed or self.ruled_out:
             return self.ruled_out
         if weight(self.of_thing) <= 0:
-            return f"{shown} stands for no thing: {_said(self.of_thing)}"
+            return f"{shown} stands for no entity: {_said(self.of_thing)}"
         return f"'{self.right}' does not depend on it: {_said(self.of_pair)}"
 
 

@@ -84,7 +84,8 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
         if reference.table == name
     ]
     anomaly = anomaly_of(design, table, headers, relation)
-    title = f"{name} is a {table.purpose}: {PURPOSES[table.purpose]}"
+    article = "an" if table.purpose is Purpose.ENTITY else "a"
+    title = f"{name} is {article} {table.purpose} table: {PURPOSES[table.purpose]}"
     considered = () if design.united(table.sheet) else tuple(_keys(design, table, found, relation))
     return Reasons(f"tables.{name}", title, tuple(evidence), considered, anomaly)
 

@@ -109,14 +109,14 @@ def _way_out(text: str) -> str:
 def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Working) -> CellError:
     """The error for the first text that is no such value, with those for some more."""
     odd = np.flatnonzero(pc.is_null(values).to_numpy(zero_copy_only=False))
-    form = f" in the form {kind.form}" if kind.form else ""
+    form = f" like {kind.form}" if kind.form else ""
     errors = []
     for code in odd[:SHOWN].tolist():
         rows = working.grid_rows[column.cells.codes == code]
         where = f"{working.source.title} {working.source.address(int(rows[0]), column.position)}"
         rest = len(odd) - SHOWN if code == odd[:SHOWN][-1] else 0
         more = f", nor {'are' if rest > 1 else 'is'} {rest:,} other text{'s' if rest > 1 else ''}" if rest > 0 else ""
-        what = f"'{column.cells.texts[code].as_py()}' under '{column.name}' is not a value of kind '{kind}'{form}{more}"
+        what = f"'{column.cells.texts[code].as_py()}' under '{column.name}' is no {kind}{form}{more}"
         errors.append(CellError(where, what, _way_out(str(column.cells.texts[code])), tuple(rows.tolist())))
     first, *further = errors
     if len(odd) > SHOWN:

@@ -55,7 +55,7 @@ def near(
     usable = [right for right, grouping in enumerate(groupings) if _varies(grouping, most)]
     found = []
     for left, grouping in enumerate(groupings):
-        progress("looking for near dependencies", left, len(groupings))
+        progress("looking for exceptions", left, len(groupings))
         repeats = relation.row_count - grouping.size
         limit = min(most, int(MOST_OF_REPEATS * repeats))
         if grouping.size < 2 or not limit:

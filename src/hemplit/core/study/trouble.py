@@ -63,7 +63,7 @@ def _odd_ones(relation: Relation, column: Column) -> Iterator[Trouble]:
                 continue
             odd = pc.is_null(reader.parse(column.values, form)).to_numpy(zero_copy_only=False)
             if 0 < odd.sum() <= max(ODD_SHARE * len(odd), FEW):
-                yield _at(relation, column, odd, f"'{column.name}' would be of kind '{word}' but for some cells")
+                yield _at(relation, column, odd, f"'{column.name}' is a {word} except in some cells, so it stays text")
                 return
 
 

@@ -103,9 +103,9 @@ def check_key_filled(
         other = resolve.header(design, plan, plan.by_name[said[0]], row // relation.row_count)
         raise DataError(
             f"{resolve.place(plan)}.key",
-            f"{relation.source.title} {row_said(relation, row)}: {header} is blank there, and {other}"
+            f"{relation.source.title} {row_said(relation, row)}: {header} is blank, and {other}"
             f" {under(relation, other, row) or shown(said[1], row)} depends on it",
-            "fill the cell, or use a made-up key such as \"id = { ids = 'number' }\"",
+            "fill the cell, or use a generated key such as \"id = { ids = 'number' }\"",
             grid_row(relation, row),
         )
 
@@ -120,13 +120,13 @@ def check_filled(
             row = int(first[int(blank.argmax())])
             header = resolve.header(design, plan, plan.by_name[column.name])
             total = _total_in(relation, row % relation.row_count)
-            what = f"{relation.source.title} {row_said(relation, row)}: {header} is blank there"
+            what = f"{relation.source.title} {row_said(relation, row)}: {header} is blank"
             if total:
                 what += f", and '{total}' looks like a line of totals"
                 hint = f'write a step {{ do = "skip total rows", labels = ["{total}"] }}, or fill the cell'
             else:
-                what += ", and the column is in the key or required"
-                hint = "fill the cell, or take 'required' or the key off the column"
+                what += ", which it may not be"
+                hint = "fill the cell, or allow blanks (delete required = true, or take it out of the key)"
             place = f"{resolve.place(plan)}.columns.{column.name}"
             raise DataError(place, what, hint, grid_row(relation, row))
 
@@ -146,9 +146,7 @@ def check_rules(
         kind = table.by_name[rule.columns[0]].kind
         if rule.kind == RuleKind.MIN and kind.word not in NUMBERS:
             place = f"{resolve.place(plan)}.rules"
-            raise DesignError(
-                place, f"'{rule.columns[0]}' is of kind '{kind}' and has no least number", "delete the rule"
-            )
+            raise DesignError(place, f"'{rule.columns[0]}' is a {kind} and has no smallest number", "delete the rule")
         broken = breaking(rule, table.by_name)
         if broken.any():
             row = int(broken.argmax())

@@ -57,8 +57,8 @@ def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation])
         elif came.name not in sheet.leave_out:
             raise DesignError(
                 f"sheets.{sheet.name}",
-                f"column '{came.name}' of {relation.source.title} is in no table that '{base.name}' leads to",
-                "give it a column line in a table, or name it in leave_out",
+                f"{relation.source.title} has a column '{came.name}' that no table takes",
+                f'run draft to add it, or write leave_out = ["{came.name}"] under [sheets.{sheet.name}]',
             )
     columns.sort(key=lambda column: column[0])
     lists = tuple(_lists(design, sheet))

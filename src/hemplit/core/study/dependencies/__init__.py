@@ -184,7 +184,7 @@ def _compared(columns: Sequence[Grouping], rows: int, progress: Progress) -> Set
 def _drawn(table: Table, progress: Progress) -> Sets:
     parts = []
     for done, part in enumerate(table.draw()):
-        progress("drawing pairs of rows", done, len(table.columns))
+        progress("comparing sample rows", done, len(table.columns))
         parts.append(part)
     return largest(merged(parts, table.words), MOST_DRAWN)
 
