@@ -64,7 +64,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     screen.close()
     show_proof(screen.console, proven.proof)
     screen.note(
-        f"\nOpen {out} in an editor to see the design and its reasons, and {target} in any database browser."
+        f"\nOpen {out} in an editor to see the design and its reasons,\nand {target} in any database browser."
         f"\nTry a sheet of your own next: hemplit look FILE"
     )
     return DONE if loaded.proof.holds and proven.proof.holds else LOOK_AT_IT

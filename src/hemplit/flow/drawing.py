@@ -21,12 +21,12 @@ def picture_of(text: str) -> Picture:
 
     Raises ``InputError`` or ``TargetError`` if there are no tables to draw.
     """
-    from hemplit.targets import target_for
-
     if is_design(text):
         _, design = open_design(Path(text), write=False)
         title, tables = title_of(Path(text)), outlines(design)
     else:
+        from hemplit.targets import target_for
+
         try:
             place = target_for(text)
         except TargetError as error:

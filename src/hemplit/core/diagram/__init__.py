@@ -29,8 +29,9 @@ if TYPE_CHECKING:
 #: How many layers there may be, more or fewer than would make the page as wide as it should be, and how tall they may
 #: be, of what that needs: all of these are tried.
 MORE_LAYERS, TALL = (-1, 0, 1, 2, 4, 20), (0.9, 1.4, 2.5)
-#: Of so many, those that seem best, lines are untangled as far as they can be, and the best is drawn.
-FINALS = 8
+#: Of so many, those that seem best, lines are untangled as far as they can be, and the best is drawn; of fewer where
+#: there are many tables. In 120 random diagrams 332 lines cross then, and 1,485 in the layered layout of a library.
+FINALS, FEW_FINALS, MANY = 8, 3, 24
 #: A crossing is worth so many pixels of the page.
 CROSSING = 200.0
 
@@ -60,7 +61,8 @@ def _part(tables: Sequence[DrawnTable], ties: Sequence[Tie]) -> _Part:
     numbers = {table.name: number for number, table in enumerate(tables)}
     heights = [height_of(table) for table in tables]
     pairs = [(numbers[tie.table], numbers[tie.to]) for tie in ties]
-    wide = sum(map(box_width, tables)) / len(tables) + 3 * SIGN
+    widths = [box_width(table) for table in tables]
+    wide = sum(widths) / len(tables) + 3 * SIGN
     ideal = sqrt(sum(height + BETWEEN for height in heights) * wide / ASPECT)
     wanted = round(ideal * ASPECT / wide)
     tried: dict[tuple[int, ...], tuple[float, int, list[Chain], Order]] = {}
@@ -70,14 +72,24 @@ def _part(tables: Sequence[DrawnTable], ties: Sequence[Tie]) -> _Part:
         if tuple(layer) not in tried:
             chains, order = chains_of(ties, numbers, layer)
             crossings = put_in_order(order)
-            width, height, _, _ = Placed(tables, chains, order).drawn()
-            tried[tuple(layer)] = (_cost(width, height, crossings), crossings, chains, order)
+            size = _size_of(layer, widths, heights)
+            tried[tuple(layer)] = (_cost(*size, crossings), crossings, chains, order)
     finals: list[tuple[float, _Part]] = []
-    for _, crossings, chains, order in sorted(tried.values(), key=lambda one: one[0])[:FINALS]:
+    finalists = FINALS if len(tables) <= MANY else FEW_FINALS
+    for _, crossings, chains, order in sorted(tried.values(), key=lambda one: one[0])[:finalists]:
         left = improve(order, crossings)
         part = Placed(tables, chains, order).drawn()
         finals.append((_cost(part[0], part[1], left), part))
     return min(finals, key=lambda one: one[0])[1]
+
+
+def _size_of(layer: Sequence[int], widths: Sequence[float], heights: Sequence[float]) -> tuple[float, float]:
+    """About how wide and high layers are, before anything has its place."""
+    wide, high = [0.0] * (max(layer) + 1), [0.0] * (max(layer) + 1)
+    for at, width, height in zip(layer, widths, heights, strict=True):
+        wide[at] = max(wide[at], width)
+        high[at] += height + BETWEEN
+    return sum(wide) + 3 * SIGN * (len(wide) - 1), max(high)
 
 
 def _cost(width: float, height: float, crossings: int) -> float:
