@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.diagram.letters import width_of
 from hemplit.core.diagram.sizes import BETWEEN, CORNER, ENDS, PASSING, SIGN, SMALL, TRACK, box_width, height_of, row_of
 from hemplit.core.diagram.spaced import spaced
-from hemplit.core.diagram.tracks import Strand, tracks_of
+from hemplit.core.diagram.tracks import Strand, seeming_one, tracks_of
 from hemplit.core.model.diagram import Box, Route
 
 if TYPE_CHECKING:
@@ -25,6 +25,8 @@ ROUNDS = 10
 STRAIGHT, AT_COLUMN = 6.0, 100.0
 #: Ends on one side of a box are put in order by the other ends, so that this is done more than once.
 PASSES = 3
+#: Ends of lines that seem one in any order of tracks are moved so far, so often at most.
+NUDGE, NUDGES = 4.0, 12
 #: More than any height.
 FAR = 1e6
 
@@ -201,8 +203,12 @@ class Placed:
         gaps = []
         for gap in range(len(self.order.layers)):
             places = [place for place, (at, _) in enumerate(self.hops) if at == gap]
-            strands = [Strand(self.ends[place, False], self.ends[place, True], place in self.loops) for place in places]
-            found = tracks_of(strands)
+            strands, found = self._strands(places)
+            for _ in range(NUDGES):
+                pair = seeming_one(strands, found)
+                if pair is None or not self._nudge(places[pair[0]], places[pair[1]]):
+                    break
+                strands, found = self._strands(places)
             before, behind = self._roles(gap)
             for place, track in zip(places, found, strict=True):
                 tracks[place] = SIGN + before + TRACK * track
@@ -211,6 +217,20 @@ class Placed:
             rest = (TRACK if bent else 0.0) if last else SIGN + behind
             gaps.append(SIGN + before + TRACK * max(bent, default=0) + rest if places else 0.0)
         return tracks, gaps
+
+    def _strands(self, places: Sequence[int]) -> tuple[list[Strand], list[int]]:
+        """The lines of a gap, and the track of each."""
+        strands = [Strand(self.ends[place, False], self.ends[place, True], place in self.loops) for place in places]
+        return strands, tracks_of(strands)
+
+    def _nudge(self, one: int, other: int) -> bool:
+        """Moves the left end of a line, or the right one of another, a little, so that they no longer seem one."""
+        for place, at_right in ((other, True), (one, False)):
+            hop = self.hops[place][1]
+            if self._is_table(hop.right if at_right else hop.left):
+                self.ends[place, at_right] += NUDGE
+                return True
+        return False
 
     def _roles(self, gap: int) -> tuple[float, float]:
         """How much room the words at lines need that leave a box in this gap, at its left and at its right."""
@@ -227,18 +247,17 @@ class Placed:
         self, chain: Chain, tracks: dict[int, float], boxes: dict[int, Box], starts: Sequence[float]
     ) -> tuple[Point, ...]:
         """The corners of a line, from the table that refers."""
-        points: list[Point] = []
-        for at, hop in enumerate(chain.hops):
-            place = chain.number + at
-            begin, end = self.ends[place, False], self.ends[place, True]
-            if not at:
-                points.append((boxes[hop.left].x + boxes[hop.left].width, begin))
-            if chain.is_loop or abs(begin - end) >= 0.5:
-                x = starts[chain.first + at] + tracks[place]
-                points += [(x, begin), (x, end)]
-        last = boxes[chain.hops[-1].right]
-        end = self.ends[chain.number + len(chain.hops) - 1, True]
-        points.append((last.x + last.width if chain.is_loop else last.x, end))
+        first, last = boxes[chain.hops[0].left], boxes[chain.hops[-1].right]
+        height = self.ends[chain.number, False]
+        points = [(first.x + first.width, height)]
+        for at in range(len(chain.hops)):
+            end = self.ends[chain.number + at, True]
+            # What is level but for a hair stays level.
+            if chain.is_loop or abs(self.ends[chain.number + at, False] - end) >= 0.5:
+                x = starts[chain.first + at] + tracks[chain.number + at]
+                points += [(x, height), (x, end)]
+                height = end
+        points.append((last.x + last.width if chain.is_loop else last.x, height))
         return tuple(points if chain.forth else reversed(points))
 
 

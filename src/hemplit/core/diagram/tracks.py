@@ -73,6 +73,20 @@ def tracks_of(strands: Sequence[Strand]) -> list[int]:
     return tracks
 
 
+def seeming_one(strands: Sequence[Strand], tracks: Sequence[int]) -> tuple[int, int] | None:
+    """Two lines of which the left part of one lies on the right part of the other; None if there are none.
+
+    >>> seeming_one([Strand(0, 50), Strand(50, 0)], [1, 0]), seeming_one([Strand(0, 50), Strand(20, 70)], [1, 0])
+    ((0, 1), None)
+    """
+    for one, left in enumerate(strands):
+        for two, right in enumerate(strands):
+            beyond = left.is_straight or right.is_straight or tracks[one] >= tracks[two]
+            if one != two and beyond and any(abs(a - b) < NEAR for a in left.lefts for b in right.rights):
+                return one, two
+    return None
+
+
 def _cost(one: Strand, two: Strand) -> int:
     """How often two lines cross, and whether they seem one, where the first one's upright part stands left."""
     low, high = one.span
