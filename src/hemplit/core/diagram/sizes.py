@@ -22,7 +22,7 @@ LONGEST_NAME = 40
 #: Between boxes of a layer, and around a line that passes it.
 BETWEEN, PASSING = 28.0, 15.0
 #: Where a line ends at a table that it refers to: so far from the next end, and from a corner.
-ENDS, CORNER = 13.0, 14.0
+ENDS, CORNER = 11.0, 5.0
 #: What the sign at the end of a line needs, and how far upright lines stand from each other.
 SIGN, TRACK = 30.0, 11.0
 #: Between parts of a diagram that nothing ties, and around the whole.

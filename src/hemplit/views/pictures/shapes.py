@@ -119,7 +119,7 @@ def _moved(shapes: Iterator[Shape], x: float, y: float) -> Iterator[Shape]:
 def _box(box: Box) -> Iterator[Shape]:
     table = box.table
     purpose = table.purpose or "other"
-    radius = 11.0 if purpose in ("lookup", "range") else 3.0
+    radius = 7.0 if purpose in ("lookup", "range") else 3.0
     yield Block(box.x, box.y, box.width, box.height, f"box {purpose}", radius)
     yield Block(box.x, box.y, box.width, HEAD, f"head {purpose}", radius)
     yield Stroke(((box.x, box.y + HEAD), (box.x + box.width, box.y + HEAD)), f"rule {purpose}")
