@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 PIPE_WIDTH = 100
 NARROWEST, WIDEST = 40, 200
 #: What takes more seconds is told in the end.
-LONG = 1.0
+LONG = 2.0
 
 
 def _json(value: Any, indent: int | None = None) -> str:
