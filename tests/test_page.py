@@ -79,7 +79,7 @@ def test_the_page_tells_what_the_program_tells(page: Path) -> None:
         "Labour Cost = Labour Hours × Hourly Rate",
     ):  # fmt: skip
         assert any(said in text for text in texts), said
-    assert any(text.startswith("To correct the Price of Part IM-22 you edited 77 cells") for text in texts)
+    assert any(text.startswith("To correct the Price of Part IM-22 you now edit 77 cells") for text in texts)
 
 
 def test_what_a_sheet_says_is_only_text(tmp_path: Path) -> None:

@@ -99,6 +99,7 @@ def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
 
 def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, screen: Screen) -> None:
     """The verdict first, then what is to be looked at, then the tables."""
+    from hemplit import flow
     from hemplit.views.loads import show_news, show_proof, show_tables, show_told
     from hemplit.views.style import following
 
@@ -111,4 +112,4 @@ def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, sc
         return
     if loaded.design_path is not None:
         screen.note(f"The design is in {design}.")
-    following(screen.console, f"hemplit draw {design} --out {Path(design).with_suffix('').stem}.svg")
+    following(screen.console, f"hemplit draw {design} --out {flow.title_of(Path(design))}.svg")

@@ -157,17 +157,18 @@ def _fault(error: Exception, arguments: Sequence[str]) -> str:
 
 
 def _complete() -> None:
-    """Answers a shell that asks how a line goes on, and ends."""
-    import argcomplete
-
+    """Answers a shell that asks how a line goes on, and ends, if the library for that is there."""
+    try:
+        import argcomplete
+    except ImportError:
+        return
     argcomplete.autocomplete(parser())
 
 
 def run() -> NoReturn:
     """The ``hemplit`` command."""
     if "_ARGCOMPLETE" in os.environ:
-        with contextlib.suppress(ImportError):
-            _complete()
+        _complete()
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")

@@ -14,7 +14,7 @@ from hemplit.flow.designs import (
     save_design,
     update_design,
 )
-from hemplit.flow.drawing import picture_of, save_shown
+from hemplit.flow.drawing import picture_of, save_shown, title_of
 from hemplit.flow.further import Conflicts, How
 from hemplit.flow.loading import (
     Loaded,
@@ -84,6 +84,7 @@ __all__ = [
     "stream_dependencies",
     "study_relation",
     "study_ties",
+    "title_of",
     "together",
     "topup",
     "update_design",

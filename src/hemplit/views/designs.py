@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 from rich.text import Text
 
+from hemplit.core.design.check import is_band
 from hemplit.core.model.design import Purpose
-from hemplit.core.model.findings import BAND
-from hemplit.views.style import CHOICE, DONE, GOOD, NAME, NARROWEST, QUIET, counted, plain, say, title
+from hemplit.views.style import CHOICE, DONE, GOOD, NAME, QUIET, counted, plain, say, title, wrapped
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -69,9 +69,7 @@ class _Tree:
 
     def _line(self, before: str, markup: str, beyond: str) -> None:
         """A line of the tree; where it goes on, the branches go on beside it."""
-        room = max(self.console.width - len(beyond) - 2, NARROWEST)
-        for number, line in enumerate(Text.from_markup(markup).wrap(self.console, room)):
-            line.rstrip()
+        for number, line in enumerate(wrapped(self.console, markup, len(beyond) + 2)):
             lead = before if not number else f"{beyond}  "
             self.console.print(Text.assemble((lead, QUIET), line), soft_wrap=True)
 
@@ -92,8 +90,7 @@ def _ranges(plan: TablePlan) -> list[str]:
 
 
 def _ranges_of(column: ColumnPlan) -> list[str]:
-    formula = column.formula
-    return [formula.detail] if formula is not None and formula.operation == BAND and not column.store else []
+    return [column.formula.detail] if column.formula is not None and is_band(column) and not column.store else []
 
 
 def _own_columns(plan: TablePlan, *, root: bool) -> str:

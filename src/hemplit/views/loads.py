@@ -112,12 +112,16 @@ def show_proof(console: Console, proof: Proof, left_out: str = "", *, details: b
     else:
         different = sum(check.different for check in proof.checks) + sum(not one.adds_up for one in proof.ledgers)
         say(console, f"[{BAD}]NOT verified: look at the differences.[/] There are {different:,}.")
-    for word, listed in (
-        ("Changed", [f"{part.cells:,} {plain(part.reason)}" for one in proof.ledgers for part in one.changes]),
-        ("Left out", [f"{part.cells:,} {plain(part.reason)}" for one in proof.ledgers for part in one.left_out]),
+    for word, parts in (
+        ("Changed", [part for one in proof.ledgers for part in one.changes]),
+        ("Left out", [part for one in proof.ledgers for part in one.left_out]),
     ):
-        if listed:
-            say(console, f"[{QUIET}]{word} cells:[/] {' · '.join(_summed(listed))}", indent=2)
+        cells: Counter[str] = Counter()
+        for part in parts:
+            cells[part.reason] += part.cells
+        if cells:
+            said = " · ".join(f"{many:,} {plain(reason)}" for reason, many in cells.items())
+            say(console, f"[{QUIET}]{word} cells:[/] {said}", indent=2)
     for ledger in proof.ledgers:
         _show_rows(console, ledger, left_out)
     for check in proof.checks:
@@ -146,18 +150,6 @@ def _on_purpose(proof: Proof) -> str:
         if many
     ]
     return f" On purpose: {', '.join(said)}; see below." if said else " Nothing was lost."
-
-
-def _summed(listed: Sequence[str]) -> list[str]:
-    """What several sheets say of the same, added up."""
-    counts: dict[str, int] = {}
-    for one in listed:
-        number, _, what = one.partition(" ")
-        if number.replace(",", "").isdigit():
-            counts[what] = counts.get(what, 0) + int(number.replace(",", ""))
-        else:
-            counts[one] = 0
-    return [f"{cells:,} {what}" if cells else what for what, cells in counts.items()]
 
 
 def _rebuilt(proof: Proof) -> str:

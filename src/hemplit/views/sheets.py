@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import re
-from enum import Enum
 from typing import TYPE_CHECKING
 
-from hemplit.core.model.findings import Formula
+from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
 from hemplit.views.style import BAD, CHOICE, DONE, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
@@ -27,8 +26,6 @@ MOST_NAMED = 4
 #: From so many columns side by side that differ in a number, one line stands for all.
 FEWEST_ALIKE = 4
 NUMBER = re.compile(r"\d+")
-#: A dependency is certain if chance gives it in one of so many sheets, as a common logarithm, and weak past the other.
-CERTAIN, LIKELY = -6.0, -2.0
 
 
 def show_sheet(console: Console, found: Findings) -> None:
@@ -185,17 +182,8 @@ def _show_determined(console: Console, found: Findings, *, weak: bool) -> None:
         say(console, f"[{QUIET}]{hidden}[/]", indent=2)
 
 
-class Strength(Enum):
-    """How sure it is that a dependency is no coincidence."""
-
-    CERTAIN = 1
-    LIKELY = 2
-    WEAK = 3
-
-
 def _strength(group: list[Dependency]) -> Strength:
-    chance = _chance(group)
-    return Strength.CERTAIN if chance <= CERTAIN else Strength.LIKELY if chance <= LIKELY else Strength.WEAK
+    return strength_of(_chance(group))
 
 
 def _are_equal(

@@ -124,11 +124,18 @@ def grid(*headers: str, numbers: tuple[str, ...] = ()) -> Grid:
     return Grid(headers, numbers)
 
 
+def wrapped(console: Console, markup: str, before: int) -> list[Text]:
+    """A text in lines that leave room for so many letters before them, no word broken."""
+    room = max(console.width - before, NARROWEST)
+    lines = _cut(Text.from_markup(markup), room).wrap(console, room)
+    for line in lines:
+        line.rstrip()
+    return list(lines)
+
+
 def say(console: Console, markup: str, *, sign: str = "", indent: int = 0) -> None:
     """A text, behind a sign if it has one; where it goes on in a further line, that stands two letters farther in."""
-    room = max(console.width - indent - 2, NARROWEST)
-    for number, line in enumerate(_cut(Text.from_markup(markup), room).wrap(console, room)):
-        line.rstrip()
+    for number, line in enumerate(wrapped(console, markup, indent + 2)):
         lead = Text.from_markup(f"{sign} ") if sign and not number else Text("  " if number else "")
         console.print(Text.assemble(" " * indent, lead, line), soft_wrap=True)
 

@@ -37,7 +37,7 @@ def show_story(console: Console, story: Story) -> None:
             say(console, f"[{NAME}]{plain(one.table)}[/] out of {plain(one.out_of)}: {headers}", indent=2)
             say(console, plain(one.why), indent=6)
             if passing.anomaly is not None:
-                say(console, _said(passing.anomaly), indent=6)
+                say(console, plain(said_of(passing.anomaly)), indent=6)
     if story.computed:
         console.print()
         title(console, "Left out of storage")
@@ -57,7 +57,7 @@ def show_reasons(console: Console, asked: Reasons, place: str) -> None:
     title(console, asked.title)
     _lines(console, asked.evidence)
     if asked.anomaly is not None:
-        say(console, _said(asked.anomaly), indent=2)
+        say(console, plain(said_of(asked.anomaly)), indent=2)
     if asked.considered:
         console.print()
         title(console, "Considered")
@@ -71,9 +71,10 @@ def _lines(console: Console, lines: Sequence[str]) -> None:
         say(console, plain(line), indent=2)
 
 
-def _said(anomaly: Anomaly) -> str:
+def said_of(anomaly: Anomaly) -> str:
+    """What a correction costs now, and in the tables."""
     more = ", …" if anomaly.cells > len(anomaly.places) else ""
     return (
-        f"To correct the {plain(anomaly.header)} of {plain(anomaly.lead)} {plain(anomaly.value)} you now edit"
+        f"To correct the {anomaly.header} of {anomaly.lead} {anomaly.value} you now edit"
         f" {counted(anomaly.cells, 'cell')} ({', '.join(anomaly.places)}{more}); in the new tables 1."
     )

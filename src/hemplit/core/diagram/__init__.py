@@ -13,9 +13,9 @@ from math import sqrt
 from typing import TYPE_CHECKING
 
 from hemplit.core.diagram.chains import chains_of
-from hemplit.core.diagram.layers import layers_of
+from hemplit.core.diagram.layers import layers_of, parts_of
 from hemplit.core.diagram.order import improve, put_in_order
-from hemplit.core.diagram.placed import Placed, parts_of
+from hemplit.core.diagram.placed import Placed
 from hemplit.core.diagram.sizes import ASPECT, BETWEEN, MARGIN, PARTS, SIGN, box_width, height_of
 from hemplit.core.model.diagram import Box, Diagram, Picture, Route
 

@@ -13,7 +13,7 @@ from collections import deque
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
 #: What it costs that two tied tables stand in one layer, and for each layer that a line must pass.
 SAME, PASSED = 1.2, 1.0
@@ -21,6 +21,16 @@ SAME, PASSED = 1.2, 1.0
 TOO_TALL = 1.5
 #: Descents end after so many rounds at the latest; all that were tried ended before the sixth.
 MOST_ROUNDS = 30
+
+
+def parts_of(count: int, pairs: Sequence[tuple[int, int]]) -> Iterator[list[int]]:
+    """The parts of a diagram that nothing ties to each other."""
+    part = list(range(count))
+    for one, two in pairs:
+        old, new = part[two], part[one]
+        part = [new if number == old else number for number in part]
+    for number in dict.fromkeys(part):
+        yield [node for node in range(count) if part[node] == number]
 
 
 def layers_of(heights: Sequence[float], pairs: Sequence[tuple[int, int]], tallest: float, most: int) -> list[int]:

@@ -13,7 +13,7 @@ from hemplit.core.diagram.tracks import Strand, seeming_one, tracks_of
 from hemplit.core.model.diagram import Box, Route
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Sequence
 
     from hemplit.core.diagram.chains import Chain
     from hemplit.core.diagram.order import Order
@@ -259,13 +259,3 @@ class Placed:
                 height = end
         points.append((last.x + last.width if chain.is_loop else last.x, height))
         return tuple(points if chain.forth else reversed(points))
-
-
-def parts_of(count: int, pairs: Sequence[tuple[int, int]]) -> Iterator[list[int]]:
-    """The parts of a diagram that nothing ties to each other."""
-    part = list(range(count))
-    for one, two in pairs:
-        old, new = part[two], part[one]
-        part = [new if number == old else number for number in part]
-    for number in dict.fromkeys(part):
-        yield [node for node in range(count) if part[node] == number]

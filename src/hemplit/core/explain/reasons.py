@@ -15,6 +15,7 @@ from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, le
 from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import Purpose
+from hemplit.core.model.findings import Strength, strength_of
 from hemplit.core.model.grid import EMPTY
 from hemplit.errors import DesignError, nearest
 
@@ -24,8 +25,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.core.model.findings import ColumnFacts, Findings
     from hemplit.core.model.relation import Relation
-#: Less likely than once in a million sheets.
-NO_COINCIDENCE = -6.0
 PURPOSES = {
     Purpose.MAIN: "one row for each row of the sheet",
     Purpose.ENTITY: "one row for each thing that the rows speak of, with all that depends on it",
@@ -113,7 +112,7 @@ def _told_together(design: Design, table: TablePlan, relations: Mapping[str, Rel
 
 def _coincidence(chance: float) -> str:
     """Whether something may be a coincidence, of which the chance is given as its common logarithm."""
-    if chance <= NO_COINCIDENCE:
+    if strength_of(chance) is Strength.CERTAIN:
         return "no coincidence"
     return f"a coincidence would be 1 in {10**-chance:,.0f}"
 

@@ -74,7 +74,6 @@ class Marked:
     rows: tuple[SheetRow, ...]
     row_count: int
     column_count: int
-    again: int
 
 
 @dataclass(frozen=True)
@@ -165,14 +164,11 @@ def marked(
         for row in sorted(shown)
     )
     named = tuple(
-        Home(column_letters(place), homes[place][0], tuple(homes[place][1])) if place in homes else _nowhere(place)
+        Home(column_letters(place), header, tuple(tables))
         for place in range(width)
+        for header, tables in [homes.get(place, ("", []))]
     )
-    return Marked(own.source.title, named, rows, len(kept), len(grid.columns), int(again.sum()))
-
-
-def _nowhere(place: int) -> Home:
-    return Home(column_letters(place), "", ())
+    return Marked(own.source.title, named, rows, len(kept), len(grid.columns))
 
 
 def _holds(table: TablePlan, header: str) -> bool:

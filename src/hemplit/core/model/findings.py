@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -52,6 +53,27 @@ class ColumnFacts:
     @property
     def repeats(self) -> bool:
         return self.distinct < self.filled
+
+
+#: A dependency is certain if chance gives it in one of so many sheets, as a common logarithm, and weak past the other.
+CERTAIN, LIKELY = -6.0, -2.0
+
+
+class Strength(Enum):
+    """How sure it is that a dependency is no coincidence."""
+
+    CERTAIN = 1
+    LIKELY = 2
+    WEAK = 3
+
+
+def strength_of(chance: float) -> Strength:
+    """How strong what holds is, by the common logarithm of the probability that it would hold by chance.
+
+    >>> strength_of(-200.0).name, strength_of(-0.3).name
+    ('CERTAIN', 'WEAK')
+    """
+    return Strength.CERTAIN if chance <= CERTAIN else Strength.LIKELY if chance <= LIKELY else Strength.WEAK
 
 
 @dataclass(frozen=True)

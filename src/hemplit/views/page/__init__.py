@@ -13,6 +13,7 @@ from hemplit.views.pictures.shapes import drawing_of
 from hemplit.views.pictures.svg import svg_of
 from hemplit.views.sheets import formula
 from hemplit.views.style import counted
+from hemplit.views.whys import said_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -70,7 +71,7 @@ def _before_and_after(walk: Walk) -> Iterator[tuple[str, str, str]]:
     stored = sum(table.row_count * len(table.columns) for table in walk.tables.tables)
     yield "sheets → tables", f"{len(walk.sheets)}", f"{len(walk.excerpts)}"
     yield "cells", f"{cells:,}", f"{stored:,}"
-    yield "cells that repeat another row", f"{again:,}", "0"
+    yield "cells that repeated another row", "", f"{again:,}"
 
 
 def _sheets(walk: Walk) -> Iterator[str]:
@@ -82,9 +83,8 @@ def _sheets(walk: Walk) -> Iterator[str]:
     )
     for sheet in walk.sheets:
         size = f"{counted(sheet.row_count, 'row')}, {counted(sheet.column_count, 'column')}"
-        repeats = f"; {sheet.again:,} cells say again what an earlier row says" if sheet.again else ""
         yield tag("h3", sheet.title)
-        yield f"<p>{escape(size + repeats)}.</p>"
+        yield f"<p>{escape(size)}.</p>"
         yield flat_table(sheet)
 
 
@@ -120,14 +120,7 @@ def _stage(stage: Stage) -> Iterator[str]:
     yield "</div>"
     wrong = []
     if anomaly is not None:
-        more = ", …" if anomaly.cells > len(anomaly.places) else ""
-        wrong.append(
-            (
-                "Update",
-                f"To correct the {anomaly.header} of {anomaly.lead} {anomaly.value} you edited"
-                f" {counted(anomaly.cells, 'cell')} ({', '.join(anomaly.places)}{more}); now one.",
-            )
-        )
+        wrong.append(("Update", said_of(anomaly)))
     if stage.lost is not None:
         wrong += [("Insert", stage.lost.insert), ("Delete", stage.lost.delete)]
     if wrong:
