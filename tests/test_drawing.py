@@ -10,10 +10,11 @@ from pathlib import Path
 
 import igraph
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from conftest import hemplit
+from hemplit import interface
 from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.letters import width_of
 from hemplit.core.model.diagram import Diagram, DrawnColumn, DrawnTable, Mark, Picture, Point, Tie
@@ -47,6 +48,7 @@ def diagram(tables: int, seed: int) -> Diagram:
 
 @settings(max_examples=25, deadline=None)
 @given(st.integers(1, 30), st.integers(0, 10**6))
+@example(16, 8223)  # two lines that seem one in any order of tracks
 def test_nothing_lies_on_anything_else(tables: int, seed: int) -> None:
     what = diagram(tables, seed)
     picture = lay_out(what)
@@ -201,6 +203,19 @@ def test_what_a_database_holds_is_drawn_as_its_design(place: Place, yard: Path) 
     ]
     ties = [set(one.group(1).split("; ")) if one else set() for one in told]
     assert ties[0] - {"boats → hull_classes"} == ties[1] and ties[1], ties
+    both = [interface.draw(what).picture for what in (yard / "three.design.toml", place.text)]
+    for picture in both:
+        ends = {(one.tie.table, one.tie.to): one.tie.optional for one in picture.routes if not one.tie.is_range}
+        assert {pair for pair, optional in ends.items() if optional} == {("jobs", "boats")}
+        blank = {(box.table.name, one.name) for box in picture.boxes for one in box.table.columns if not one.required}
+        assert blank == {("jobs", "boat_reg"), ("jobs", "remarks")}
+
+
+def test_of_a_single_row_that_goes_on_no_two_refer_to_one(yard: Path) -> None:
+    call = ("jobs.csv", "parts-used.csv", "--out", "six.design.toml")
+    assert hemplit("draft", *call, folder=yard).code < 2
+    routes = interface.draw(yard / "six.design.toml").picture.routes
+    assert {(one.tie.table, one.tie.to) for one in routes if one.tie.single} == {("parts_used_jobs", "jobs")}
 
 
 @pytest.mark.parametrize("ending", ["svg", "png", "pdf"])

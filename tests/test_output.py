@@ -8,6 +8,7 @@ import pytest
 from rich.cells import cell_len
 
 from conftest import hemplit
+from hemplit.core.model.acts import Act
 from hemplit.design_file import older
 from hemplit.design_file.read import from_toml
 
@@ -37,12 +38,14 @@ def loaded(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.mark.parametrize("name", COMMANDS)
 def test_lines_are_as_wide_as_asked_and_words_stay_whole(name: str, loaded: Path) -> None:
-    said = {}
+    said, cut = {}, {}
     for width in (40, 57, 80, 200):
         ran = hemplit(*COMMANDS[name], "--width", str(width), folder=loaded)
         assert ran.code == 0, ran.err
         assert max(map(cell_len, ran.out.splitlines())) <= width
         said[width] = {word for word in ran.out.split() if not set(word) & set("…─")}
+        cut[width] = {word for word in ran.out.split() if "…" in word}
+    assert cut[80] <= cut[200]
     for width in (40, 57, 80):
         # At 40 a table may be blocks of lines, whose headers end in a colon.
         assert {word.removesuffix(":") for word in said[width]} <= {word.removesuffix(":") for word in said[200]}
@@ -78,3 +81,13 @@ def test_designs_in_the_words_of_before_are_still_read(loaded: Path) -> None:
         before = before.replace(f", {new} = ", f", {old} = ")
     assert before != text and "thing" in before and "set aside totals" in before and ', kind = "text"' in before
     assert from_toml(before, "before") == from_toml(text, "now")
+
+
+def test_every_older_step_is_one_of_today() -> None:
+    assert len({*older.STEPS.values()}) == len(older.STEPS) and {*older.STEPS.values()} <= {*Act}
+
+
+def test_what_may_be_coincidence_is_hidden_until_it_is_asked_for(loaded: Path) -> None:
+    hidden, shown = (hemplit("dependencies", "jobs.csv", *how, folder=loaded).out for how in ((), ("--all",)))
+    assert "weaker ones hidden" in hidden and "\n weak " not in hidden
+    assert "weaker ones hidden" not in shown and "\n weak " in shown

@@ -79,6 +79,9 @@ def test_the_page_tells_what_the_program_tells(page: Path) -> None:
         "Labour Cost = Labour Hours × Hourly Rate",
     ):  # fmt: skip
         assert any(said in text for text in texts), said
+    assert "Whoever deletes the 2 rows of Boat Reg MQ-2307 (row 12, …) deletes its Boat and Length m, too." in texts
+    text = page.read_text(encoding="utf-8")
+    assert '<td class="again">MQ-6012</td>' in text and '<td class="again">MQ-5119</td>' not in text
     assert any(text.startswith("To correct the Price of Part IM-22 you now edit 77 cells") for text in texts)
 
 

@@ -66,6 +66,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     else:
         from hemplit.views.previews import show_overview, show_preview, show_together
         from hemplit.views.sheets import show_sheet
+        from hemplit.views.style import following
 
         if together is not None:
             show_overview(screen.console, found)
@@ -74,6 +75,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             show_sheet(screen.console, one)
             grid = sheets.grids[sheets.parents.get(name, name)]
             show_preview(screen.console, grid, sheets.relations[name])
+        typed = " ".join(given.sheets)
+        following(screen.console, *([] if several else [f"hemplit dependencies {typed}"]), f"hemplit draft {typed}")
     return DONE
 
 

@@ -134,10 +134,11 @@ def wrapped(console: Console, markup: str, before: int) -> list[Text]:
 
 
 def say(console: Console, markup: str, *, sign: str = "", indent: int = 0) -> None:
-    """A text, behind a sign if it has one; where it goes on in a further line, that stands two letters farther in."""
-    for number, line in enumerate(wrapped(console, markup, indent + 2)):
-        lead = Text.from_markup(f"{sign} ") if sign and not number else Text("  " if number else "")
-        console.print(Text.assemble(" " * indent, lead, line), soft_wrap=True)
+    """A text, behind a sign if it has one; where it goes on in a further line, that stands farther in, behind it."""
+    lead = Text.from_markup(f"{sign} ") if sign else Text()
+    hang = " " * (lead.cell_len or 2)
+    for number, line in enumerate(wrapped(console, markup, indent + len(hang))):
+        console.print(Text.assemble(" " * indent, hang if number else lead, line), soft_wrap=True)
 
 
 def following(console: Console, *commands: str) -> None:

@@ -50,7 +50,12 @@ class Order:
         return sum(self.crossings_behind(gap) for gap in range(len(self.layers)))
 
     def crossings_behind(self, gap: int) -> int:
-        """How many lines cross between a layer and the next."""
+        """How many lines cross between a layer and the next.
+
+        >>> at_columns, one_free = [Hop(0, 1, 2), Hop(0, 2, 1)], [Hop(0, 1, 2), Hop(0, 2)]
+        >>> [Order([[0], [1, 2]], [hops, []], [[], []]).crossings_behind(0) for hops in (at_columns, one_free)]
+        [1, 0]
+        """
         hops, loops = self.gaps[gap], self.loops[gap]
         places = {node: place for place, node in enumerate(self.layers[gap])}
         found = 0
