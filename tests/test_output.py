@@ -91,3 +91,10 @@ def test_what_may_be_coincidence_is_hidden_until_it_is_asked_for(loaded: Path) -
     hidden, shown = (hemplit("dependencies", "jobs.csv", *how, folder=loaded).out for how in ((), ("--all",)))
     assert "weaker ones hidden" in hidden and "\n weak " not in hidden
     assert "weaker ones hidden" not in shown and "\n weak " in shown
+
+
+def test_a_draft_tells_rows_and_a_load_its_checks_when_asked(loaded: Path) -> None:
+    drafted = hemplit(*COMMANDS["draft"], folder=loaded).out
+    assert "jobs  400 rows  key job_no  main table" in drafted and "boats  64 rows" in drafted
+    folded, told = (hemplit(*COMMANDS["prove"], *how, folder=loaded).out for how in ((), ("--details",)))
+    assert "rebuilds jobs.csv exactly" in told and "rebuilds jobs.csv exactly" not in folded
