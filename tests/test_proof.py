@@ -23,7 +23,9 @@ from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 from hemplit.flow import Sheets
+from hemplit.targets import postgresql, sqlite, target_for
 from hemplit.targets.sqlite import SqliteTarget
+from places import MariadbPlace, Place
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import Design
@@ -266,3 +268,16 @@ def test_one_cell_of_a_view_is_found(target: SqliteTarget) -> None:
             changed = None if values[at] is not None else "x"
             odd = [str(one) if one is not None else None for one in (*values[:at], changed, *values[at + 1 :])]
             assert differs(cells.set_column(place, name, pa.array(odd, pa.string()))), (view.name, name)
+
+
+def test_a_large_view_is_read_in_ranges_and_is_the_same(place: Place, monkeypatch: pytest.MonkeyPatch) -> None:
+    _, _, tables = loaded()
+    target = target_for(place.text)
+    target.write(tables, over=False)
+    view = tables.views[0]
+    whole = pa.concat_tables(target.view(view, tables))
+    for module, name in ((sqlite, "LARGE"), (sqlite, "PIECE"), (postgresql, "LARGE")):
+        monkeypatch.setattr(module, name, 10)
+    pieces = list(target.view(view, tables))
+    assert pa.concat_tables(pieces).equals(whole)
+    assert len(pieces) > 1 or isinstance(place, MariadbPlace)

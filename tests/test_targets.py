@@ -180,3 +180,14 @@ def test_what_is_written_is_whole_or_not_there(place: Place) -> None:
     assert target.read(good)["t"].column("c").to_pylist() == ["x"]
     assert {name for name, _ in place.listed()} == {"t", "hemplit_objects", "hemplit_loads"}
     assert type(place) is not Place or [path.name for path in Path(place.text).parent.iterdir()] == ["yard.sqlite"]
+
+
+def test_writing_tells_how_far_it_is(anywhere: Place) -> None:
+    hulls = [f"hull {number % 7}" for number in range(5_000)]
+    tables = Tables((table("hulls", (column("hull", Kind("text"), [*hulls]),), 5_000), *only(["x"]).tables), ())
+    told: list[tuple[str, int, int]] = []
+    target_for(anywhere.text).write(tables, over=False, progress=lambda *one: told.append(one))
+    written = [done for what, done, of in told if what == "writing" and of == 5_001]
+    assert written == sorted(written)
+    assert len(set(written)) > 1
+    assert written[-1] == 5_001

@@ -12,7 +12,7 @@ from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
 from hemplit.core.model.design import Purpose
-from hemplit.core.study.dependencies import silent
+from hemplit.core.model.progress import silent
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.update import has_line, with_column, with_step
 from hemplit.design_file.write import is_edited, to_toml

@@ -14,6 +14,7 @@ import numpy as np
 from hemplit import files
 from hemplit.core.model.acts import Act
 from hemplit.core.model.loads import Ability, Load, News
+from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
@@ -21,7 +22,6 @@ from hemplit.core.proof.changes import changes, proposals
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.proof.strangers import strangers
-from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
@@ -290,7 +290,7 @@ def _load(
     if dry_run:
         return loaded
     progress("writing", 0, 1)
-    target.write(tables, loads, over=over)
+    target.write(tables, loads, over=over, progress=progress)
     progress("checking", 0, 1)
     try:
         proof = _with_target(design, proof, sheets, tables, target)

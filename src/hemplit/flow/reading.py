@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING
 
 from hemplit import files
 from hemplit.core import shape, study
+from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area
-from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.errors import CellError, DesignError, InputError, nearest

@@ -11,7 +11,8 @@ from hemplit.core import study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft import together as hang_together
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
-from hemplit.core.study.dependencies import TimeLimitError, silent, stream
+from hemplit.core.model.progress import silent
+from hemplit.core.study.dependencies import TimeLimitError, stream
 from hemplit.core.tables.same import with_united
 from hemplit.design_file.locate import line_of
 from hemplit.errors import InputError

@@ -14,12 +14,12 @@ import numpy as np
 
 from hemplit import files
 from hemplit.core.model.loads import Ability, Load
+from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
 from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
-from hemplit.core.study.dependencies import silent
 from hemplit.core.tables.merge import Added, rows_from
 from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST

@@ -11,7 +11,7 @@ from hemplit.core.explain.anomaly import lead_of
 from hemplit.core.explain.story import story
 from hemplit.core.explain.walk import Stage, Walk, as_read, excerpt, lost_without, marked, repeated
 from hemplit.core.model.design import FORMS
-from hemplit.core.study.dependencies import silent
+from hemplit.core.model.progress import silent
 from hemplit.core.tables.split import split
 from hemplit.flow.drawing import title_of
 from hemplit.flow.loading import changes_of, prove_tables

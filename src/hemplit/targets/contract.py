@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Protocol
 
+from hemplit.core.model.progress import silent
+
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
     from pathlib import Path
@@ -13,6 +15,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
     from hemplit.core.model.loads import Ability, Load
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
 
@@ -56,7 +59,7 @@ class Target(Protocol):
     def check_held(self) -> None:
         """Raises ``TargetError`` if there is nothing that could be read."""
 
-    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         """Makes the target hold these tables and views; with ``over``, instead of those that Hemplit made before.
 
         It remembers what was loaded.

@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from hemplit.core.model.loads import Ability
+from hemplit.core.model.progress import silent
 from hemplit.core.proof.compare import check_stored
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
-from hemplit.targets.rows import as_stored
+from hemplit.targets.rows import Written, as_stored
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
     from hemplit.core.model.loads import Load
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
 
@@ -51,7 +53,7 @@ class FileTarget(ABC):
         """Whether Hemplit made what is there."""
 
     @abstractmethod
-    def _make(self, path: Path, tables: Tables) -> None:
+    def _make(self, path: Path, tables: Tables, written: Written) -> None:
         """Writes the tables to a path. Raises ``OSError``, or ``TargetError`` for what it cannot hold."""
 
     @abstractmethod
@@ -85,9 +87,9 @@ class FileTarget(ABC):
     def ours(self) -> tuple[str, ...]:
         return (f"this {self.called}",) if self.exists() else ()
 
-    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         try:
-            self._put(tables, over=over)
+            self._put(tables, Written(tables, progress), over=over)
         except FileExistsError as error:
             what = "another program made this in the meantime"
             raise TargetError(self.text, what, "nothing was written; load with --replace, or name another") from error
@@ -95,9 +97,9 @@ class FileTarget(ABC):
             what = f"it cannot be written ({error.strerror})"
             raise TargetError(self.text, what, "close it in other programs, and look at the disk") from error
 
-    def _put(self, tables: Tables, *, over: bool) -> None:
+    def _put(self, tables: Tables, written: Written, *, over: bool) -> None:
         with unfinished(self.path) as made:
-            self._make(made, tables)
+            self._make(made, tables, written)
             if Ability.ROWS not in self.lacks:
                 self._check_made(made, tables)
             if over:

@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from hemplit.core.model.tables import Table, TableColumn, Tables
+    from hemplit.targets.rows import Written
 
 PARQUET = "parquet"
 #: The name that CSVW gives the metadata of a folder, and ours for what Parquet has no place for.
@@ -95,9 +96,9 @@ class FolderTarget(FileTarget):
                     return True
         return False
 
-    def _put(self, tables: Tables, *, over: bool) -> None:
+    def _put(self, tables: Tables, written: Written, *, over: bool) -> None:
         with unfinished_folder(self.path) as made:
-            self._make(made, tables)
+            self._make(made, tables, written)
             self._check_made(made, tables)
             if self.path.is_dir() and not any(self.path.iterdir()):
                 self.path.rmdir()
@@ -112,7 +113,7 @@ class FolderTarget(FileTarget):
                 self._bring_back()
             shutil.rmtree(self._before, ignore_errors=True)
 
-    def _make(self, path: Path, tables: Tables) -> None:
+    def _make(self, path: Path, tables: Tables, written: Written) -> None:
         names = self._file_names(tables)
         for table in tables.tables:
             if self.as_parquet:
@@ -123,6 +124,7 @@ class FolderTarget(FileTarget):
                 pa.csv.write_csv(
                     pa.table({column.name: _texts(column) for column in table.columns}), path / names[table.name], how
                 )
+            written.add(table.row_count)
         text = json.dumps(self._described(tables), ensure_ascii=False, indent=2) + "\n"
         (path / self._metadata).write_text(text, encoding="utf-8", newline="")
 

@@ -17,7 +17,7 @@ import pyarrow.compute as pc
 from hemplit.errors import TargetError
 from hemplit.servers.mariadb import SCHEMES, connect, database_of
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
-from hemplit.targets.rows import as_stored, as_texts
+from hemplit.targets.rows import Written, as_texts
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.loads import Load
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Reference, Table, Tables
     from hemplit.targets.sql.own import Described
 
@@ -39,8 +40,6 @@ PACKET, PIECE = 1 << 22, 1 << 16
 ROOM = 1 << 10
 #: So many letters of what went wrong the server passes on.
 MESSAGE = 128
-#: So many rows are turned into text at a time.
-BLOCK = 1 << 12
 #: So long another program may hold a table of ours before we give up; in seconds.
 PATIENCE = 20
 NEW, OLD, STAGE = "hemplit_new_", "hemplit_old_", "hemplit_stage_"
@@ -76,13 +75,13 @@ class MariadbSession(Session):
             cursor.execute(query)
             return tuple(column[0] for column in cursor.description), tuple(map(as_texts, cursor.fetchall()))
 
-    def put(self, table: str, rows: pa.Table) -> None:
-        columns = ", ".join(map(MARIADB.quote, rows.column_names))
+    def put(self, table: str, rows: pa.RecordBatchReader) -> None:
+        columns = ", ".join(map(MARIADB.quote, rows.schema.names))
         start = f"INSERT INTO {MARIADB.quote(table)} ({columns}) VALUES "
         most = int(self.rows("SELECT @@max_allowed_packet")[0][0]) - len(start.encode()) - ROOM
         held: list[str] = []
         size = 0
-        for batch in rows.to_batches(max_chunksize=BLOCK):
+        for batch in rows:
             joined = pc.binary_join_element_wise(
                 *(literals(column, backslashes=True) for column in batch.columns), ", "
             )
@@ -222,15 +221,24 @@ class MariadbTarget(ServerTarget):
         )
         return [(str(one), str(other)) for one, other in session.rows(query)]
 
-    def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
+    def _replace(
+        self,
+        session: Session,
+        old: Sequence[tuple[str, str]],
+        tables: Tables,
+        loads: Sequence[Load],
+        progress: Progress,
+    ) -> None:
         self._check_dependent(session, old)
         self._check_lengths(tables)
         staged = with_names(tables, self.dialect, STAGE)
+        written = Written(tables, progress)
         for name, statement in create_tables(
             metadata(staged, self.dialect), staged, self.dialect, references=References.NONE
         ):
             session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
-            session.put(name, as_stored(staged.by_name[name]))
+            session.put(name, written.batches_of(staged.by_name[name]))
+        written.linking()
         objects, noting = (
             statement.replace("CREATE TABLE ", f"CREATE TEMPORARY TABLE {STAGE}", 1)
             for statement in create_own(self.dialect)
@@ -240,10 +248,10 @@ class MariadbTarget(ServerTarget):
         made = {**described(tables, self.dialect), LOADS: ("table", "")}
         rows = [(name, kind, said, "") for name, (kind, said) in made.items()]
         columns = [list(column) for column in zip(*rows, strict=True)]
-        session.put(STAGE + OBJECTS, pa.table(columns, names=["name", "kind", "statement", "held"]))
+        session.put(STAGE + OBJECTS, pa.table(columns, names=["name", "kind", "statement", "held"]).to_reader())
         if loads:
             told = noted(loads)
-            session.put(STAGE + LOADS, told.add_column(0, "load", pa.array(range(1, told.num_rows + 1))))
+            session.put(STAGE + LOADS, told.add_column(0, "load", pa.array(range(1, told.num_rows + 1))).to_reader())
         statements = [*self._beside(session, tables), *self._swap(session, old, tables)]
         number = session.rows("SELECT CONNECTION_ID()")[0][0]
         try:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
@@ -13,24 +14,29 @@ from sqlalchemy.dialects import postgresql
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
 from hemplit.servers.postgresql import SCHEMES, connect, database_of, first_line
-from hemplit.targets.rows import as_stored, as_texts
+from hemplit.targets.rows import Written, as_texts
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
+from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS
 from hemplit.targets.sql.server import WANTED, ServerTarget, Session
-from hemplit.targets.sql.views import create_view
+from hemplit.targets.sql.views import create_view, select_view
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.loads import Load
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Kind
-    from hemplit.core.model.tables import TableColumn, Tables
+    from hemplit.core.model.tables import TableColumn, Tables, View
     from hemplit.targets.sql.own import Described
 
-#: Rows go out in blocks of so many, and come back in pieces of so many bytes.
-BLOCK, PIECE = 1 << 16, 1 << 24
+#: Rows come back in pieces of so many bytes.
+PIECE = 1 << 24
+#: From so many rows a view is read in ranges of its base table, by as many connections as a small server
+#: has processors. Measured at 1,048,575 x 28: 7.7 s instead of 12.3.
+LARGE, CONNECTIONS, RANGES = 200_000, 2, 4
 #: So long another program may hold a table of ours before we give up; in milliseconds.
 PATIENCE = 20_000
 #: What sorting for an index, or a join, may take: five indexes on a million rows are made in 6.0 s, and in 6.7 with the
@@ -133,14 +139,14 @@ class PostgresqlSession(Session):
         cursor = self.connection.execute(query)
         return tuple(column.name for column in cursor.description), tuple(map(as_texts, cursor.fetchall()))
 
-    def put(self, table: str, rows: pa.Table) -> None:
-        columns = ", ".join(map(POSTGRESQL.quote, rows.column_names))
+    def put(self, table: str, rows: pa.RecordBatchReader) -> None:
+        columns = ", ".join(map(POSTGRESQL.quote, rows.schema.names))
         how = pa.csv.WriteOptions(include_header=False, quoting_style="all_valid")
         with (
             self.connection.cursor() as cursor,
             cursor.copy(f"COPY {POSTGRESQL.quote(table)} ({columns}) FROM STDIN (FORMAT csv)") as copy,
         ):
-            for batch in rows.to_batches(max_chunksize=BLOCK):
+            for batch in rows:
                 block = pa.BufferOutputStream()
                 pa.csv.write_csv(batch, block, how)
                 copy.write(memoryview(block.getvalue()))
@@ -283,7 +289,14 @@ class PostgresqlTarget(ServerTarget):
         )
         return [(str(one), str(other)) for one, other in session.rows(query)]
 
-    def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
+    def _replace(
+        self,
+        session: Session,
+        old: Sequence[tuple[str, str]],
+        tables: Tables,
+        loads: Sequence[Load],
+        progress: Progress,
+    ) -> None:
         quote = POSTGRESQL.quote
         if not self._has_schema(session):
             session.run(f"CREATE SCHEMA {quote(self.schema)}")
@@ -297,8 +310,10 @@ class PostgresqlTarget(ServerTarget):
         schema = metadata(tables, POSTGRESQL)
         for _, statement in create_tables(schema, tables, POSTGRESQL, references=References.NONE):
             session.run(statement)
+        written = Written(tables, progress)
         for table in tables.tables:
-            session.put(table.name, as_stored(table))
+            session.put(table.name, written.batches_of(table))
+        written.linking()
         for statement in (
             *add_references(schema, tables, POSTGRESQL),
             *(statement for _, statement in create_indexes(schema, tables, POSTGRESQL)),
@@ -308,6 +323,28 @@ class PostgresqlTarget(ServerTarget):
             session.run(statement)
         self._remember(session, tables)
         self._note(session, loads)
+
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
+        if tables.by_name[view.base].row_count < LARGE or view.lists:
+            yield from super().view(view, tables)
+            return
+        fitted = with_names(tables, POSTGRESQL)
+        named = next(new for old, new in zip(tables.views, fitted.views, strict=True) if old is view)
+        described, base = metadata(fitted, POSTGRESQL), POSTGRESQL.quote(named.base)
+        with self._opened() as session:
+            pages = f"pg_relation_size({POSTGRESQL.literal(base)}) / current_setting('block_size')::int"
+            size = session.rows(f"SELECT {pages}")
+        starts = [int(size[0][0]) * number // RANGES for number in range(RANGES)]
+
+        def piece(number: int) -> list[pa.Table]:
+            where = f"{base}.ctid >= '({starts[number]},0)'"
+            if number + 1 < RANGES:
+                where += f" AND {base}.ctid < '({starts[number + 1]},0)'"
+            return list(self._cells_of(view, select_view(described, fitted, named, POSTGRESQL, where)))
+
+        with ThreadPoolExecutor(CONNECTIONS) as pool:
+            for pieces in pool.map(piece, range(RANGES)):
+                yield from pieces
 
     def _updating(self, table: str, same: str, told: str) -> str:
         return f"UPDATE {table} AS held SET {told} FROM {WANTED} WHERE {same}"

@@ -14,7 +14,12 @@ from hemplit.errors import TargetError
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Table, TableColumn, Tables
+
+
+#: So many rows are written before more is told.
+BATCH = 1 << 16
 
 
 def as_stored(table: Table) -> pa.Table:
@@ -29,6 +34,35 @@ def _encoded(column: TableColumn) -> pa.Array:
     elif column.kind.word in ("date", "time", "date and time"):
         values = pc.cast(values, pa.string())
     return values.take(pa.array(column.codes, mask=column.codes < 0))
+
+
+class Written:
+    """Tells how much of all rows is written."""
+
+    def __init__(self, tables: Tables, progress: Progress) -> None:
+        self._progress = progress
+        self._of = sum(table.row_count for table in tables.tables)
+        self._done = 0
+
+    def add(self, rows: int) -> None:
+        """So many more are written."""
+        self._done = min(self._done + rows, self._of)
+        self._progress("writing", self._done, self._of)
+
+    def batches_of(self, table: Table) -> pa.RecordBatchReader:
+        """The rows of a table as they are stored, which count as written once the next are asked for."""
+        rows = as_stored(table)
+
+        def counted() -> Iterator[pa.RecordBatch]:
+            for batch in rows.to_batches(max_chunksize=BATCH):
+                yield batch
+                self.add(batch.num_rows)
+
+        return pa.RecordBatchReader.from_batches(rows.schema, counted())
+
+    def linking(self) -> None:
+        """All rows are written, and what holds the tables together comes next."""
+        self._progress("making references, indexes and views", 0, 1)
 
 
 def as_type(column: pa.Array, kind: pa.DataType) -> pa.Array:

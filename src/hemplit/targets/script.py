@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from hemplit.core.model.tables import Table, Tables
+    from hemplit.targets.rows import Written
     from hemplit.targets.sql.dialect import Dialect
 
 DIALECTS: Mapping[str, Dialect] = {"sqlite": SQLITE, "postgresql": POSTGRESQL, "mariadb": MARIADB}
@@ -87,7 +88,7 @@ class ScriptTarget(FileTarget):
     def _is_ours(self) -> bool:
         return self._first_line().startswith(FIRST_LINE)
 
-    def _make(self, path: Path, tables: Tables) -> None:
+    def _make(self, path: Path, tables: Tables, written: Written) -> None:
         tables = with_names(tables, self.dialect)
         check_signs(tables, "\0", self.text, "a script")
         with path.open("w", encoding="utf-8", newline="") as file:
@@ -95,6 +96,7 @@ class ScriptTarget(FileTarget):
             file.write(f"{FIRST_LINE}{what}: {len(tables.tables)} tables, and views that give the sheets back.\n")
             file.write("-- Run again it makes them anew: what has these names is dropped first.\n\n")
             for kind, text in self._statements(tables):
+                written.add(ROWS if kind == "rows" else 0)
                 file.write(text + (";\n" if kind.startswith(("rows", "drop")) else ";\n\n"))
 
     def _statements(self, tables: Tables) -> Iterator[tuple[str, str]]:

@@ -23,6 +23,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core.model.loads import Load
+from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek
 from hemplit.disk import put_new, unfinished
@@ -58,6 +59,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.loads import Ability
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Outline, Table, Tables, View
     from hemplit.targets.sqlite_catalogue import Catalogue, Run
 
@@ -164,14 +166,14 @@ class SqliteTarget:
     def _open(self) -> sqlite3.Connection:
         return sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, isolation_level=None)
 
-    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
         check_widths(tables, SQLITE.most_columns, self.text, SQLITE.name)
         try:
             if over and self.exists():
-                self._write_over(tables, loads)
+                self._write_over(tables, loads, progress)
             else:
-                self._write_new(tables, loads)
+                self._write_new(tables, loads, progress)
         except OSError as error:
             raise self._unwritable(error) from error
         except (sqlite3.Error, adbc_driver_manager.Error) as error:
@@ -182,7 +184,7 @@ class SqliteTarget:
                 raise TargetError(self.text, f"it cannot be written ({said})", "look at the disk") from error
             raise TargetError(self.text, f"the database refuses the tables ({said})", "look at the design") from error
 
-    def _write_new(self, tables: Tables, loads: Sequence[Load]) -> None:
+    def _write_new(self, tables: Tables, loads: Sequence[Load], progress: Progress) -> None:
         try:
             with unfinished(self.path) as made:
                 with (
@@ -191,14 +193,14 @@ class SqliteTarget:
                 ):
                     for pragma in UNFINISHED:
                         cursor.execute(pragma)
-                    fill(cursor, tables)
+                    fill(cursor, tables, progress)
                     note(cursor, loads)
                 put_new(made, self.path)
         except FileExistsError as error:
             what = "another program made this file in the meantime"
             raise TargetError(self.text, what, "nothing was written; load with --replace, or name another") from error
 
-    def _write_over(self, tables: Tables, loads: Sequence[Load]) -> None:
+    def _write_over(self, tables: Tables, loads: Sequence[Load], progress: Progress) -> None:
         with (
             adbc_driver_sqlite.dbapi.connect(str(self.path.absolute()), autocommit=False) as connection,
             connection.cursor() as cursor,
@@ -213,7 +215,7 @@ class SqliteTarget:
                     for name, (its_kind, _, _) in there.items():
                         if its_kind == kind and (name in ours or name in (OBJECTS, LOADS)):
                             cursor.execute(f"DROP {kind.upper()} {SQLITE.quote(name)}")
-                fill(cursor, tables)
+                fill(cursor, tables, progress)
                 note(cursor, loads)
                 connection.commit()
             except BaseException:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 
 from hemplit.errors import TargetError
-from hemplit.targets.rows import as_stored
+from hemplit.targets.rows import Written, as_stored
 from hemplit.targets.sql.rows import LOADS, OBJECTS, noted
 from hemplit.targets.sqlite_catalogue import (
     SQLITE,
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
     from hemplit.core.model.loads import Load
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Table, Tables
 #: The driver guesses the type of a column from its first batch of rows and fails if a later one is of another.
 FEWEST_ROWS_IN_BATCH = 1024
@@ -76,7 +77,7 @@ def _readable(column: pa.ChunkedArray) -> pa.StringArray:
     return pa.array(texts, pa.string())
 
 
-def fill(cursor: Any, tables: Tables) -> None:
+def fill(cursor: Any, tables: Tables, progress: Progress) -> None:
     """Creates all, writes the rows, and looks whether every reference leads somewhere."""
     objects = expected_objects(tables)
     by_kind = {
@@ -84,8 +85,10 @@ def fill(cursor: Any, tables: Tables) -> None:
     }
     for statement in by_kind["table"]:
         cursor.execute(statement)
+    written = Written(tables, progress)
     for table in tables.tables:
-        cursor.adbc_ingest(table.name, as_stored(table), mode="append")
+        cursor.adbc_ingest(table.name, written.batches_of(table), mode="append")
+    written.linking()
     for statement in (*by_kind["index"], *by_kind["view"]):
         cursor.execute(statement)
     made = [(name, kind) for name, (kind, _) in objects.items() if name not in (OBJECTS, LOADS)]

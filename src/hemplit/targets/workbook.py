@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
+    from hemplit.targets.rows import Written
 
 #: What workbooks hold at most: rows of a sheet, columns, letters of a cell, letters of a sheet's name.
 MOST_ROWS, MOST_COLUMNS, MOST_LETTERS, LONGEST_NAME = 1_048_576, 16_384, 32_767, 31
@@ -43,6 +44,8 @@ FIRST_DAY = datetime.date(1900, 3, 1)
 NARROW, WIDE, LOOKED_AT = 8, 50, 500
 #: So many letters the arrow of a filter hides.
 ROOM = 3
+#: So many rows are written before more is told.
+TOLD = 1 << 12
 HEADER = {"bold": True, "font_color": "#FFFFFF", "bg_color": "#1F4E5F", "valign": "top", "text_wrap": True}
 GREY = {"font_color": "#7F7F7F", "italic": True}
 FORMS = {"date": "yyyy-mm-dd", "time": "hh:mm:ss", "date and time": "yyyy-mm-dd hh:mm:ss", "whole number": "0"}
@@ -84,14 +87,14 @@ class WorkbookTarget(FileTarget):
         except (OSError, KeyError, zipfile.BadZipFile):
             return False
 
-    def _make(self, path: Path, tables: Tables) -> None:
+    def _make(self, path: Path, tables: Tables, written: Written) -> None:
         self._check_size(tables)
         try:
-            self._fill(path, tables, _sheet_names(tables))
+            self._fill(path, tables, _sheet_names(tables), written)
         except FileCreateError as error:
             raise OSError(0, str(error)) from error
 
-    def _fill(self, path: Path, tables: Tables, names: Mapping[str, str]) -> None:
+    def _fill(self, path: Path, tables: Tables, names: Mapping[str, str], written: Written) -> None:
         options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
         with xlsxwriter.Workbook(str(path), options) as book:
             book.set_properties({"comments": MARK, "created": MADE})
@@ -100,7 +103,7 @@ class WorkbookTarget(FileTarget):
             found = {table.name: _called(table, tables, names[table.name]) for table in tables.tables}
             called = {name: one for name, one in found.items() if one is not None}
             for table in tables.tables:
-                _TableSheet(book, table, tables, names).write(called, forms)
+                _TableSheet(book, table, tables, names).write(called, forms, written)
 
     def _check_size(self, tables: Tables) -> None:
         for table in tables.tables:
@@ -259,7 +262,7 @@ class _TableSheet:
         self.sheet = book.add_worksheet(names[table.name])
         self.layout = _layout(table, tables)
 
-    def write(self, called: Mapping[str, _Called], forms: Mapping[str, Any]) -> None:
+    def write(self, called: Mapping[str, _Called], forms: Mapping[str, Any], written: Written) -> None:
         """Header, rows, widths, filters, and a list to choose from for each reference of one column."""
         table, sheet = self.table, self.sheet
         header, grey = self.book.add_format(HEADER), self.book.add_format(GREY)
@@ -274,6 +277,8 @@ class _TableSheet:
         for place, text in enumerate(_headers(table, self.tables)):
             sheet.write_string(0, place, text, header)
         for row in range(table.row_count):
+            if row % TOLD == 0:
+                written.add(min(TOLD, table.row_count - row))
             for place, (name, beside) in enumerate(self.layout):
                 value = cells[name][row]
                 if beside:

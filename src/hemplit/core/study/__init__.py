@@ -10,9 +10,10 @@ import numpy as np
 from hemplit.core.columns.codes import Grouping, first_conflict, with_blank
 from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.progress import silent
 from hemplit.core.study.bands import bands
 from hemplit.core.study.computed import MOST_NUMBERS, computed
-from hemplit.core.study.dependencies import Found, TimeLimitError, decide, silent
+from hemplit.core.study.dependencies import Found, TimeLimitError, decide
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts

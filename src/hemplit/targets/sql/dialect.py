@@ -60,7 +60,7 @@ class Dialect:
 
     def literal(self, text: str) -> str:
         """A text as a statement writes it."""
-        return self.said(sa.literal(text))
+        return self.said(sa.literal(text, sa.Text()))
 
     def said(self, clause: sa.ClauseElement) -> str:
         """The SQL of an expression or a statement, with all values in it."""

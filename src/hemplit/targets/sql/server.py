@@ -12,10 +12,11 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.errors import TargetError, without_password
-from hemplit.targets.rows import as_stored, check_signs, check_widths
+from hemplit.targets.rows import BATCH, as_stored, check_signs, check_widths
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.loads import Ability, Load
+    from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Outline, Table, View
     from hemplit.targets.sql.dialect import Dialect
     from hemplit.targets.sql.own import Described
@@ -54,7 +56,7 @@ class Session(ABC):
         """The few rows of a query."""
 
     @abstractmethod
-    def put(self, table: str, rows: pa.Table) -> None:
+    def put(self, table: str, rows: pa.RecordBatchReader) -> None:
         """Writes rows into a table, by the fastest way that the server has."""
 
     @abstractmethod
@@ -122,7 +124,14 @@ class ServerTarget(ABC):
         """The tables and views in the schema, as the catalogue tells of them."""
 
     @abstractmethod
-    def _replace(self, session: Session, old: Sequence[tuple[str, str]], tables: Tables, loads: Sequence[Load]) -> None:
+    def _replace(
+        self,
+        session: Session,
+        old: Sequence[tuple[str, str]],
+        tables: Tables,
+        loads: Sequence[Load],
+        progress: Progress,
+    ) -> None:
         """Makes new tables and views in the place of old ones, wholly or not at all."""
 
     @abstractmethod
@@ -171,7 +180,7 @@ class ServerTarget(ABC):
         names = self.ours()
         return outlines_of(self.driver, self._open, names, self.schema or None)
 
-    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool) -> None:
+    def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
         tables = with_names(tables, self.dialect)
         self._check_storable(tables)
@@ -188,7 +197,7 @@ class ServerTarget(ABC):
                 if other is not None and other.lower() not in names:
                     what = f"it holds a {there[other]} '{other}' that Hemplit did not make"
                     raise TargetError(self.text, what, "rename the table in the design, or name another database")
-            self._replace(session, old, tables, loads)
+            self._replace(session, old, tables, loads, progress)
 
     def _check_storable(self, tables: Tables) -> None:
         """Raises ``TargetError`` for what the database could not hold."""
@@ -240,7 +249,7 @@ class ServerTarget(ABC):
         names = ", ".join(self._quoted(name) for name in rows.column_names)
         session.run(f"DROP TABLE IF EXISTS {WANTED}")
         session.run(f"CREATE TEMPORARY TABLE {WANTED} AS SELECT {names} FROM {self._quoted(table)} LIMIT 0")
-        session.put(WANTED, rows.rename_columns([self.dialect.fit(name) for name in rows.column_names]))
+        session.put(WANTED, rows.rename_columns([self.dialect.fit(name) for name in rows.column_names]).to_reader())
 
     def loads(self) -> tuple[Load, ...]:
         with self._opened() as session:
@@ -277,7 +286,7 @@ class ServerTarget(ABC):
 
     def _add(self, session: Session, table: Table) -> None:
         """Puts rows behind those of a table."""
-        session.put(table.name, as_stored(table))
+        session.put(table.name, as_stored(table).to_reader(BATCH))
 
     def _check_fit(self, session: Session, tables: Sequence[Table]) -> None:
         """Raises ``TargetError`` for values that the columns, made for those before, would round, cut or refuse."""
@@ -301,7 +310,8 @@ class ServerTarget(ABC):
         if loads:
             before = int(session.rows(f"SELECT count(*) FROM {LOADS}")[0][0])
             told = noted(loads)
-            session.put(LOADS, told.add_column(0, "load", pa.array(range(before + 1, before + 1 + told.num_rows))))
+            numbers = pa.array(range(before + 1, before + 1 + told.num_rows))
+            session.put(LOADS, told.add_column(0, "load", numbers).to_reader())
 
     def _remember(self, session: Session, tables: Tables) -> None:
         """Writes down what was made, and what the catalogue says of it."""
@@ -309,7 +319,7 @@ class ServerTarget(ABC):
         made = {**described(tables, self.dialect), LOADS: ("table", "")}
         columns = zip(*((name, kind, said, there[name][1]) for name, (kind, said) in made.items()), strict=True)
         rows = pa.table([list(column) for column in columns], names=["name", "kind", "statement", "held"])
-        session.put(OBJECTS, rows)
+        session.put(OBJECTS, rows.to_reader())
 
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares what the catalogue says now with what it said when all had just been made as the design says."""
@@ -331,12 +341,16 @@ class ServerTarget(ABC):
         return np.arange(base.row_count)
 
     def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
+        return self._cells_of(view, f"SELECT * FROM {self._quoted(view.name)}")
+
+    def _cells_of(self, view: View, query: str) -> Iterator[pa.Table]:
+        """What a query gives of the columns of a view, in pieces."""
         types = [
             pa.string() if column.gathered is not None and column.gathered.between else _shown_as(column.kind.word)
             for column in view.columns
         ]
         with self._opened(f"the view '{view.name}' cannot be read") as session:
-            yield from session.pieces(f"SELECT * FROM {self._quoted(view.name)}", types)
+            yield from session.pieces(query, types)
 
     def _ours(self, session: Session, there: dict[str, str]) -> list[tuple[str, str]]:
         """What Hemplit made, as far as it is still there, with its kind, tables first."""

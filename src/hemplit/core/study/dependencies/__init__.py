@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.progress import silent
 from hemplit.core.study.dependencies.all_pairs import all_agreements, marked_agreements
 from hemplit.core.study.dependencies.lattice import MOST_COLUMNS, listed, minimal_decisions
 from hemplit.core.study.dependencies.levels import Levels
@@ -79,10 +80,6 @@ class Decided:
 
 class TimeLimitError(Exception):
     """Ends a search before it is finished; a caller's ``progress`` raises it with a text that says why."""
-
-
-def silent(what: str, done: int, of: int) -> None:
-    """Tells nobody."""
 
 
 def decide(
