@@ -4,7 +4,9 @@ PYTHON ?= python3
 BIN = .venv/bin
 READY = .venv/ready
 
-.PHONY: demo test check bench shots clean
+PACKAGE = build/package
+
+.PHONY: demo test package check bench shots clean
 
 $(READY): pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -16,6 +18,16 @@ demo: $(READY)
 
 test: $(READY)
 	$(BIN)/python -m pytest -n auto --dist loadfile
+
+# The suite on the package as it is installed, with the oldest versions that it allows of all that it needs.
+package: $(READY)
+	rm -rf $(PACKAGE)
+	$(PYTHON) -m venv $(PACKAGE)/venv
+	$(BIN)/python -m pip wheel --quiet --no-deps --wheel-dir $(PACKAGE) .
+	$(BIN)/python scripts/oldest.py > $(PACKAGE)/oldest.txt
+	$(PACKAGE)/venv/bin/python -m pip install --quiet --constraint $(PACKAGE)/oldest.txt "$$(ls $(PACKAGE)/*.whl)[development]"
+	test -s $(PACKAGE)/venv/share/man/man1/hemplit.1
+	$(PACKAGE)/venv/bin/python -m pytest -n auto --dist loadfile -m "not slow" tests
 
 check: $(READY)
 	$(BIN)/ruff check .

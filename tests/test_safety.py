@@ -157,7 +157,7 @@ def test_an_interrupt_says_which_state_is_left(folder: Path, monkeypatch: pytest
 
     monkeypatch.setattr(loading, "check_structure", stopped)
     assert load(folder) == (130, "hemplit: stopped; the new tables are loaded, but not verified\n")
-    monkeypatch.setattr("hemplit.targets.sqlite_rows.as_stored", stopped)
+    monkeypatch.setattr("hemplit.targets.rows.Written.add", stopped)
     before = (folder / "yard.sqlite").read_bytes()
     assert load(folder, "--replace")[1].endswith("hemplit: stopped; nothing was written\n")
     assert run(folder, "SELECT count(*) FROM jobs") == [(4,)]

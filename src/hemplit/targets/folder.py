@@ -25,14 +25,13 @@ from hemplit.core.model.proof import Difference
 from hemplit.disk import unfinished_folder
 from hemplit.errors import TargetError
 from hemplit.targets.file import FileTarget
-from hemplit.targets.rows import as_stored, as_type, lines_that_differ
+from hemplit.targets.rows import Written, as_stored, as_type, lines_that_differ
 from hemplit.targets.sql.dialect import DIGITS, MOST_IN_FOUR_BYTES, places_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from hemplit.core.model.tables import Table, TableColumn, Tables
-    from hemplit.targets.rows import Written
 
 PARQUET = "parquet"
 #: The name that CSVW gives the metadata of a folder, and ours for what Parquet has no place for.

@@ -17,17 +17,17 @@ import pyarrow.compute as pc
 from hemplit.errors import TargetError
 from hemplit.servers.mariadb import SCHEMES, connect, database_of
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
-from hemplit.targets.rows import Written, as_texts
+from hemplit.targets.rows import BATCH, Written, as_stored, as_texts
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
 from hemplit.targets.sql.rows import LOADS, OBJECTS, literals, noted
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session, nobody
 from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.model.loads import Load
     from hemplit.core.model.progress import Progress
@@ -75,13 +75,13 @@ class MariadbSession(Session):
             cursor.execute(query)
             return tuple(column[0] for column in cursor.description), tuple(map(as_texts, cursor.fetchall()))
 
-    def put(self, table: str, rows: pa.RecordBatchReader) -> None:
-        columns = ", ".join(map(MARIADB.quote, rows.schema.names))
+    def put(self, table: str, rows: pa.Table, told: Callable[[int], None] = nobody) -> None:
+        columns = ", ".join(map(MARIADB.quote, rows.column_names))
         start = f"INSERT INTO {MARIADB.quote(table)} ({columns}) VALUES "
         most = int(self.rows("SELECT @@max_allowed_packet")[0][0]) - len(start.encode()) - ROOM
         held: list[str] = []
         size = 0
-        for batch in rows:
+        for batch in rows.to_batches(BATCH):
             joined = pc.binary_join_element_wise(
                 *(literals(column, backslashes=True) for column in batch.columns), ", "
             )
@@ -93,6 +93,7 @@ class MariadbSession(Session):
                     held, size = [], 0
                 held.append(row)
                 size += length + len("), (")
+            told(batch.num_rows)
         if held:
             self.run(f"{start}({'), ('.join(held)})")
 
@@ -237,7 +238,7 @@ class MariadbTarget(ServerTarget):
             metadata(staged, self.dialect), staged, self.dialect, references=References.NONE
         ):
             session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
-            session.put(name, written.batches_of(staged.by_name[name]))
+            session.put(name, as_stored(staged.by_name[name]), written.add)
         written.linking()
         objects, noting = (
             statement.replace("CREATE TABLE ", f"CREATE TEMPORARY TABLE {STAGE}", 1)
@@ -248,10 +249,10 @@ class MariadbTarget(ServerTarget):
         made = {**described(tables, self.dialect), LOADS: ("table", "")}
         rows = [(name, kind, said, "") for name, (kind, said) in made.items()]
         columns = [list(column) for column in zip(*rows, strict=True)]
-        session.put(STAGE + OBJECTS, pa.table(columns, names=["name", "kind", "statement", "held"]).to_reader())
+        session.put(STAGE + OBJECTS, pa.table(columns, names=["name", "kind", "statement", "held"]))
         if loads:
             told = noted(loads)
-            session.put(STAGE + LOADS, told.add_column(0, "load", pa.array(range(1, told.num_rows + 1))).to_reader())
+            session.put(STAGE + LOADS, told.add_column(0, "load", pa.array(range(1, told.num_rows + 1))))
         statements = [*self._beside(session, tables), *self._swap(session, old, tables)]
         number = session.rows("SELECT CONNECTION_ID()")[0][0]
         try:

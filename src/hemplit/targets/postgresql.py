@@ -14,17 +14,17 @@ from sqlalchemy.dialects import postgresql
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
 from hemplit.servers.postgresql import SCHEMES, connect, database_of, first_line
-from hemplit.targets.rows import Written, as_texts
+from hemplit.targets.rows import BATCH, Written, as_stored, as_texts
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session
+from hemplit.targets.sql.server import WANTED, ServerTarget, Session, nobody
 from hemplit.targets.sql.views import create_view, select_view
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.model.loads import Load
     from hemplit.core.model.progress import Progress
@@ -139,17 +139,18 @@ class PostgresqlSession(Session):
         cursor = self.connection.execute(query)
         return tuple(column.name for column in cursor.description), tuple(map(as_texts, cursor.fetchall()))
 
-    def put(self, table: str, rows: pa.RecordBatchReader) -> None:
-        columns = ", ".join(map(POSTGRESQL.quote, rows.schema.names))
+    def put(self, table: str, rows: pa.Table, told: Callable[[int], None] = nobody) -> None:
+        columns = ", ".join(map(POSTGRESQL.quote, rows.column_names))
         how = pa.csv.WriteOptions(include_header=False, quoting_style="all_valid")
         with (
             self.connection.cursor() as cursor,
             cursor.copy(f"COPY {POSTGRESQL.quote(table)} ({columns}) FROM STDIN (FORMAT csv)") as copy,
         ):
-            for batch in rows:
+            for batch in rows.to_batches(BATCH):
                 block = pa.BufferOutputStream()
                 pa.csv.write_csv(batch, block, how)
                 copy.write(memoryview(block.getvalue()))
+                told(batch.num_rows)
 
     def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
         found = self.connection.execute(f"SELECT * FROM ({query}) AS found LIMIT 0").description
@@ -312,7 +313,7 @@ class PostgresqlTarget(ServerTarget):
             session.run(statement)
         written = Written(tables, progress)
         for table in tables.tables:
-            session.put(table.name, written.batches_of(table))
+            session.put(table.name, as_stored(table), written.add)
         written.linking()
         for statement in (
             *add_references(schema, tables, POSTGRESQL),

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Table, TableColumn, Tables
 
 
-#: So many rows are written before more is told.
+#: So many rows are written at a time, before more is told.
 BATCH = 1 << 16
 
 
@@ -48,17 +48,6 @@ class Written:
         """So many more are written."""
         self._done = min(self._done + rows, self._of)
         self._progress("writing", self._done, self._of)
-
-    def batches_of(self, table: Table) -> pa.RecordBatchReader:
-        """The rows of a table as they are stored, which count as written once the next are asked for."""
-        rows = as_stored(table)
-
-        def counted() -> Iterator[pa.RecordBatch]:
-            for batch in rows.to_batches(max_chunksize=BATCH):
-                yield batch
-                self.add(batch.num_rows)
-
-        return pa.RecordBatchReader.from_batches(rows.schema, counted())
 
     def linking(self) -> None:
         """All rows are written, and what holds the tables together comes next."""

@@ -17,7 +17,7 @@ from hemplit.errors import TargetError, nearest
 from hemplit.targets.file import FileTarget
 from hemplit.targets.mariadb_sql import MARIADB
 from hemplit.targets.postgresql import POSTGRESQL
-from hemplit.targets.rows import as_stored, as_type, check_signs, lines_that_differ
+from hemplit.targets.rows import Written, as_stored, as_type, check_signs, lines_that_differ
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.rows import literals
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from hemplit.core.model.tables import Table, Tables
-    from hemplit.targets.rows import Written
     from hemplit.targets.sql.dialect import Dialect
 
 DIALECTS: Mapping[str, Dialect] = {"sqlite": SQLITE, "postgresql": POSTGRESQL, "mariadb": MARIADB}

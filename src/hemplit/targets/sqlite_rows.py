@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 
 from hemplit.errors import TargetError
-from hemplit.targets.rows import Written, as_stored
+from hemplit.targets.rows import BATCH, Written, as_stored
 from hemplit.targets.sql.rows import LOADS, OBJECTS, noted
 from hemplit.targets.sqlite_catalogue import (
     SQLITE,
@@ -87,7 +87,9 @@ def fill(cursor: Any, tables: Tables, progress: Progress) -> None:
         cursor.execute(statement)
     written = Written(tables, progress)
     for table in tables.tables:
-        cursor.adbc_ingest(table.name, written.batches_of(table), mode="append")
+        for batch in as_stored(table).to_batches(BATCH):
+            cursor.adbc_ingest(table.name, batch, mode="append")
+            written.add(batch.num_rows)
     written.linking()
     for statement in (*by_kind["index"], *by_kind["view"]):
         cursor.execute(statement)

@@ -21,7 +21,7 @@ from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
 from hemplit.errors import TargetError
 from hemplit.targets.file import FileTarget
-from hemplit.targets.rows import as_stored
+from hemplit.targets.rows import Written, as_stored
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
-    from hemplit.targets.rows import Written
 
 #: What workbooks hold at most: rows of a sheet, columns, letters of a cell, letters of a sheet's name.
 MOST_ROWS, MOST_COLUMNS, MOST_LETTERS, LONGEST_NAME = 1_048_576, 16_384, 32_767, 31

@@ -16,7 +16,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.errors import TargetError, without_password
-from hemplit.targets.rows import BATCH, as_stored, check_signs, check_widths
+from hemplit.targets.rows import as_stored, check_signs, check_widths
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
@@ -24,7 +24,7 @@ from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, noted, numbered
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -44,6 +44,10 @@ READ_AS = {"whole number": pa.int64(), "decimal": pa.float64()}
 STORED_AS = {**READ_AS, "yes/no": pa.int64()}
 
 
+def nobody(rows: int) -> None:
+    """Takes no notice of how many rows are written."""
+
+
 class Session(ABC):
     """One connection to a server, in one transaction."""
 
@@ -56,8 +60,8 @@ class Session(ABC):
         """The few rows of a query."""
 
     @abstractmethod
-    def put(self, table: str, rows: pa.RecordBatchReader) -> None:
-        """Writes rows into a table, by the fastest way that the server has."""
+    def put(self, table: str, rows: pa.Table, told: Callable[[int], None] = nobody) -> None:
+        """Writes rows into a table, by the fastest way that the server has, and tells how many after each batch."""
 
     @abstractmethod
     def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
@@ -249,7 +253,7 @@ class ServerTarget(ABC):
         names = ", ".join(self._quoted(name) for name in rows.column_names)
         session.run(f"DROP TABLE IF EXISTS {WANTED}")
         session.run(f"CREATE TEMPORARY TABLE {WANTED} AS SELECT {names} FROM {self._quoted(table)} LIMIT 0")
-        session.put(WANTED, rows.rename_columns([self.dialect.fit(name) for name in rows.column_names]).to_reader())
+        session.put(WANTED, rows.rename_columns([self.dialect.fit(name) for name in rows.column_names]))
 
     def loads(self) -> tuple[Load, ...]:
         with self._opened() as session:
@@ -286,7 +290,7 @@ class ServerTarget(ABC):
 
     def _add(self, session: Session, table: Table) -> None:
         """Puts rows behind those of a table."""
-        session.put(table.name, as_stored(table).to_reader(BATCH))
+        session.put(table.name, as_stored(table))
 
     def _check_fit(self, session: Session, tables: Sequence[Table]) -> None:
         """Raises ``TargetError`` for values that the columns, made for those before, would round, cut or refuse."""
@@ -311,7 +315,7 @@ class ServerTarget(ABC):
             before = int(session.rows(f"SELECT count(*) FROM {LOADS}")[0][0])
             told = noted(loads)
             numbers = pa.array(range(before + 1, before + 1 + told.num_rows))
-            session.put(LOADS, told.add_column(0, "load", numbers).to_reader())
+            session.put(LOADS, told.add_column(0, "load", numbers))
 
     def _remember(self, session: Session, tables: Tables) -> None:
         """Writes down what was made, and what the catalogue says of it."""
@@ -319,7 +323,7 @@ class ServerTarget(ABC):
         made = {**described(tables, self.dialect), LOADS: ("table", "")}
         columns = zip(*((name, kind, said, there[name][1]) for name, (kind, said) in made.items()), strict=True)
         rows = pa.table([list(column) for column in columns], names=["name", "kind", "statement", "held"])
-        session.put(OBJECTS, rows.to_reader())
+        session.put(OBJECTS, rows)
 
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares what the catalogue says now with what it said when all had just been made as the design says."""
