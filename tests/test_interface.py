@@ -28,6 +28,7 @@ def test_the_whole_way(yard: Path, tmp_path: Path) -> None:
     assert pa.types.is_date(tables["jobs"].schema.field("opened").type)
     assert tables["jobs"].column("boat_reg").null_count == 6
     assert draft._repr_svg_().startswith("<svg") and "boats" in repr(draft)
+    assert draft._repr_html_().count("<table>") == len(draft.design.tables) and ">Garganey<" in draft._repr_html_()
     design = draft.save(tmp_path / "yard.design.toml")
     assert "[tables.boats]" in design.read_text(encoding="utf-8") and "[tables.boats]" in draft.text
     target = tmp_path / "yard.sqlite"

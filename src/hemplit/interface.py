@@ -22,9 +22,11 @@ from hemplit.core.design.outline import outlines
 from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.described import diagram_of
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
+from hemplit.core.explain.walk import excerpt
 from hemplit.core.tables.split import split
 from hemplit.design_file.write import to_toml
 from hemplit.errors import InputError
+from hemplit.views.page.parts import excerpt_table
 from hemplit.views.pictures import picture_as
 
 if TYPE_CHECKING:
@@ -52,7 +54,7 @@ class Drawing:
 
 @dataclass(frozen=True)
 class Draft:
-    """A design with the sheets for which it was drafted; a notebook shows its diagram.
+    """A design with the sheets for which it was drafted; a notebook shows its diagram and the first rows of its tables.
 
     >>> sheet = pa.table({"Job": [1, 2, 3, 4], "Boat": ["Teal", "Knot"] * 2, "Rig": ["sloop", "ketch"] * 2})
     >>> [*draft({"jobs": sheet}).arrow()]
@@ -96,6 +98,10 @@ class Draft:
 
     def _repr_svg_(self) -> str:
         return draw(self)._repr_svg_()
+
+    def _repr_html_(self) -> str:
+        named = (excerpt(self.tables.by_name[plan.name]) for plan in self.design.tables)
+        return self._repr_svg_() + "".join(excerpt_table(one, one.name, "row") for one in named)
 
     def __repr__(self) -> str:
         return f"Draft of {len(self.design.tables)} tables: {', '.join(self.design.by_name)}"

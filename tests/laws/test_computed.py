@@ -89,10 +89,10 @@ FAULTS = {
     'tells = "year", plus = "4", by = "Billed"': "it is computed in two ways, tells and plus",
     'sum = ["Net", "With Fee"], by = "Billed"': "range, tells, plus and by go together",
     'plus = "four", by = "Net"': "'four' is no number",
-    'tells = "year", by = "Net"': "computed from 'Net', of kind 'decimal', from which it cannot be",
-    'plus = "4", by = "Boat"': "computed from 'Boat', of kind 'text', from which it cannot be",
-    'joined = ["Boat", "Net"]': "of kind 'whole number', which is not what is computed",
-    'tells = "name of the month", by = "Billed"': "of kind 'whole number', which is not what is computed",
+    'tells = "year", by = "Net"': "computed from 'Net', of type 'decimal', from which it cannot be",
+    'plus = "4", by = "Boat"': "computed from 'Boat', of type 'text', from which it cannot be",
+    'joined = ["Boat", "Net"]': "of type 'whole number', which is not what is computed",
+    'tells = "name of the month", by = "Billed"': "of type 'whole number', which is not what is computed",
     'tells = "year", by = "Year"': "computed from 'Year', which no table",
 }
 

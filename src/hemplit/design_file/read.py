@@ -52,6 +52,7 @@ IN_PLAIN_WORDS = (
     ("Invalid value", "what stands behind = is no text in quotes, number, true, false, list or braces"),
     ("Unclosed array", "a bracket [ is not closed"),
     ("Unclosed inline table", "a brace { is not closed"),
+    (r"Illegal character '\n'", "a text is not closed with a quote"),
     ("Unterminated string", "a text is not closed with a quote"),
     ("Found invalid character", "a text is not closed with a quote"),
     ("Expected newline", "more than a value stands behind ="),

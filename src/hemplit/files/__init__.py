@@ -106,7 +106,10 @@ def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
 
 def _read_all(path: str, pattern: str, files: Sequence[str], *, skip_broken: bool) -> tuple[Grid, ...]:
     if not files:
-        raise InputError(path, "there is no sheet of that name", f"these are read: {', '.join(ENDINGS)}")
+        file, bracket, sheet = path.rstrip("]").partition("[")
+        meant = bracket and Path(file).is_file()
+        hint = f"to choose a worksheet: {file}#{sheet}" if meant else f"these are read: {', '.join(ENDINGS)}"
+        raise InputError(path, "there is no sheet of that name", hint)
     grids: list[Grid] = []
     broken: list[InputError] = []
     for file in files:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from hemplit.core import kinds
-from hemplit.core.model.grid import EMPTY, column_letters
-from hemplit.core.shape import header, lists, sideways
+from hemplit.core.model.grid import column_letters
+from hemplit.core.shape import header
 from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
@@ -42,10 +44,26 @@ def show_overview(console: Console, found: Mapping[str, Findings]) -> None:
 
 
 def show_preview(console: Console, given: Grid, relation: Relation) -> None:
-    """The first rows as they stand in the sheet and in the relation, unless they look the same."""
-    acts = {step.act for step in relation.steps if not step.proposed} - {header.ACT, lists.ACT, sideways.ACT}
-    if not acts and not relation.of:
+    """What became of cells: the first that were changed in each column; of rows split from others the first ones."""
+    if relation.of:
+        _show_split(console, given, relation)
         return
+    changed = [column for column in relation.columns if column.changed is not None and column.changed.any()]
+    if not changed:
+        return
+    say(console, f"[{QUIET}]changed cells[/]", indent=2)
+    table = grid("", "header", "first", "cells", numbers=("cells",))
+    for column in changed:
+        assert column.changed is not None
+        rows = np.flatnonzero(column.changed)
+        before = short(given.columns[column.position].text(int(relation.grid_rows[rows[0]])))
+        after = f"'{before}' → {short(kinds.shown_at(column, int(rows[0]))) or '(blank)'}"
+        table.add_row(column_letters(column.position), plain(column.name), after, count(len(rows)))
+    console.print(table)
+
+
+def _show_split(console: Console, given: Grid, relation: Relation) -> None:
+    """The first rows as they stand in the sheet and in the relation that was split from it."""
     places = sorted({place for column in relation.columns for place in (column.position, *column.places) if place >= 0})
     places = [place for place in places if place < len(given.columns)][:COLUMNS]
     say(console, f"[{QUIET}]before (first rows)[/]", indent=2)
@@ -58,11 +76,8 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
     columns = relation.columns[:COLUMNS]
     after = grid("", *(plain(column.name) for column in columns))
     for row in range(min(ROWS, relation.row_count)):
-        values = [
-            "" if column.codes[row] == EMPTY else kinds.show(column.values[int(column.codes[row])].as_py(), column.kind)
-            for column in columns
-        ]
-        after.add_row(f"[{QUIET}]{int(relation.grid_rows[row]) + 1}[/]", *(short(value) for value in values))
+        values = (short(kinds.shown_at(column, row)) for column in columns)
+        after.add_row(f"[{QUIET}]{int(relation.grid_rows[row]) + 1}[/]", *values)
     console.print(after)
 
 

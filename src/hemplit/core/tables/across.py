@@ -116,7 +116,7 @@ def _partners(
     for cells, listed in zip(own, theirs, strict=False):
         if cells.kind.word != listed.kind.word and not column.alike:
             what = f"it holds a {cells.kind.word}, and '{pointed.table.name}.{listed.name}' a {listed.kind.word}"
-            raise DesignError(resolve.place(plan, column), what, "give both the same 'kind', or write alike = true")
+            raise DesignError(resolve.place(plan, column), what, "give both the same 'type', or write alike = true")
     rows = partners(
         [(one.codes, one.values) for one in own], [(one.codes, one.values) for one in theirs], alike=column.alike
     )

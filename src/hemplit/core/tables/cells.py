@@ -59,8 +59,8 @@ def cells_of(
     if len({part.kind for part in parts}) > 1:
         raise DesignError(
             resolve.place(plan, column),
-            "its headers are of different kinds",
-            "give the same 'kind' to all, or part them",
+            "its headers are of different types",
+            "give the same 'type' to all, or part them",
         )
     blank = np.full((plan.role_count - reach) * relation.row_count, EMPTY, dtype=np.int32)
     if len(parts) == 1 or all(part.values is parts[0].values for part in parts):

@@ -77,11 +77,11 @@ def check_operands(plan: TablePlan, relation: Relation) -> None:
         what = ""
         result = relation.by_name.get(str(column.source))
         if result is not None and result.kind.word not in results:
-            what = f"of kind '{result.kind}', which is not what is computed"
+            what = f"of type '{result.kind}', which is not what is computed"
         for name in formula.operands:
             operand = relation.by_name.get(name)
             if operand is not None and operand.kind.word not in operands:
-                what = f"computed from '{name}', of kind '{operand.kind}', from which it cannot be"
+                what = f"computed from '{name}', of type '{operand.kind}', from which it cannot be"
         if what:
             place = f"{resolve.place(plan)}.columns.{column.name}"
             raise DesignError(place, f"it is {what}", "correct the formula, or write store = true")
