@@ -89,6 +89,7 @@ class Grid:
                 if cell.plain:
                     said = Text.assemble((f"{header}: " if header else "", QUIET), cell)
                     yield Padding(_cut(said, width - 2), (0, 0, 0, 2))
+        yield Text()
 
 
 def _longest_word(cell: Text) -> int:
