@@ -19,6 +19,10 @@ HELP = "split the sheets into tables, load them into a database, and verify that
 EXAMPLE = "hemplit load demo/jobs.csv --into demo/boatyard.sqlite"
 
 
+#: So many questions that can be asked now are shown.
+MOST_ASKED = 3
+
+
 def arguments(parser: argparse.ArgumentParser) -> None:
     """What the command takes."""
     parser.add_argument(
@@ -112,4 +116,6 @@ def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, sc
         return
     if loaded.design_path is not None:
         screen.note(f"The design is in {design}.")
-    following(screen.console, f"hemplit draw {design} --out {flow.title_of(Path(design))}.svg")
+    asked = flow.questions_of(loaded, options.target(given))[:MOST_ASKED]
+    asking = (options.asking(one, design, given) for one in asked)
+    following(screen.console, f"hemplit draw {design} --out {flow.title_of(Path(design))}.svg", *asking)

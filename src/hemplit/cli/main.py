@@ -14,7 +14,7 @@ from contextlib import redirect_stderr, redirect_stdout
 from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
-from hemplit.cli import demo, dependencies, draft, draw, help, load, look, prove, topup, why
+from hemplit.cli import demo, dependencies, draft, draw, help, load, look, prove, tally, topup, why
 from hemplit.cli.screen import NARROWEST, WIDEST, Screen
 from hemplit.errors import DONE, FAULT, WRONG_CALL_OR_INPUT, HemplitError, visible
 
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from typing import TextIO
 
 #: In the order in which people work. To add a command, add a module and put it here.
-COMMANDS = (look, dependencies, draft, why, draw, load, prove, topup, demo, help)
+COMMANDS = (look, dependencies, draft, why, draw, load, prove, tally, topup, demo, help)
 INTERRUPTED = 130
 SIGNS = "signs: ✓ done  ! look at this  ? your choice  – left out  · none"
 FIRST = """\

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import os
+import shlex
 from typing import TYPE_CHECKING
 
-from hemplit.errors import TargetError
+from hemplit.errors import TargetError, without_password
 
 if TYPE_CHECKING:
     import argparse
+
+    from hemplit.core.model.tally import Ask
 
 TARGETS = "NAME.sqlite, postgresql://HOST/DATABASE, mariadb://HOST/DATABASE, NAME.sql, NAME.xlsx or a folder NAME/"
 
@@ -34,6 +37,15 @@ def target(given: argparse.Namespace) -> str:
             raise TargetError(text, "only a folder of files has --parquet", "name a folder: NAME/")
         words.append("parquet")
     return "#".join([text, " ".join(filter(None, words))]).rstrip("#")
+
+
+def asking(ask: Ask, design: str, given: argparse.Namespace) -> str:
+    """The command that asks a question of the target of a call."""
+    words = ["hemplit", "tally", design, "--into", without_password(given.into)]
+    words += ["--schema", given.schema] if given.schema else []
+    words += ["--of", ", ".join(ask.of), "--by", ", ".join(ask.by)]
+    words += ["--across", ask.across] if ask.across else []
+    return shlex.join(words)
 
 
 def with_schema(text: str, schema: str) -> str:

@@ -41,6 +41,7 @@ from hemplit.flow.studying import (
     study_ties,
     together,
 )
+from hemplit.flow.tallying import questions, questions_of, tally
 from hemplit.flow.topping import Topped, stamps, topup
 from hemplit.flow.walking import walk
 
@@ -71,6 +72,8 @@ __all__ = [
     "proposals_of",
     "prove_design",
     "prove_tables",
+    "questions",
+    "questions_of",
     "read",
     "read_as_it_is",
     "read_for",
@@ -84,6 +87,7 @@ __all__ = [
     "stream_dependencies",
     "study_relation",
     "study_ties",
+    "tally",
     "title_of",
     "together",
     "topup",

@@ -154,7 +154,7 @@ def _all_problems(
 
 def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_broken: bool = False) -> Loaded:
     """Proves a design against what the target holds now."""
-    place = _target(target)
+    place = target_of(target)
     text, design = open_design(path)
     try:
         place.check_held()
@@ -233,7 +233,7 @@ def _with_left_out(loaded: Loaded, target: Target) -> Loaded:
     return replace(loaded, left_out=write_left_out(target, rows))
 
 
-def _target(text: str) -> Target:
+def target_of(text: str) -> Target:
     # The database libraries take most of a second to import, and only loading and proving need them.
     from hemplit.targets import target_for
 
@@ -241,7 +241,7 @@ def _target(text: str) -> Target:
 
 
 def _free_target(target: str, replace_target: bool) -> Target:
-    place = _target(target)
+    place = target_of(target)
     place.check()
     if place.exists() and not replace_target:
         raise TargetError(
@@ -254,7 +254,7 @@ def _free_target(target: str, replace_target: bool) -> Target:
 
 def replaced(target: str) -> tuple[str, ...]:
     """The tables and views that loading over a target replaces; all else in it stays."""
-    place = _target(target)
+    place = target_of(target)
     place.check()
     return place.ours()
 
@@ -264,7 +264,7 @@ def peek(text: str, rows: int, *, schema: str = "") -> tuple[Peek, ...] | None:
     address = files.is_address(text)
     if "#" in text or not (address or (Path(text).is_file() and files.is_database(text))):
         return None
-    place = _target(f"{text}#{schema}" if schema else text)
+    place = target_of(f"{text}#{schema}" if schema else text)
     if address:
         place.check_held()
     return place.peek(rows) or None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from hemplit.core.model.progress import silent
 
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
+    from hemplit.core.model.tally import Part
 
 
 class Target(Protocol):
@@ -100,3 +101,12 @@ class Target(Protocol):
 
     def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         """The cells of a view in pieces of rows; the columns are called by their places."""
+
+    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
+        """A row for each group of a part of a tally: what its columns are called, and what is asked of its measures.
+
+        Of an average these are the sum and the number. ``TargetError`` if it cannot say.
+        """
+
+    def tally_text(self, part: Part, tables: Tables) -> str:
+        """The statement for that, for a person to read."""

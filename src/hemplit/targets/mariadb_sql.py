@@ -57,6 +57,12 @@ class MariadbDialect(Dialect):
     def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
         return column.op("REGEXP")(sa.literal(f"^{pattern_of(form)}$"))
 
+    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return sa.func.weekday(date) + 1
+
+    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return sa.func.date_format(date, "%x-W%v")
+
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         return f"SELECT GROUP_CONCAT({column} ORDER BY {order} SEPARATOR {self.literal(between)}) {source}"
 

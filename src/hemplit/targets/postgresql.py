@@ -78,6 +78,12 @@ class PostgresqlDialect(Dialect):
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         return f"SELECT string_agg(CAST({column} AS text), {self.literal(between)} ORDER BY {order}) {source}"
 
+    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return sa.extract("isodow", date)
+
+    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return sa.func.to_char(date, 'IYYY-"W"IW')
+
     def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
         return sa.func.round(sa.cast(number, sa.Numeric()), places)
 

@@ -32,6 +32,7 @@ from hemplit.targets.rows import as_stored, as_texts, check_widths
 from hemplit.targets.sql.ddl import metadata
 from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, numbered
+from hemplit.targets.sql.tally import explained, select_tally
 from hemplit.targets.sql.views import select_view
 from hemplit.targets.sqlite_catalogue import (
     CREATE_LOADS,
@@ -61,6 +62,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import Ability
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Outline, Table, Tables, View
+    from hemplit.core.model.tally import Part
     from hemplit.targets.sqlite_catalogue import Catalogue, Run
 
 ENDINGS = (".sqlite", ".sqlite3", ".db")
@@ -403,6 +405,18 @@ class SqliteTarget:
         step = max(PIECE * (last - first + 1) // max(tables.by_name[view.base].row_count, 1), 1)
         with ThreadPoolExecutor(THREADS) as pool:
             yield from pool.map(piece, range(first, last + 1, step))
+
+    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
+        statement = select_tally(metadata(tables, SQLITE), tables, part, SQLITE)
+        try:
+            with closing(self._open()) as connection:
+                return connection.execute(statement).fetchall()
+        except sqlite3.Error as error:
+            what = f"it does not hold the tables of the design ({error})"
+            raise TargetError(self.text, what, "load the design again") from error
+
+    def tally_text(self, part: Part, tables: Tables) -> str:
+        return explained(part, select_tally(metadata(tables, SQLITE), tables, part, SQLITE, plain=True))
 
     def _cells(self, query: str, rows: int) -> pa.Table:
         with self._arrow() as connection:

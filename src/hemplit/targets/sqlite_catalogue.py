@@ -64,6 +64,14 @@ class SqliteDialect(Dialect):
     def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
         return column.op("GLOB")(sa.literal("".join(CLASSES.get(letter, letter) for letter in form)))
 
+    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return (sa.cast(sa.func.strftime("%w", date), sa.Integer()) + 6) % 7 + 1
+
+    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        thursday = sa.func.date(date, "-3 days", "weekday 4")
+        number = (sa.cast(sa.func.strftime("%j", thursday), sa.Integer()) + 6) // 7
+        return sa.func.strftime("%Y-W", thursday).concat(sa.func.printf("%02d", number))
+
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         given = self.literal(between)
         return f"SELECT group_concat(one, {given}) FROM (SELECT {column} AS one {source} ORDER BY {order}) AS many"

@@ -117,6 +117,14 @@ class Dialect:
         """A number as a double, in which the proof calculates."""
         return sa.cast(number, sa.Double())
 
+    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        """The number of the day in its week, 1 for a Monday."""
+        raise NotImplementedError
+
+    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        """The week of ISO 8601, such as 2026-W14."""
+        raise NotImplementedError
+
     def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
         """A double to decimal places."""
         return sa.func.round(number, places)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from abc import ABC, abstractmethod
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -17,11 +18,13 @@ from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.errors import TargetError, without_password
 from hemplit.targets.rows import as_stored, check_signs, check_widths
+from hemplit.targets.sql.ddl import metadata
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
 from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, noted, numbered
+from hemplit.targets.sql.tally import explained, select_tally
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -31,6 +34,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import Ability, Load
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Outline, Table, View
+    from hemplit.core.model.tally import Part
     from hemplit.targets.sql.dialect import Dialect
     from hemplit.targets.sql.own import Described
 
@@ -355,6 +359,19 @@ class ServerTarget(ABC):
         ]
         with self._opened(f"the view '{view.name}' cannot be read") as session:
             yield from session.pieces(query, types)
+
+    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
+        statement = self._tally(part, tables, plain=False)
+        with self._opened("it does not hold the tables of the design") as session:
+            return session.rows(statement)
+
+    def tally_text(self, part: Part, tables: Tables) -> str:
+        return explained(part, self._tally(part, tables, plain=True))
+
+    def _tally(self, part: Part, tables: Tables, *, plain: bool) -> str:
+        fitted = with_names(replace(tables, views=(part.view,)), self.dialect)
+        part = replace(part, view=fitted.views[0])
+        return select_tally(metadata(fitted, self.dialect), fitted, part, self.dialect, plain=plain)
 
     def _ours(self, session: Session, there: dict[str, str]) -> list[tuple[str, str]]:
         """What Hemplit made, as far as it is still there, with its kind, tables first."""

@@ -28,10 +28,10 @@ def create_view(schema: sa.MetaData, tables: Tables, view: View, dialect: Dialec
 
 def select_view(schema: sa.MetaData, tables: Tables, view: View, dialect: Dialect, where: str = "") -> str:
     """The query of a view, of some rows of its base table if a condition says which."""
-    return _Query(schema, tables, view, dialect).text(where)
+    return Query(schema, tables, view, dialect).text(where)
 
 
-class _Query:
+class Query:
     """The query of one view: its tables, each under an alias for each way to it."""
 
     def __init__(self, schema: sa.MetaData, tables: Tables, view: View, dialect: Dialect) -> None:
@@ -57,6 +57,10 @@ class _Query:
         shown = [self._shown(column).label(labels[column.header]) for column in self.view.columns]
         body = sa.select(*shown).select_from(self.joined)
         return self.dialect.said(body.where(sa.literal_column(where)) if where else body)
+
+    def value(self, header: str) -> sa.ColumnElement[Any]:
+        """What stands under a header, stored or calculated, as it is stored."""
+        return self._formula(header)
 
     def _reach(self, way: tuple[Reference, ...]) -> None:
         for length in range(1, len(way) + 1):
@@ -119,7 +123,7 @@ class _Query:
         if formula.operation == JOINED:
             return sa.cast(operands[0], sa.Text()).concat(formula.detail).concat(sa.cast(operands[1], sa.Text()))
         if formula.operation == DATE_PART:
-            return _part_of_date(formula.detail, operands[0])
+            return part_of_date(formula.detail, operands[0])
         doubles = [self.dialect.as_double(operand) for operand in operands]
         return self.dialect.rounded(_arithmetic(formula, doubles), formula.places)
 
@@ -154,7 +158,7 @@ def _arithmetic(formula: Formula, operands: list[sa.ColumnElement[Any]]) -> sa.C
             return reduce(SIGNS[formula.operation], operands)
 
 
-def _part_of_date(part: str, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+def part_of_date(part: str, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
     year, month = sa.extract("year", date), sa.extract("month", date)
     quarter = sa.case(*((month <= 3 * number, number) for number in range(1, 5)))
     match part:

@@ -1,0 +1,398 @@
+"""A question → a tally: which table each measure counts once, and how every other column is reached from its rows.
+
+A measure counts at its own grain: a row of the table that holds it counts once, however many rows of other tables
+refer to it. A column tells its rows apart only if each of them has one value of it, which is so if references lead
+there. Where they do not there is no honest answer, and the error says what to ask instead.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from itertools import count
+from typing import TYPE_CHECKING
+
+from hemplit.core.design import resolve
+from hemplit.core.model.tables import View, ViewColumn
+from hemplit.core.model.tally import Aggregate, Condition, Flat, Grouped, Measure, Part, Sign, Tally
+from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
+from hemplit.errors import InputError, nearest
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.tables import Reference, Table, Tables
+    from hemplit.core.model.tally import Ask
+
+    Path = tuple[Reference, ...]
+
+NUMBERS = ("whole number", "decimal")
+DATES = ("date", "date and time")
+#: So many columns are named in place of one by which nothing can be told apart.
+SUGGESTED = 5
+
+
+@dataclass(frozen=True)
+class _Held:
+    """Where a column is held: the view that has it, the path from the table of its rows."""
+
+    view: View
+    base: str
+    path: Path
+    column: ViewColumn
+
+    @property
+    def home(self) -> str:
+        return self.path[-1].table if self.path else self.base
+
+
+def tally_of(ask: Ask, design: Design, tables: Tables) -> Tally:
+    """What a question means. Raises ``InputError`` for a column that is not there, or an answer that would be wrong."""
+    return _Resolver(design, tables).tally(ask)
+
+
+class _Resolver:
+    """All columns by name, and the ways between the tables."""
+
+    def __init__(self, design: Design, tables: Tables) -> None:
+        self.design, self.tables = design, tables
+        self.known: dict[str, list[_Held]] = {}
+        for view in tables.views:
+            for column in view.columns:
+                self._add(column.header, view, column)
+        for plan in design.tables:
+            self._name_columns_of(plan)
+
+    def _name_columns_of(self, plan: TablePlan) -> None:
+        """Columns are known by their own names, too: as what the sheet has under its header, or as the table has it."""
+        own = _own_view(self.tables.by_name[plan.name])
+        for column in plan.columns:
+            headers = self.known.get((column.source or "").casefold(), [])
+            helds = [one for one in headers if one.home == plan.name or (not column.store and one.base == plan.name)]
+            stored = next((one for one in own.columns if one.header == column.name), None)
+            if not helds and stored is not None:
+                helds = [_Held(own, plan.name, (), stored)]
+            if helds:
+                self.known[f"{plan.name}.{column.name}".casefold()] = helds
+                self.known.setdefault(column.name.casefold(), helds)
+
+    def _add(self, name: str, view: View, column: ViewColumn) -> None:
+        base, path = view.base, column.path
+        for place, one in enumerate(column.path):
+            if one not in self.tables.by_name[base if not place else column.path[place - 1].table].references:
+                base, path = one.table, column.path[place + 1 :]  # down to the rows of a list
+        self.known.setdefault(name.casefold(), []).append(_Held(view, base, path, column))
+
+    # What is asked ----------------------------------------------------------------------------------------------------
+
+    def tally(self, ask: Ask) -> Tally:
+        known = {*self.known, *(table.casefold() for table in self.tables.by_name)}
+        by = names_in(ask.by, known) + ((ask.across,) if ask.across else ())
+        grains: dict[tuple[str, Path, str], list[Measure]] = {}
+        helds: dict[tuple[str, Path, str], tuple[_Held | None, str, Path]] = {}
+        for text in names_in(ask.of, known):
+            measure, held, home, path = self._measure(text)
+            key = (home, path, held.view.name if held else "")
+            grains.setdefault(key, []).append(measure)
+            helds.setdefault(key, (held, home, path))
+        parts = [self._part(*helds[key], measures, by, ask.where) for key, measures in grains.items()]
+        return Tally(tuple(parts), across=bool(ask.across))
+
+    def _measure(self, text: str) -> tuple[Measure, _Held | None, str, Path]:
+        """A measure, where it is held, the table that has one row for each that counts, and the path to it."""
+        aggregate, name = aggregate_in(text)
+        if text.casefold() in self.known:
+            aggregate, name = None, text
+        table = next((one for one in self.tables.by_name if one.casefold() == name.casefold()), None)
+        if table is not None and name.casefold() not in self.known and aggregate in (None, Aggregate.NUMBER):
+            rows = self._of_rows(table)
+            return Measure(f"number of {table}", Aggregate.NUMBER), rows, table, rows.path if rows is not None else ()
+        helds = [held for held in self._held(name) if held.column.gathered is None]
+        if aggregate is not Aggregate.NUMBER:
+            numbers = [held for held in helds if held.column.kind.word in NUMBERS]
+            if helds and not numbers:
+                kind = helds[0].column.kind.word
+                hint = f'ask for "number of {name}", or add up another column'
+                raise InputError(f"--of {text}", f"'{name}' holds {kind}s, which cannot be added up", hint)
+            helds = numbers
+        if not helds:
+            raise InputError(f"--of {text}", f"'{name}' is a list in its cells", "ask for the column of its table")
+        nearest_ = min(len(held.path) for held in helds)
+        best = [held for held in helds if len(held.path) == nearest_]
+        if len({(held.base, held.path, held.column.column) for held in best}) > 1:
+            said = " or ".join(f"{held.home}.{held.column.column or held.column.header}" for held in best)
+            raise InputError(f"--of {text}", f"several sheets have a column '{name}'", f"say which: {said}")
+        held = best[0]
+        path = self._grain(held)
+        home = path[-1].table if path else held.base
+        title = name if aggregate in (None, Aggregate.SUM) else f"{aggregate} of {name}"
+        return Measure(title, aggregate or Aggregate.SUM, held.column.header), held, home, path
+
+    def _of_rows(self, table: str) -> _Held | None:
+        """A column of the table's own sheet that tells its rows apart, if the sheet has one."""
+        sheet = self.design.by_name[table].sheet
+        helds = (one for helds in self.known.values() for one in helds if one.view.sheet == sheet)
+        found = [one for one in helds if one.home == table and one.column.formula is None]
+        return min(found, key=lambda one: len(one.path), default=None)
+
+    def _grain(self, held: _Held) -> Path:
+        """The path to the table of which each row has one value of a column."""
+        if held.column.formula is None:
+            return held.path
+        paths = [one.path for one in self._operands(held.view, held.column)]
+        first = min(paths, key=len)
+        shared = 0
+        while shared < len(first) and all(path[shared] == first[shared] for path in paths):
+            shared += 1
+        return first[:shared]
+
+    def _operands(self, view: View, column: ViewColumn) -> Iterator[ViewColumn]:
+        """The stored columns that a column follows from."""
+        if column.formula is None or column.column is not None:
+            yield column
+            return
+        for header in column.formula.operands:
+            yield from self._operands(view, next(one for one in view.columns if one.header == header))
+
+    def _held(self, name: str, option: str = "--of") -> list[_Held]:
+        found = self.known.get(name.casefold())
+        if not found:
+            headers = dict.fromkeys(held.column.header for helds in self.known.values() for held in helds)
+            raise InputError(f"{option} {name}", "no sheet and no table has such a column", nearest(name, headers))
+        return found
+
+    # How the parts are put together -----------------------------------------------------------------------------------
+
+    def _part(
+        self,
+        held: _Held | None,
+        home: str,
+        path: Path,
+        measures: list[Measure],
+        by: Sequence[str],
+        where: Sequence[str],
+    ) -> Part:
+        columns: list[ViewColumn] = []
+        view = held.view if held is not None else None
+        here = _Here(self, view, home, path)
+        shown = []
+        for number, measure in enumerate(measures):
+            if measure.header is None or view is None:
+                shown.append(measure)
+                continue
+            own = next(one for one in view.columns if one.header == measure.header)
+            name = f"measure {number}"
+            columns += _moved(view, own, name, (), len(path))
+            flat = Flat(view.sheet, measure.header) if view.sheet else None
+            shown.append(replace(measure, header=name, flat=flat))
+        groups = []
+        for number, text in enumerate(by):
+            name = f"group {number}"
+            part, header = part_in(text) if text.casefold() not in self.known else (None, text)
+            reached, way, cut, flat = here.reach(header, measures[0].title, "--by")
+            if part is not None and reached.column.kind.word not in DATES:
+                what = f"'{header}' holds no dates, so it has no {part}"
+                raise InputError(f"--by {text}", what, "leave it out")
+            columns += _moved(reached.view, reached.column, name, way, cut)
+            groups.append(Grouped(text, name, part, flat))
+        conditions = []
+        for number, text in enumerate(where):
+            name = f"condition {number}"
+            asked = condition_in(text)
+            if asked is None:
+                raise InputError(
+                    f"--where {text}", "this is no condition", 'write "COLUMN = VALUE", or "COLUMN is blank"'
+                )
+            header, sign, value = asked
+            reached, way, cut, flat = here.reach(header, measures[0].title, "--where")
+            columns += _moved(reached.view, reached.column, name, way, cut)
+            conditions.append(Condition(name, sign, self._values(reached, sign, value), flat))
+        sheet, each = here.each()
+        return Part(
+            View("tally", sheet, home, tuple(columns)), sheet, each, tuple(groups), tuple(shown), tuple(conditions)
+        )
+
+    def _values(self, held: _Held, sign: Sign, text: str) -> tuple[str, ...]:
+        if sign in (Sign.BLANK, Sign.FILLED):
+            return ()
+        if sign in (Sign.IS, Sign.IS_NOT):
+            return tuple(part.strip() for part in text.split(" or "))
+        return (text,)
+
+    def ways(self, start: str, end: str) -> list[Path]:
+        """The shortest ways along references from one table to another; none if there is none."""
+        paths: list[Path] = [()]
+        seen = {start}
+        while paths:
+            found = [path for path in paths if (path[-1].table if path else start) == end]
+            if found:
+                return found
+            onward = []
+            for path in paths:
+                table = self.tables.by_name[path[-1].table if path else start]
+                onward += [(*path, one) for one in table.references if one.table not in seen]
+            seen |= {path[-1].table for path in onward}
+            paths = onward
+        return []
+
+    def naming(self, view: View, path: Path, table: str) -> tuple[str, ...] | None:
+        """The headers of a sheet that tell the rows of the table at a path apart; None if it does not have all."""
+        found = []
+        for name in resolve.identity(self.design.by_name[table]):
+            places = [(path, name)]
+            if path and name in path[-1].table_columns:
+                places.append((path[:-1], path[-1].columns[path[-1].table_columns.index(name)]))
+            elif name not in self.tables.by_name[table].by_name:
+                return None
+            further = self._behind(table, name)
+            if further is not None:
+                places.append(((*path, further[0]), further[1]))
+            header = next(
+                (one.header for place in places for one in view.columns if (one.path, one.column) == place), None
+            )
+            if header is None:
+                return None
+            found.append(header)
+        return tuple(found)
+
+    def _behind(self, table: str, name: str) -> tuple[Reference, str] | None:
+        """The reference of a column, and the column of the table behind it that the sheet names it by."""
+        reference = next((one for one in self.tables.by_name[table].references if one.columns == (name,)), None)
+        if reference is None:
+            return None
+        names = resolve.identity(self.design.by_name[reference.table])
+        return (reference, names[0]) if len(names) == 1 else None
+
+
+class _Here:
+    """The rows of one table, as one view reaches them along a path; what each of them has one value of."""
+
+    def __init__(self, resolver: _Resolver, view: View | None, home: str, path: Path) -> None:
+        self.resolver, self.view, self.home, self.path = resolver, view, home, path
+
+    def each(self) -> tuple[str, tuple[str, ...]]:
+        """The flat sheet in which the rows stand, and the headers that tell them apart; no sheet if none has them."""
+        if self.view is None or not self.view.sheet:
+            return "", ()
+        if not self.path and self.view.base == self.home and not self.view.lists:
+            return self.view.sheet, ()
+        headers = self.resolver.naming(self.view, self.path, self.home)
+        return (self.view.sheet, headers) if headers else ("", ())
+
+    def reach(self, header: str, measure: str, option: str) -> tuple[_Held, Path, int, Flat | None]:
+        """A column of which each row has one value: where it is held, and the way there in place of ``cut`` steps."""
+        found = []
+        for held in self.resolver._held(header, option):
+            if held.column.gathered is None:
+                found += list(self._ways_to(held))
+        if not found:
+            raise self._no_answer(header, measure, option)
+        least = min(found, key=lambda one: one[0])[0]
+        best = [one[1:] for one in found if one[0] == least]
+        ends = {(way + held.path[cut:], held.column.column) for held, way, cut, _ in best}
+        if len(ends) > 1:
+            said = " or ".join(sorted({way[0].columns[0] for _, way, _, _ in best if way}))
+            what = f"there are several ways from {self.home} to '{header}' ({said})"
+            raise InputError(f"{option} {header}", what, "name a header that means one of them")
+        held, way, cut, flat = best[0]
+        return held, way, cut, flat or self._here_as_well(held, way, cut)
+
+    def _here_as_well(self, held: _Held, way: Path, cut: int) -> Flat | None:
+        """The header under which the sheet of the measure says the same as another, or as a table."""
+        if self.view is None or not self.view.sheet:
+            return None
+        end = ((*self.path, *way, *held.path[cut:]), held.column.column)
+        header = next((one.header for one in self.view.columns if (one.path, one.column) == end), None)
+        return Flat(self.view.sheet, header) if header is not None and held.column.column is not None else None
+
+    def _ways_to(self, held: _Held) -> Iterator[tuple[tuple[bool, int, int], _Held, Path, int, Flat | None]]:
+        """How a column is reached, the best first in order: in the same sheet, over few references."""
+        whole = self.resolver._grain(held)
+        if self.view is not None and held.view is self.view and held.base == self.view.base:
+            if whole[: len(self.path)] == self.path:
+                flat = Flat(held.view.sheet, held.column.header) if held.view.sheet else None
+                yield (False, 0, len(whole)), held, (), len(self.path), flat
+            return
+        for cut, node in enumerate((held.base, *(one.table for one in whole))):
+            if cut == len(whole) > 0 and not self._has_one_role(held):
+                return
+            ways = self.resolver.ways(self.home, node)
+            for way in ways:
+                yield (True, len(way) + len(whole) - cut, cut), held, way, cut, self._linked(held, way, cut)
+            if ways:
+                return
+
+    def _has_one_role(self, held: _Held) -> bool:
+        """Whether a column is meant by one header only, and not in several roles."""
+        if held.column.column is None:
+            return True
+        headers = {
+            column.header.casefold()
+            for view in self.resolver.tables.views
+            for column in view.columns
+            if column.path and (column.path[-1].table, column.column) == (held.home, held.column.column)
+        }
+        return len(headers) == 1
+
+    def _linked(self, held: _Held, way: Path, cut: int) -> Flat | None:
+        """How the flat sheets lead to a column of another sheet; None if they do not do so in one step."""
+        if self.view is None or not self.view.sheet or not held.view.sheet:
+            return None
+        path = (*self.path, *way)
+        table = path[-1].table if path else self.view.base
+        if not path or self._is_alike(path):
+            return None
+        here = self.resolver.naming(self.view, path, table)
+        there = self.resolver.naming(held.view, held.path[:cut], table)
+        if here is None or there is None:
+            return None
+        return Flat(held.view.sheet, held.column.header, ((here, held.view.sheet, there),))
+
+    def _is_alike(self, path: Path) -> bool:
+        """Whether the last reference names a row in another writing."""
+        before = path[-2].table if len(path) > 1 else (self.view.base if self.view else self.home)
+        plan: TablePlan = self.resolver.design.by_name[before]
+        return any(plan.by_name[name].alike for name in path[-1].columns if name in plan.by_name)
+
+    def _no_answer(self, header: str, measure: str, option: str) -> InputError:
+        """Why no row has one value of a column, and what to ask instead."""
+        held = self.resolver._held(header, option)[0]
+        reachable = dict.fromkeys(
+            one.column.header
+            for helds in self.resolver.known.values()
+            for one in helds
+            if one.view.sheet and one.column.gathered is None and any(True for _ in self._ways_to(one))
+        )
+        several = bool(self.resolver.ways(held.base, self.home))
+        what = (
+            f"a row of {self.home} counts once in '{measure}', and may have several '{header}'"
+            if several
+            else f"nothing leads from {self.home}, whose rows count in '{measure}', to '{header}'"
+        )
+        instead = ", ".join([one for one in reachable if one != measure][:SUGGESTED])
+        ask = f"ask for a column of {held.base}, " if several else "ask "
+        return InputError(
+            f"{option} {header}", what, f"{ask}or by one of these: {instead}" if instead else "ask otherwise"
+        )
+
+
+def _own_view(table: Table) -> View:
+    """A table as it is, under the names of its columns."""
+    columns = tuple(ViewColumn(column.name, column.kind, (), column.name) for column in table.columns)
+    return View(table.name, "", table.name, columns)
+
+
+def _moved(view: View, column: ViewColumn, name: str, way: Path, cut: int) -> list[ViewColumn]:
+    """A column under another name, with those that it follows from, reached over a way in place of the first steps."""
+    onward = [((*way, *path[cut:]), held) for path, held in column.otherwise if path[:cut] == column.path[:cut]]
+    moved = replace(column, header=name, path=(*way, *column.path[cut:]), otherwise=tuple(onward))
+    if column.formula is None or column.column is not None:
+        return [moved]
+    names = count()
+    columns: list[ViewColumn] = []
+    operands = []
+    for header in column.formula.operands:
+        own = next(one for one in view.columns if one.header == header)
+        operands.append(f"{name}.{next(names)}")
+        columns += _moved(view, own, operands[-1], way, cut)
+    return [replace(moved, path=(), formula=replace(column.formula, operands=tuple(operands))), *columns]
