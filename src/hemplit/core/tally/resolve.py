@@ -81,7 +81,13 @@ class _Resolver:
         for place, one in enumerate(column.path):
             if one not in self.tables.by_name[base if not place else column.path[place - 1].table].references:
                 base, path = one.table, column.path[place + 1 :]  # down to the rows of a list
-        self.known.setdefault(name.casefold(), []).append(_Held(view, base, path, column))
+        held = _Held(view, base, path, column)
+        helds = self.known.setdefault(name.casefold(), [])
+        helds.append(held)
+        for one in self.tables.by_name[held.home].references:
+            if column.column in one.columns:  # what refers to a key is that key, in the table behind it
+                key = one.table_columns[one.columns.index(column.column)]
+                helds.append(_Held(view, base, (*path, one), replace(column, path=(*column.path, one), column=key)))
 
     # What is asked ----------------------------------------------------------------------------------------------------
 
@@ -123,6 +129,9 @@ class _Resolver:
             said = " or ".join(f"{held.home}.{held.column.column or held.column.header}" for held in best)
             raise InputError(f"--of {text}", f"several sheets have a column '{name}'", f"say which: {said}")
         held = best[0]
+        if aggregate in (None, Aggregate.SUM, Aggregate.AVERAGE) and self._is_name(held):
+            hint = f'ask for "number of {held.home}"'
+            raise InputError(f"--of {text}", f"'{name}' names a row of {held.home}, and is no amount", hint)
         path = self._grain(held)
         home = path[-1].table if path else held.base
         title = name if aggregate in (None, Aggregate.SUM) else f"{aggregate} of {name}"
@@ -134,6 +143,12 @@ class _Resolver:
         helds = (one for helds in self.known.values() for one in helds if one.view.sheet == sheet)
         found = [one for one in helds if one.home == table and one.column.formula is None]
         return min(found, key=lambda one: len(one.path), default=None)
+
+    def _is_name(self, held: _Held) -> bool:
+        """Whether a column holds whole numbers that are keys, or refer to some."""
+        table = self.tables.by_name[held.home]
+        keys = {name for one in (table.key, *(reference.columns for reference in table.references)) for name in one}
+        return held.column.kind.word == "whole number" and held.column.column in keys
 
     def _grain(self, held: _Held) -> Path:
         """The path to the table of which each row has one value of a column."""
@@ -327,12 +342,12 @@ class _Here:
         if held.column.column is None:
             return True
         headers = {
-            column.header.casefold()
-            for view in self.resolver.tables.views
-            for column in view.columns
-            if column.path and (column.path[-1].table, column.column) == (held.home, held.column.column)
+            one.column.header.casefold()
+            for helds in self.resolver.known.values()
+            for one in helds
+            if one.view.sheet and one.path and (one.home, one.column.column) == (held.home, held.column.column)
         }
-        return len(headers) == 1
+        return len(headers) <= 1
 
     def _linked(self, held: _Held, way: Path, cut: int) -> Flat | None:
         """How the flat sheets lead to a column of another sheet; None if they do not do so in one step."""
