@@ -11,7 +11,7 @@ import numpy as np
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.progress import silent
 from hemplit.core.tables.split import split
-from hemplit.core.tally.answer import Tallied, answer_of, differing, groups_of_rows
+from hemplit.core.tally.answer import Tallied, answer_of, differing
 from hemplit.core.tally.flat import can_be_followed, groups_of, places_of
 from hemplit.core.tally.questions import questions as suggested
 from hemplit.core.tally.resolve import tally_of
@@ -94,7 +94,7 @@ def tally(path: Path, target: str, ask: Ask, progress: Progress = silent) -> Tal
         for part in asked.parts
         for measure in part.measures
     }
-    answers = [groups_of_rows(part, place.tally(part, tables), places) for part in asked.parts]
+    answers = [place.tally(part, tables, places) for part in asked.parts]
     unchecked = held.gone
     if not unchecked and not all(map(can_be_followed, asked.parts)):
         unchecked = "the sheets lead there over more than one other sheet"

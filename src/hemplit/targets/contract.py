@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from hemplit.core.model.progress import silent
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
-    from hemplit.core.model.tally import Part
+    from hemplit.core.model.tally import Groups, Part
 
 
 class Target(Protocol):
@@ -102,10 +102,10 @@ class Target(Protocol):
     def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         """The cells of a view in pieces of rows; the columns are called by their places."""
 
-    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
-        """A row for each group of a part of a tally: what its columns are called, and what is asked of its measures.
+    def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
+        """The groups of a part of a tally; numbers have so many decimal ``places``, by the titles of their measures.
 
-        Of an average these are the sum and the number. ``TargetError`` if it cannot say.
+        ``TargetError`` if it cannot say.
         """
 
     def tally_text(self, part: Part, tables: Tables) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from abc import ABC, abstractmethod
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Difference
     from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
-    from hemplit.core.model.tally import Part
+    from hemplit.core.model.tally import Groups, Part
 
 AGAIN = "load all sheets into it again, with --replace"
 
@@ -150,8 +150,8 @@ class FileTarget(ABC):
     def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         raise TargetError(self.text, self.lacks[Ability.VIEWS], AGAIN)
 
-    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
+    def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         raise TargetError(self.text, self.lacks[Ability.VIEWS], "ask a database into which it is loaded")
 
     def tally_text(self, part: Part, tables: Tables) -> str:
-        return str(self.tally(part, tables))
+        raise TargetError(self.text, self.lacks[Ability.VIEWS], "ask a database into which it is loaded")

@@ -26,6 +26,7 @@ from hemplit.core.model.loads import Load
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek
+from hemplit.core.tally.answer import groups_of_rows
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets.rows import as_stored, as_texts, check_widths
@@ -45,14 +46,17 @@ from hemplit.targets.sqlite_catalogue import (
     ours_in,
 )
 from hemplit.targets.sqlite_rows import (
+    ends_of,
     fetched,
     fill,
     note,
     read_rows,
     reason_of,
+    row_id_of,
     update,
     want,
 )
+from hemplit.targets.sqlite_tally import large_tally
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -62,7 +66,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import Ability
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Outline, Table, Tables, View
-    from hemplit.core.model.tally import Part
+    from hemplit.core.model.tally import Groups, Part
     from hemplit.targets.sqlite_catalogue import Catalogue, Run
 
 ENDINGS = (".sqlite", ".sqlite3", ".db")
@@ -74,8 +78,6 @@ UNFINISHED = ("PRAGMA journal_mode = OFF", "PRAGMA synchronous = OFF")
 #: From so many rows a view is read in pieces, two at a time, so that it needs little memory; the pieces have so many.
 #: Measured at 1,048,575 x 28: 4.1 s instead of 7.7.
 LARGE, PIECE, THREADS = 200_000, 1 << 16, 2
-#: The names that SQLite gives the number of a row, unless a column is called so.
-ROW_IDS = ("rowid", "_rowid_", "oid")
 
 
 class SqliteTarget:
@@ -380,7 +382,7 @@ class SqliteTarget:
 
     def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         base = tables.by_name[view.base]
-        row_id = next((name for name in ROW_IDS if name not in {column.lower() for column in base.by_name}), None)
+        row_id = row_id_of(base)
         try:
             if base.row_count < LARGE or view.lists or row_id is None:
                 yield self._cells(f"SELECT * FROM {SQLITE.quote(view.name)}", base.row_count)
@@ -395,7 +397,7 @@ class SqliteTarget:
         described = metadata(tables, SQLITE)
         number = f"{SQLITE.quote(view.base)}.{row_id}"
         with closing(self._open()) as connection:
-            held = connection.execute(f"SELECT min({row_id}), max({row_id}) FROM {SQLITE.quote(view.base)}").fetchone()
+            held = connection.execute(ends_of(view.base, row_id)).fetchone()
         first, last = (held[0] or 0), (held[1] or 0)
 
         def piece(start: int) -> pa.Table:
@@ -406,13 +408,22 @@ class SqliteTarget:
         with ThreadPoolExecutor(THREADS) as pool:
             yield from pool.map(piece, range(first, last + 1, step))
 
-    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
+    def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
+        if tables.by_name[part.view.base].row_count >= LARGE:
+            return self._large_tally(part, tables)
         statement = select_tally(metadata(tables, SQLITE), tables, part, SQLITE)
         try:
             with closing(self._open()) as connection:
-                return connection.execute(statement).fetchall()
+                return groups_of_rows(part, connection.execute(statement), places)
         except sqlite3.Error as error:
             what = f"it does not hold the tables of the design ({error})"
+            raise TargetError(self.text, what, "load the design again") from error
+
+    def _large_tally(self, part: Part, tables: Tables) -> Groups:
+        try:
+            return large_tally(part, tables, self._cells)
+        except (adbc_driver_manager.Error, pa.ArrowInvalid) as error:
+            what = f"it does not hold the tables of the design ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
 
     def tally_text(self, part: Part, tables: Tables) -> str:

@@ -23,10 +23,25 @@ if TYPE_CHECKING:
 #: The driver guesses the type of a column from its first batch of rows and fails if a later one is of another.
 FEWEST_ROWS_IN_BATCH = 1024
 
+#: The names that SQLite gives the number of a row, unless a column is called so.
+ROW_IDS = ("rowid", "_rowid_", "oid")
+
 
 def reason_of(error: Exception) -> str:
     """What the library says, without its own name and the query."""
     return " ".join(str(error).replace("[SQLite]", "").split("query:")[0].split())
+
+
+def row_id_of(table: Table) -> str | None:
+    """What the number of a row is called that SQLite gives it; None if columns have taken all its names."""
+    taken = {name.lower() for name in table.by_name}
+    return next((name for name in ROW_IDS if name not in taken), None)
+
+
+def ends_of(table: str, row_id: str) -> str:
+    """The query for the first and the last number of a row; asked for both at once, SQLite would look at all."""
+    source = SQLITE.quote(table)
+    return f"SELECT (SELECT min({row_id}) FROM {source}), (SELECT max({row_id}) FROM {source})"
 
 
 def read_rows(connection: Any, table: Table) -> pa.Table:

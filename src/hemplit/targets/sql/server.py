@@ -16,6 +16,7 @@ import pyarrow.compute as pc
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
+from hemplit.core.tally.answer import groups_of_rows
 from hemplit.errors import TargetError, without_password
 from hemplit.targets.rows import as_stored, check_signs, check_widths
 from hemplit.targets.sql.ddl import metadata
@@ -34,7 +35,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import Ability, Load
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Outline, Table, View
-    from hemplit.core.model.tally import Part
+    from hemplit.core.model.tally import Groups, Part
     from hemplit.targets.sql.dialect import Dialect
     from hemplit.targets.sql.own import Described
 
@@ -360,10 +361,10 @@ class ServerTarget(ABC):
         with self._opened(f"the view '{view.name}' cannot be read") as session:
             yield from session.pieces(query, types)
 
-    def tally(self, part: Part, tables: Tables) -> list[tuple[Any, ...]]:
+    def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         statement = self._tally(part, tables, plain=False)
         with self._opened("it does not hold the tables of the design") as session:
-            return session.rows(statement)
+            return groups_of_rows(part, session.rows(statement), places)
 
     def tally_text(self, part: Part, tables: Tables) -> str:
         return explained(part, self._tally(part, tables, plain=True))
