@@ -55,6 +55,8 @@ shot design "head -40 boatyard.design.toml"
 shot load "hemplit load boatyard.design.toml --into boatyard.sqlite"
 shot prove "hemplit prove boatyard.design.toml --into boatyard.sqlite"
 shot held "hemplit look boatyard.sqlite | head -42"
+shot tally "hemplit tally boatyard.design.toml --into boatyard.sqlite --of 'Labour Cost, number of jobs' --by 'Owner Town' && hemplit tally boatyard.design.toml --into boatyard.sqlite --of 'Labour Cost' --by Crew"
+(cd "$work/yard" && hemplit tally boatyard.design.toml --into boatyard.sqlite --of "Labour Cost" --by "month of Opened" --across Status --out "$here/docs/screenshots/chart.png") >/dev/null 2>&1
 # The diagram, and the page where Chromium is there to show it (Debian: chromium).
 (cd "$work/yard" && hemplit draw boatyard.design.toml --out diagram.png && hemplit why boatyard.design.toml --page page.html) 2>/dev/null
 convert "$work/yard/diagram.png" -resize 1280x -strip "$here/docs/screenshots/diagram.png"

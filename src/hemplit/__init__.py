@@ -10,7 +10,10 @@ from __future__ import annotations
 from typing import Any
 
 __version__ = "0.1.0"
-__all__ = ["Draft", "Drawing", "HemplitError", "Wishes", "draft", "draw", "load", "look", "prove", "read", "topup"]
+__all__ = [
+    *("Draft", "Drawing", "HemplitError", "Totals", "Wishes"),
+    *("draft", "draw", "load", "look", "prove", "read", "tally", "topup"),
+]
 
 
 def __getattr__(name: str) -> Any:

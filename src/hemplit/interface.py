@@ -8,7 +8,7 @@ hemplit.load(draft, "yard.sqlite").proof.holds
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -22,18 +22,21 @@ from hemplit.core.design.outline import outlines
 from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.described import diagram_of
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
-from hemplit.core.explain.walk import excerpt
+from hemplit.core.explain.walk import Excerpt, excerpt
+from hemplit.core.model.tally import Ask
 from hemplit.core.tables.split import split
 from hemplit.design_file.write import to_toml
 from hemplit.errors import InputError
 from hemplit.views.page.parts import excerpt_table
 from hemplit.views.pictures import picture_as
+from hemplit.views.tallies import said, tally_as
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import Design
     from hemplit.core.model.diagram import Picture
     from hemplit.core.model.findings import Findings
     from hemplit.core.model.tables import Tables
+    from hemplit.core.tally.answer import Tallied
 
 
 @dataclass(frozen=True)
@@ -173,6 +176,61 @@ def draw(what: Any) -> Drawing:
     if isinstance(what, Draft):
         return Drawing(lay_out(diagram_of("", outlines(what.design))))
     return Drawing(flow.picture_of(str(what)))
+
+
+@dataclass(frozen=True)
+class Totals:
+    """What columns add up to, compared with the flat sheets; a notebook shows it as a table."""
+
+    tallied: Tallied
+
+    @property
+    def holds(self) -> bool:
+        """Whether the flat sheets, added up by themselves, say the same."""
+        return not self.tallied.differences and not self.tallied.unchecked
+
+    @property
+    def sql(self) -> str:
+        """The statements that give it."""
+        return "\n".join(self.tallied.statements)
+
+    def arrow(self) -> pa.Table:
+        """A row for each group; without the totals of all groups."""
+        answer = self.tallied.answer
+        columns = [
+            *(pa.array([names[place] for names, _ in answer.rows], pa.string()) for place in range(len(answer.names))),
+            *(pa.array([numbers[place] for _, numbers in answer.rows]) for place in range(len(answer.numbers))),
+        ]
+        return pa.table(columns, names=[*answer.names, *answer.numbers])
+
+    def pandas(self) -> Any:
+        """The same as a pandas data frame; needs pandas."""
+        return self.arrow().to_pandas()
+
+    def save(self, path: str | Path) -> Path:
+        """Writes it as .csv, .xlsx or .json, or draws it as .png, .svg or .pdf."""
+        flow.save_shown(Path(path), tally_as(Path(path).suffix.lower(), self.tallied))
+        return Path(path)
+
+    def _repr_html_(self) -> str:
+        answer = self.tallied.answer
+        rows = tuple((*names, *map(said, numbers)) for names, numbers in answer.rows)
+        columns = (*answer.names, *answer.numbers)
+        return excerpt_table(Excerpt("", columns, rows, len(rows)), ", ".join(answer.numbers), "row")
+
+
+def tally(
+    design: str | Path,
+    target: str | Path,
+    of: str | Sequence[str],
+    by: str | Sequence[str] = (),
+    *,
+    across: str = "",
+    where: str | Sequence[str] = (),
+) -> Totals:
+    """Adds up columns across the tables of a database. Raises ``InputError`` where there is no honest answer."""
+    of, by, where = ((one,) if isinstance(one, str) else tuple(one) for one in (of, by, where))
+    return Totals(flow.tally(Path(design), str(target), Ask(of, by, across, where)))
 
 
 def _sheets(given: Any) -> flow.Sheets:
