@@ -97,14 +97,14 @@ def tally(path: Path, target: str, ask: Ask, progress: Progress = silent) -> Tal
     answers = [place.tally(part, tables, places) for part in asked.parts]
     unchecked = held.gone
     if not unchecked and not all(map(can_be_followed, asked.parts)):
-        unchecked = "the sheets lead there over more than one other sheet"
+        unchecked = "the sheets themselves do not name what belongs together by the same words"
     flat = answers if unchecked else [groups_of(part, relations) for part in asked.parts]
     changed, left_out = _on_purpose(asked, relations)
     return Tallied(
         asked,
         answer_of(asked, answers, places),
         tuple(place.tally_text(part, tables) for part in asked.parts),
-        tuple(differing(asked, flat, answers)),
+        tuple(differing(asked, flat, answers, places)),
         unchecked,
         changed,
         left_out,

@@ -104,12 +104,14 @@ class Part:
     """What has one row of one table for each that counts: its measures, and how all other columns are reached from it.
 
     ``view`` has the columns under headers of their own. ``each`` are the headers of ``sheet`` that tell two rows of
-    the table apart, none where each row of the sheet is one.
+    the table apart, none where each row of the sheet is one; rows in which some of these are blank are told apart by
+    the headers ``unnamed`` as well, if there are any.
     """
 
     view: View
     sheet: str
     each: tuple[str, ...]
+    unnamed: tuple[str, ...]
     by: tuple[Grouped, ...]
     measures: tuple[Measure, ...]
     where: tuple[Condition, ...]

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from hemplit.core.model.tally import Aggregate, Groups, Summed
 from hemplit.core.tally.labels import label_of_answer, place
+from hemplit.core.tally.sums import MOST_PLACES
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -17,6 +18,10 @@ if TYPE_CHECKING:
 
 #: What a group is called that is blank, and the line of all groups.
 NONE, TOTAL = "(none)", "total"
+#: So many decimal places are shown of numbers that have no last one.
+SHOWN_PLACES = 4
+#: Sums of doubles that have no last decimal place are as near to each other as this share of them.
+NEARLY = Decimal("1e-9")
 #: An average has so many decimal places more than what it is of.
 FINER = 2
 
@@ -88,7 +93,9 @@ def _known(aggregate: Aggregate, value: Decimal | None) -> Summed:
     return Summed(1, least=value) if aggregate is Aggregate.SMALLEST else Summed(1, most=value)
 
 
-def differing(tally: Tally, one: Sequence[Groups], two: Sequence[Groups]) -> list[tuple[str, ...]]:
+def differing(
+    tally: Tally, one: Sequence[Groups], two: Sequence[Groups], places: Mapping[str, int]
+) -> list[tuple[str, ...]]:
     """Where two ways do not come to the same: what of which group, and both numbers as texts."""
     found = []
     for part, first, second in zip(tally.parts, one, two, strict=True):
@@ -97,11 +104,19 @@ def differing(tally: Tally, one: Sequence[Groups], two: Sequence[Groups]) -> lis
             pairs = zip(part.measures, first.get(key, none), second.get(key, none), strict=True)
             for measure, left, right in pairs:
                 values = left.value(measure.aggregate), right.value(measure.aggregate)
-                if values[0] != values[1]:
+                if not _same(*values, exact=places[measure.title] < MOST_PLACES):
                     where = ", ".join(name or NONE for name in key)
                     of = f"{measure.title}, {where}" if where else measure.title
                     found.append((of, *map(_said, values)))
     return found
+
+
+def _same(one: Decimal | int | None, other: Decimal | int | None, *, exact: bool) -> bool:
+    """Whether two numbers are one; of those that no decimal places hold exactly, as far as doubles can say."""
+    if exact or one is None or other is None:
+        return one == other
+    left, right = Decimal(one), Decimal(other)
+    return abs(left - right) <= NEARLY * max(abs(left), Decimal(1))
 
 
 def _said(value: Decimal | int | None) -> str:
@@ -157,7 +172,8 @@ def _shown(value: Decimal | int | None, measure: Any, places: Mapping[str, int])
     if not isinstance(value, Decimal):
         return value
     more = FINER if measure.aggregate is Aggregate.AVERAGE else 0
-    return value.quantize(Decimal(1).scaleb(-places[measure.title] - more))
+    given = places[measure.title] if places[measure.title] < MOST_PLACES else SHOWN_PLACES
+    return value.quantize(Decimal(1).scaleb(-given - more))
 
 
 def _sorted(

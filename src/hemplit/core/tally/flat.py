@@ -13,7 +13,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.columns.codes import combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tally import Groups, Summed
 from hemplit.core.tally.sums import places_in, summed, wanted
@@ -43,7 +43,7 @@ def groups_of(part: Part, sheets: Sheets) -> Groups:
         columns = _columns(part, relation, sheets)
         rows = wanted(part, columns, np.arange(relation.row_count))
         if part.each:
-            rows = _once(relation, part.each, rows, seen)
+            rows = _once(relation, part, rows, seen)
         for key, sums in summed(part, columns, rows).items():
             whole[key] = tuple(map(Summed.__add__, whole[key], sums)) if key in whole else sums
     return whole
@@ -58,17 +58,31 @@ def places_of(part: Part, measure: Measure, sheets: Sheets) -> int:
 
 
 def _once(
-    relation: Relation, each: Sequence[str], rows: npt.NDArray[np.int64], seen: set[tuple[str | None, ...]]
+    relation: Relation, part: Part, rows: npt.NDArray[np.int64], seen: set[tuple[str | None, ...]]
 ) -> npt.NDArray[np.int64]:
     """The first row of each thing that is named there, but for those that were seen before."""
-    columns = [relation.by_name[name] for name in each]
-    named = rows[np.logical_and.reduce([column.codes[rows] != EMPTY for column in columns])]
-    if not len(named):
-        return named
-    whole = reduce(combine, (Grouping(column.codes[named], len(column.values)) for column in columns))
+    each = [relation.by_name[name] for name in part.each]
+    filled = [column.codes[rows] != EMPTY for column in each]
+    named = np.logical_and.reduce(filled)
+    if not part.unnamed:
+        return _first(each, rows[named], seen)
+    others = [relation.by_name[name] for name in part.unnamed]
+    some = np.logical_or.reduce([*filled, *(column.codes[rows] != EMPTY for column in others)])
+    unnamed = _first([*each, *others], rows[~named & some], seen)
+    return np.sort(np.concatenate([_first(each, rows[named], seen), unnamed]))
+
+
+def _first(
+    columns: Sequence[Column], rows: npt.NDArray[np.int64], seen: set[tuple[str | None, ...]]
+) -> npt.NDArray[np.int64]:
+    """The first of some rows for each combination of cells, but for combinations that were seen before."""
+    if not len(rows):
+        return rows
+    whole = reduce(combine, (with_blank(column.codes[rows], len(column.values)) for column in columns))
     first = np.sort(first_rows(whole))
-    keys = [tuple(kinds.shown_at(column, int(row)) for column in columns) for row in named[first[first >= 0]]]
-    kept = [row for row, key in zip(named[first[first >= 0]].tolist(), keys, strict=True) if key not in seen]
+    once = rows[first[first >= 0]]
+    keys = [tuple(kinds.shown_at(column, int(row)) for column in columns) for row in once]
+    kept = [row for row, key in zip(once.tolist(), keys, strict=True) if key not in seen]
     seen.update(keys)
     return np.array(kept, dtype=np.int64)
 

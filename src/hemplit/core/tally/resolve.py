@@ -140,6 +140,11 @@ class _Resolver:
     def _of_rows(self, table: str) -> _Held | None:
         """A column of the table's own sheet that tells its rows apart, if the sheet has one."""
         sheet = self.design.by_name[table].sheet
+        own = next(
+            (view for view in self.tables.views if (view.base, view.sheet, view.lists) == (table, sheet, ())), None
+        )
+        if own is not None:
+            return _Held(own, table, (), own.columns[0])
         helds = (one for helds in self.known.values() for one in helds if one.view.sheet == sheet)
         found = [one for one in helds if one.home == table and one.column.formula is None]
         return min(found, key=lambda one: len(one.path), default=None)
@@ -222,10 +227,9 @@ class _Resolver:
             reached, way, cut, flat = here.reach(header, measures[0].title, "--where")
             columns += _moved(reached.view, reached.column, name, way, cut)
             conditions.append(Condition(name, sign, self._values(reached, sign, value), flat))
-        sheet, each = here.each()
-        return Part(
-            View("tally", sheet, home, tuple(columns)), sheet, each, tuple(groups), tuple(shown), tuple(conditions)
-        )
+        sheet, each, unnamed = here.each()
+        made = View("tally", sheet, home, tuple(columns))
+        return Part(made, sheet, each, unnamed, tuple(groups), tuple(shown), tuple(conditions))
 
     def _values(self, held: _Held, sign: Sign, text: str) -> tuple[str, ...]:
         if sign in (Sign.BLANK, Sign.FILLED):
@@ -233,6 +237,11 @@ class _Resolver:
         if sign in (Sign.IS, Sign.IS_NOT):
             return tuple(part.strip() for part in text.split(" or "))
         return (text,)
+
+    def is_united(self, table: str) -> bool:
+        """Whether several sheets tell of the rows of a table, which may name them in several writings."""
+        sheets = {sheet.name for sheet in self.design.sheets if sheet.unites}
+        return self.design.by_name[table].sheet in sheets
 
     def ways(self, start: str, end: str) -> list[Path]:
         """The shortest ways along references from one table to another; none if there is none."""
@@ -285,14 +294,27 @@ class _Here:
     def __init__(self, resolver: _Resolver, view: View | None, home: str, path: Path) -> None:
         self.resolver, self.view, self.home, self.path = resolver, view, home, path
 
-    def each(self) -> tuple[str, tuple[str, ...]]:
-        """The flat sheet in which the rows stand, and the headers that tell them apart; no sheet if none has them."""
-        if self.view is None or not self.view.sheet:
-            return "", ()
+    def each(self) -> tuple[str, tuple[str, ...], tuple[str, ...]]:
+        """The flat sheet in which the rows stand, the headers that tell them apart, and the others of what has no name.
+
+        No sheet if none has them all.
+        """
+        if self.view is None or not self.view.sheet or self.resolver.is_united(self.home):
+            return "", (), ()
         if not self.path and self.view.base == self.home and not self.view.lists:
-            return self.view.sheet, ()
+            return self.view.sheet, (), ()
         headers = self.resolver.naming(self.view, self.path, self.home)
-        return (self.view.sheet, headers) if headers else ("", ())
+        if not headers:
+            return "", (), ()
+        if self.resolver.design.by_name[self.home].key == resolve.identity(self.resolver.design.by_name[self.home]):
+            return self.view.sheet, headers, ()
+        reach = len(self.path)
+        others = [
+            one.header
+            for one in self.view.columns
+            if one.path[:reach] == self.path and len(one.path) <= reach + 1 and one.header not in headers
+        ]
+        return self.view.sheet, headers, tuple(others)
 
     def reach(self, header: str, measure: str, option: str) -> tuple[_Held, Path, int, Flat | None]:
         """A column of which each row has one value: where it is held, and the way there in place of ``cut`` steps."""
@@ -355,7 +377,7 @@ class _Here:
             return None
         path = (*self.path, *way)
         table = path[-1].table if path else self.view.base
-        if not path or self._is_alike(path):
+        if not path or self._is_alike(path) or self.resolver.is_united(table):
             return None
         here = self.resolver.naming(self.view, path, table)
         there = self.resolver.naming(held.view, held.path[:cut], table)
