@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core import kinds
@@ -9,7 +10,7 @@ from hemplit.core.model.relation import Kind
 from hemplit.core.model.tally import DatePart
 
 if TYPE_CHECKING:
-    from datetime import date
+    from collections.abc import Sequence
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 DAY = Kind("date", "YYYY-MM-DD")
@@ -43,6 +44,31 @@ def _part(day: date, part: DatePart) -> str:
             return f"{week.year:04}-W{week.week:02}"
         case DatePart.WEEKDAY:
             return WEEKDAYS[day.weekday()]
+
+
+def periods(names: Sequence[str], part: DatePart) -> list[str]:
+    """Periods in their order, with those between them that have no rows.
+
+    >>> periods(["2026-11", "2027-02"], DatePart.MONTH)
+    ['2026-11', '2026-12', '2027-01', '2027-02']
+    """
+    days = [_first_day(name, part) for name in names]
+    first, last = min(days), max(days)
+    between = (first + timedelta(days=number) for number in range((last - first).days + 1))
+    return list(dict.fromkeys(_part(day, part) for day in between))
+
+
+def _first_day(name: str, part: DatePart) -> date:
+    year, _, rest = name.partition("-")
+    match part:
+        case DatePart.QUARTER:
+            return date(int(year), 3 * int(rest[1:]) - 2, 1)
+        case DatePart.MONTH:
+            return date(int(year), int(rest), 1)
+        case DatePart.WEEK:
+            return date.fromisocalendar(int(year), int(rest[1:]), 1)
+        case _:
+            return date(int(year), 1, 1)
 
 
 def label_of_answer(given: Any, kind: Kind, part: DatePart | None) -> str | None:

@@ -11,10 +11,14 @@ from dataclasses import dataclass, replace
 from itertools import count
 from typing import TYPE_CHECKING
 
+import pyarrow as pa
+
+from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.model.tables import View, ViewColumn
 from hemplit.core.model.tally import Aggregate, Condition, Flat, Grouped, Measure, Part, Sign, Tally
 from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
+from hemplit.core.tally.labels import DAY
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:
@@ -121,6 +125,13 @@ class _Resolver:
                 hint = f'ask for "number of {name}", or add up another column'
                 raise InputError(f"--of {text}", f"'{name}' holds {kind}s, which cannot be added up", hint)
             helds = numbers
+        if helds and aggregate in (None, Aggregate.SUM, Aggregate.AVERAGE):
+            amounts = [held for held in helds if not self._is_name(held)]
+            if not amounts:
+                home = helds[0].home
+                what = f"'{name}' names a row of {home}, and is no amount"
+                raise InputError(f"--of {text}", what, f'ask for "number of {home}"')
+            helds = amounts
         if not helds:
             raise InputError(f"--of {text}", f"'{name}' is a list in its cells", "ask for the column of its table")
         nearest_ = min(len(held.path) for held in helds)
@@ -129,9 +140,6 @@ class _Resolver:
             said = " or ".join(f"{held.home}.{held.column.column or held.column.header}" for held in best)
             raise InputError(f"--of {text}", f"several sheets have a column '{name}'", f"say which: {said}")
         held = best[0]
-        if aggregate in (None, Aggregate.SUM, Aggregate.AVERAGE) and self._is_name(held):
-            hint = f'ask for "number of {held.home}"'
-            raise InputError(f"--of {text}", f"'{name}' names a row of {held.home}, and is no amount", hint)
         path = self._grain(held)
         home = path[-1].table if path else held.base
         title = name if aggregate in (None, Aggregate.SUM) else f"{aggregate} of {name}"
@@ -226,17 +234,28 @@ class _Resolver:
             header, sign, value = asked
             reached, way, cut, flat = here.reach(header, measures[0].title, "--where")
             columns += _moved(reached.view, reached.column, name, way, cut)
-            conditions.append(Condition(name, sign, self._values(reached, sign, value), flat))
+            conditions.append(Condition(name, sign, self._values(text, reached, sign, value), flat))
         sheet, each, unnamed = here.each()
         made = View("tally", sheet, home, tuple(columns))
         return Part(made, sheet, each, unnamed, tuple(groups), tuple(shown), tuple(conditions))
 
-    def _values(self, held: _Held, sign: Sign, text: str) -> tuple[str, ...]:
+    def _values(self, text: str, held: _Held, sign: Sign, value: str) -> tuple[str, ...]:
+        """The values of a condition as the sheet writes them; days may be given as 2026-03-31, too."""
         if sign in (Sign.BLANK, Sign.FILLED):
             return ()
-        if sign in (Sign.IS, Sign.IS_NOT):
-            return tuple(part.strip() for part in text.split(" or "))
-        return (text,)
+        several = value.split(" or ") if sign in (Sign.IS, Sign.IS_NOT) else [value]
+        found = []
+        for one in (part.strip() for part in several):
+            kind = held.column.kind
+            forms = [kind, DAY] if kind.word == "date" else [kind]
+            read = (kinds.parse(pa.array([one]), form)[0].as_py() for form in forms)
+            known = next((given for given in read if given is not None), None)
+            if known is None:
+                form = f" like {kind.form}" if kind.form else ""
+                hint = f"write a {kind.word}{form}" if one else "write a value behind the sign, or 'is blank'"
+                raise InputError(f"--where {text}", f"'{one}' is no {kind.word}", hint)
+            found.append(kinds.show(known, kind))
+        return tuple(found)
 
     def is_united(self, table: str) -> bool:
         """Whether several sheets tell of the rows of a table, which may name them in several writings."""

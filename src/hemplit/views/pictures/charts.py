@@ -5,9 +5,12 @@ from __future__ import annotations
 import io
 import warnings
 from itertools import cycle
+from math import nan
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core.model.tally import Aggregate, DatePart
+from hemplit.core.tally.answer import NONE
+from hemplit.core.tally.labels import periods
 from hemplit.errors import InputError
 from hemplit.views.pictures.theme import DAY, FONTS
 
@@ -84,6 +87,8 @@ def _panel(axes: Any, tally: Tally, answer: Answer, number: int, *, over_time: b
     values = [[float(row[1][column] or 0) for column in columns] for row in answer.rows]
     whole = [float(row[1][number + measures * len(layers) if answer.across else number] or 0) for row in answer.rows]
     names = [" · ".join(row[0]) for row in answer.rows]
+    if over_time and tally.by[0].part is not None:
+        names, values = _without_gaps(names, values, tally.by[0].part, 0.0 if measure.aggregate in ADDED else nan)
     kept = list(range(len(names)))
     if not over_time and len(kept) > MOST_BARS:
         largest = sorted(kept, key=lambda place: -whole[place])[:MOST_BARS]
@@ -110,6 +115,16 @@ def _panel(axes: Any, tally: Tally, answer: Answer, number: int, *, over_time: b
     for side, spine in axes.spines.items():
         spine.set_visible(side in ("left", "bottom"))
         spine.set_color(DAY.colours["edge"])
+
+
+def _without_gaps(
+    names: list[str], values: list[list[float]], part: DatePart, nothing: float
+) -> tuple[list[str], list[list[float]]]:
+    """The periods with those between them in which there is nothing; what has no period stays last."""
+    held = dict(zip(names, values, strict=True))
+    known = [name for name in names if name != NONE]
+    whole = [*periods(known, part), *(name for name in names if name == NONE)] if known else names
+    return whole, [held.get(name, [nothing] * len(values[0])) for name in whole]
 
 
 def _bars(axes: Any, labels: Sequence[str], series: Sequence[tuple[str, list[float]]], *, stacked: bool) -> None:
