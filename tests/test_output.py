@@ -22,6 +22,18 @@ COMMANDS = {
     "load": ["load", "out.design.toml", "--into", "out.sqlite", "--replace", "--details"],
     "prove": ["prove", "out.design.toml", "--into", "out.sqlite"],
     "held": ["look", "out.sqlite"],
+    "tally": [
+        "tally",
+        "out.design.toml",
+        "--into",
+        "out.sqlite",
+        "--of",
+        "Labour Cost",
+        "--by",
+        "Owner",
+        "--across",
+        "Status",
+    ],
     "topup": ["topup", "out.design.toml", "jobs.csv", "--into", "out.sqlite", "--dry-run"],
 }
 
