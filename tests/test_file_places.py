@@ -98,6 +98,7 @@ def test_it_is_proven_and_replaced_only_if_it_is_ours(name: str, boatyard: Path,
     assert "did not make" in hemplit("prove", DESIGN, "--into", target, folder=boatyard).err
 
 
+@pytest.mark.slow
 def test_whatever_is_changed_in_a_folder_or_workbook_is_found(boatyard: Path, tmp_path: Path) -> None:
     def proven(target: str) -> bool:
         ran = hemplit("prove", DESIGN, "--into", target, folder=boatyard)

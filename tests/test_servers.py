@@ -119,6 +119,7 @@ IN_MARIADB = {
 }
 
 
+@pytest.mark.slow
 def test_whatever_is_changed_is_found(small: Path, server: Server) -> None:
     words = IN_MARIADB if isinstance(server, MariadbPlace) else IN_POSTGRESQL
     for said, statement in TAMPERED.items():
@@ -185,6 +186,7 @@ def test_new_rows_may_refer_to_later_ones(server: Server, tmp_path: Path) -> Non
     assert "Verified" in hemplit("prove", "crew.design.toml", "--into", server.text, folder=tmp_path).out
 
 
+@pytest.mark.slow
 def test_what_others_keep_there_stays(boatyard: Path, server: Server) -> None:
     load(server, boatyard)
     server.run("CREATE TABLE diary (day int)", "INSERT INTO diary VALUES (7)")
@@ -207,6 +209,7 @@ def test_what_is_in_the_way_is_never_replaced(boatyard: Path, server: Server) ->
     assert server.state() == before
 
 
+@pytest.mark.slow
 def test_of_loads_at_once_one_wins_and_the_others_say_so(boatyard: Path, server: Server) -> None:
     runs = [_started("load", DESIGN, "--into", server.text, folder=boatyard) for _ in range(3)]
     ended = [(process.communicate()[1], process.returncode) for process in runs]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -73,6 +74,7 @@ def without_reasons(design: Design) -> Design:
     return Design(sheets, tables, design.trail)
 
 
+@pytest.mark.slow
 @settings(max_examples=300)
 @given(grids())
 def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
@@ -85,6 +87,7 @@ def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
     assert proof.ledgers[0].cells == grid.row_count * len(grid.columns)
 
 
+@pytest.mark.slow
 @settings(max_examples=150)
 @given(grids(), grids())
 def test_sheets_that_are_drafted_together_are_lossless(one: Grid, other: Grid) -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
+import pytest
+
 import sheets
 from conftest import shown
 from hemplit.core.model.grid import Grid, Source
@@ -52,6 +54,7 @@ def comes_back(sheet: sheets.Sheet) -> bool:
     }
 
 
+@pytest.mark.slow
 def test_dirty_sheets_come_back_clean() -> None:
     made = [sheets.dirty(seed) for seed in range(COUNT)]
     lost = [(seed, sheet.done) for seed, sheet in enumerate(made) if not comes_back(sheet)]
@@ -59,6 +62,7 @@ def test_dirty_sheets_come_back_clean() -> None:
     assert len(lost) <= (1 - SHARE) * COUNT, lost
 
 
+@pytest.mark.slow
 def test_clean_sheets_are_left_alone() -> None:
     for seed in range(COUNT):
         lines = sheets.clean(seed)

@@ -45,6 +45,7 @@ def test_more_lists_are_made_as_more_are_wished_for(seed: int) -> None:
         assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
+@pytest.mark.slow
 @settings(max_examples=25)
 @given(st.data())
 def test_every_wish_is_granted_without_loss(data: st.DataObject) -> None:

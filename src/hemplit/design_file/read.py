@@ -65,7 +65,7 @@ def from_toml(text: str, name: str) -> Design:
 
     Raises ``DesignError`` with the line of each fault that can be told at once.
     """
-    _check_size(text, name)
+    check_size(text, name)
     try:
         data = modern(tomllib.loads(text))
     except tomllib.TOMLDecodeError as error:
@@ -89,7 +89,7 @@ def _not_toml(error: tomllib.TOMLDecodeError, name: str) -> DesignError:
     return DesignError(where, plain, "compare the line with those around it")
 
 
-def _check_size(text: str, name: str) -> None:
+def check_size(text: str, name: str) -> None:
     """Raises ``DesignError`` before a reader works for minutes on what no design is: huge, or nested without end."""
     if len(text) > LONGEST:
         raise DesignError(

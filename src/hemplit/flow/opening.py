@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from hemplit import files
 from hemplit.core import shape
-from hemplit.design_file.read import from_toml, text_of
+from hemplit.design_file.read import check_size, from_toml, text_of
 from hemplit.design_file.upgrade import is_old, old_sheets, upgraded
 from hemplit.design_file.words import FORMAT
 from hemplit.disk import write_whole
@@ -30,6 +30,7 @@ def open_design(path: Path, *, write: bool = True) -> tuple[str, Design]:
         hint = f"draft it first: hemplit draft {path.name}"
         raise DesignError(str(path), "this is a sheet, and a design is wanted here", hint)
     text = text_of(path)
+    check_size(text, str(path))
     if not is_old(text):
         return text, from_toml(text, str(path))
     try:
