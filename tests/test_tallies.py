@@ -7,6 +7,7 @@ import shlex
 import sqlite3
 from contextlib import closing
 from pathlib import Path
+from random import Random
 
 import openpyxl
 import pytest
@@ -81,6 +82,7 @@ def test_what_can_be_asked_is_suggested_and_answered(held: Path) -> None:
 REFUSED = {
     ("--of", "Labour Cost", "--by", "Crew"): "a row of jobs counts once in 'Labour Cost', and may have several 'Crew'",
     ("--of", "Labour Csot"): "did you mean 'Labour Cost'?",
+    ("--of", "Labour Cost", "--by", "job_no"): "several tables have a column 'job_no'; say which: ",
     ("--of", "Remarks"): "'Remarks' holds texts, which cannot be added up",
     ("--of", "Job No"): "is no amount",
     ("--of", "Labour Cost", "--by", "month of Owner"): "'Owner' holds no dates, so it has no month",
@@ -99,8 +101,9 @@ def test_what_cannot_be_asked_is_said_to_be_so(held: Path, words: tuple[str, ...
 
 def test_a_role_is_never_taken_for_another(tmp_path: Path) -> None:
     """The dock that a boat leaves is not the dock that it goes to, whichever sheet the boats' moves are counted in."""
-    docks = {f"B{at}": ["West Dock", "Fish Quay", "Old Basin"][at % 3] for at in range(9)}
-    moves = [(f"{at}", f"B{at % 9}", f"B{(at * 5 + 2) % 9}", f"{at % 4 + 1}") for at in range(60)]
+    random = Random(1)
+    docks = {f"B{at:02}": ["West Dock", "Fish Quay", "Old Basin"][at % 3] for at in range(12)}
+    moves = [(f"{300 + at}", *random.sample([*docks], 2), f"{at % 4 + 1}") for at in range(60)]
     with (tmp_path / "moves.csv").open("w", encoding="utf-8", newline="") as file:
         rows = ([number, one, docks[one], two, docks[two], hours] for number, one, two, hours in moves)
         csv.writer(file).writerows([["Move", "From Berth", "From Dock", "To Berth", "To Dock", "Hours"], *rows])
@@ -115,3 +118,8 @@ def test_a_role_is_never_taken_for_another(tmp_path: Path) -> None:
         for move in moves:
             wanted[docks[move[at]]] = wanted.get(docks[move[at]], 0) + int(move[3])
         assert {name: int(hours) for name, hours in rows[:-1]} == wanted
+    for name in ("berths.berth", "docks.name"):
+        ran = hemplit("tally", DESIGN, "--into", HELD, "--of", "Hours", "--by", name, folder=tmp_path)
+        assert (ran.code, "several ways from moves" in ran.err) == (2, True)
+    ran = hemplit("tally", DESIGN, "--into", HELD, "--of", "berths", "--by", "From Dock", folder=tmp_path)
+    assert ran.code == 0 and "not compared with the sheets" in ran.out

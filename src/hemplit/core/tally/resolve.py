@@ -7,7 +7,7 @@ there. Where they do not there is no honest answer, and the error says what to a
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import count
 from typing import TYPE_CHECKING
 
@@ -18,14 +18,15 @@ from hemplit.core.design import resolve
 from hemplit.core.model.tables import View, ViewColumn
 from hemplit.core.model.tally import Aggregate, Condition, Flat, Grouped, Measure, Part, Sign, Tally
 from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
+from hemplit.core.tally.known import Held, Known
 from hemplit.core.tally.labels import DAY
-from hemplit.errors import InputError, nearest
+from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from hemplit.core.model.design import Design, TablePlan
-    from hemplit.core.model.tables import Reference, Table, Tables
+    from hemplit.core.model.design import Design
+    from hemplit.core.model.tables import Reference, Tables
     from hemplit.core.model.tally import Ask
 
     Path = tuple[Reference, ...]
@@ -36,70 +37,24 @@ DATES = ("date", "date and time")
 SUGGESTED = 5
 
 
-@dataclass(frozen=True)
-class _Held:
-    """Where a column is held: the view that has it, the path from the table of its rows."""
-
-    view: View
-    base: str
-    path: Path
-    column: ViewColumn
-
-    @property
-    def home(self) -> str:
-        return self.path[-1].table if self.path else self.base
-
-
 def tally_of(ask: Ask, design: Design, tables: Tables) -> Tally:
     """What a question means. Raises ``InputError`` for a column that is not there, or an answer that would be wrong."""
     return _Resolver(design, tables).tally(ask)
 
 
 class _Resolver:
-    """All columns by name, and the ways between the tables."""
+    """Puts a tally together out of the columns that are known."""
 
     def __init__(self, design: Design, tables: Tables) -> None:
-        self.design, self.tables = design, tables
-        self.known: dict[str, list[_Held]] = {}
-        for view in tables.views:
-            for column in view.columns:
-                self._add(column.header, view, column)
-        for plan in design.tables:
-            self._name_columns_of(plan)
-
-    def _name_columns_of(self, plan: TablePlan) -> None:
-        """Columns are known by their own names, too: as what the sheet has under its header, or as the table has it."""
-        own = _own_view(self.tables.by_name[plan.name])
-        for column in plan.columns:
-            headers = self.known.get((column.source or "").casefold(), [])
-            helds = [one for one in headers if one.home == plan.name or (not column.store and one.base == plan.name)]
-            stored = next((one for one in own.columns if one.header == column.name), None)
-            if not helds and stored is not None:
-                helds = [_Held(own, plan.name, (), stored)]
-            if helds:
-                self.known[f"{plan.name}.{column.name}".casefold()] = helds
-                self.known.setdefault(column.name.casefold(), helds)
-
-    def _add(self, name: str, view: View, column: ViewColumn) -> None:
-        base, path = view.base, column.path
-        for place, one in enumerate(column.path):
-            if one not in self.tables.by_name[base if not place else column.path[place - 1].table].references:
-                base, path = one.table, column.path[place + 1 :]  # down to the rows of a list
-        held = _Held(view, base, path, column)
-        helds = self.known.setdefault(name.casefold(), [])
-        helds.append(held)
-        for one in self.tables.by_name[held.home].references:
-            if column.column in one.columns:  # what refers to a key is that key, in the table behind it
-                key = one.table_columns[one.columns.index(column.column)]
-                helds.append(_Held(view, base, (*path, one), replace(column, path=(*column.path, one), column=key)))
+        self.known, self.tables = Known(design, tables), tables
 
     # What is asked ----------------------------------------------------------------------------------------------------
 
     def tally(self, ask: Ask) -> Tally:
-        known = {*self.known, *(table.casefold() for table in self.tables.by_name)}
+        known = {*self.known.by_name, *(table.casefold() for table in self.tables.by_name)}
         by = names_in(ask.by, known) + ((ask.across,) if ask.across else ())
         grains: dict[tuple[str, Path, str], list[Measure]] = {}
-        helds: dict[tuple[str, Path, str], tuple[_Held | None, str, Path]] = {}
+        helds: dict[tuple[str, Path, str], tuple[Held | None, str, Path]] = {}
         for text in names_in(ask.of, known):
             measure, held, home, path = self._measure(text)
             key = (home, path, held.view.name if held else "")
@@ -108,16 +63,16 @@ class _Resolver:
         parts = [self._part(*helds[key], measures, by, ask.where) for key, measures in grains.items()]
         return Tally(tuple(parts), across=bool(ask.across))
 
-    def _measure(self, text: str) -> tuple[Measure, _Held | None, str, Path]:
+    def _measure(self, text: str) -> tuple[Measure, Held | None, str, Path]:
         """A measure, where it is held, the table that has one row for each that counts, and the path to it."""
         aggregate, name = aggregate_in(text)
-        if text.casefold() in self.known:
+        if text.casefold() in self.known.by_name:
             aggregate, name = None, text
         table = next((one for one in self.tables.by_name if one.casefold() == name.casefold()), None)
-        if table is not None and name.casefold() not in self.known and aggregate in (None, Aggregate.NUMBER):
-            rows = self._of_rows(table)
+        if table is not None and name.casefold() not in self.known.by_name and aggregate in (None, Aggregate.NUMBER):
+            rows = self.known.of_rows(table)
             return Measure(f"number of {table}", Aggregate.NUMBER), rows, table, rows.path if rows is not None else ()
-        helds = [held for held in self._held(name) if held.column.gathered is None]
+        helds = [held for held in self.known.held(name) if held.column.gathered is None]
         if aggregate is not Aggregate.NUMBER:
             numbers = [held for held in helds if held.column.kind.word in NUMBERS]
             if helds and not numbers:
@@ -126,7 +81,7 @@ class _Resolver:
                 raise InputError(f"--of {text}", f"'{name}' holds {kind}s, which cannot be added up", hint)
             helds = numbers
         if helds and aggregate in (None, Aggregate.SUM, Aggregate.AVERAGE):
-            amounts = [held for held in helds if not self._is_name(held)]
+            amounts = [held for held in helds if not self.known.is_name(held)]
             if not amounts:
                 home = helds[0].home
                 what = f"'{name}' names a row of {home}, and is no amount"
@@ -140,60 +95,16 @@ class _Resolver:
             said = " or ".join(f"{held.home}.{held.column.column or held.column.header}" for held in best)
             raise InputError(f"--of {text}", f"several sheets have a column '{name}'", f"say which: {said}")
         held = best[0]
-        path = self._grain(held)
+        path = self.known.grain(held)
         home = path[-1].table if path else held.base
         title = name if aggregate in (None, Aggregate.SUM) else f"{aggregate} of {name}"
         return Measure(title, aggregate or Aggregate.SUM, held.column.header), held, home, path
-
-    def _of_rows(self, table: str) -> _Held | None:
-        """A column of the table's own sheet that tells its rows apart, if the sheet has one."""
-        sheet = self.design.by_name[table].sheet
-        own = next(
-            (view for view in self.tables.views if (view.base, view.sheet, view.lists) == (table, sheet, ())), None
-        )
-        if own is not None:
-            return _Held(own, table, (), own.columns[0])
-        helds = (one for helds in self.known.values() for one in helds if one.view.sheet == sheet)
-        found = [one for one in helds if one.home == table and one.column.formula is None]
-        return min(found, key=lambda one: len(one.path), default=None)
-
-    def _is_name(self, held: _Held) -> bool:
-        """Whether a column holds whole numbers that are keys, or refer to some."""
-        table = self.tables.by_name[held.home]
-        keys = {name for one in (table.key, *(reference.columns for reference in table.references)) for name in one}
-        return held.column.kind.word == "whole number" and held.column.column in keys
-
-    def _grain(self, held: _Held) -> Path:
-        """The path to the table of which each row has one value of a column."""
-        if held.column.formula is None:
-            return held.path
-        paths = [one.path for one in self._operands(held.view, held.column)]
-        first = min(paths, key=len)
-        shared = 0
-        while shared < len(first) and all(path[shared] == first[shared] for path in paths):
-            shared += 1
-        return first[:shared]
-
-    def _operands(self, view: View, column: ViewColumn) -> Iterator[ViewColumn]:
-        """The stored columns that a column follows from."""
-        if column.formula is None or column.column is not None:
-            yield column
-            return
-        for header in column.formula.operands:
-            yield from self._operands(view, next(one for one in view.columns if one.header == header))
-
-    def _held(self, name: str, option: str = "--of") -> list[_Held]:
-        found = self.known.get(name.casefold())
-        if not found:
-            headers = dict.fromkeys(held.column.header for helds in self.known.values() for held in helds)
-            raise InputError(f"{option} {name}", "no sheet and no table has such a column", nearest(name, headers))
-        return found
 
     # How the parts are put together -----------------------------------------------------------------------------------
 
     def _part(
         self,
-        held: _Held | None,
+        held: Held | None,
         home: str,
         path: Path,
         measures: list[Measure],
@@ -202,7 +113,7 @@ class _Resolver:
     ) -> Part:
         columns: list[ViewColumn] = []
         view = held.view if held is not None else None
-        here = _Here(self, view, home, path)
+        here = _Here(self.known, view, home, path)
         shown = []
         for number, measure in enumerate(measures):
             if measure.header is None or view is None:
@@ -216,7 +127,7 @@ class _Resolver:
         groups = []
         for number, text in enumerate(by):
             name = f"group {number}"
-            part, header = part_in(text) if text.casefold() not in self.known else (None, text)
+            part, header = part_in(text) if text.casefold() not in self.known.by_name else (None, text)
             reached, way, cut, flat = here.reach(header, measures[0].title, "--by")
             if part is not None and reached.column.kind.word not in DATES:
                 what = f"'{header}' holds no dates, so it has no {part}"
@@ -239,7 +150,7 @@ class _Resolver:
         made = View("tally", sheet, home, tuple(columns))
         return Part(made, sheet, each, unnamed, tuple(groups), tuple(shown), tuple(conditions))
 
-    def _values(self, text: str, held: _Held, sign: Sign, value: str) -> tuple[str, ...]:
+    def _values(self, text: str, held: Held, sign: Sign, value: str) -> tuple[str, ...]:
         """The values of a condition as the sheet writes them; days may be given as 2026-03-31, too."""
         if sign in (Sign.BLANK, Sign.FILLED):
             return ()
@@ -257,75 +168,27 @@ class _Resolver:
             found.append(kinds.show(known, kind))
         return tuple(found)
 
-    def is_united(self, table: str) -> bool:
-        """Whether several sheets tell of the rows of a table, which may name them in several writings."""
-        sheets = {sheet.name for sheet in self.design.sheets if sheet.unites}
-        return self.design.by_name[table].sheet in sheets
-
-    def ways(self, start: str, end: str) -> list[Path]:
-        """The shortest ways along references from one table to another; none if there is none."""
-        paths: list[Path] = [()]
-        seen = {start}
-        while paths:
-            found = [path for path in paths if (path[-1].table if path else start) == end]
-            if found:
-                return found
-            onward = []
-            for path in paths:
-                table = self.tables.by_name[path[-1].table if path else start]
-                onward += [(*path, one) for one in table.references if one.table not in seen]
-            seen |= {path[-1].table for path in onward}
-            paths = onward
-        return []
-
-    def naming(self, view: View, path: Path, table: str) -> tuple[str, ...] | None:
-        """The headers of a sheet that tell the rows of the table at a path apart; None if it does not have all."""
-        found = []
-        for name in resolve.identity(self.design.by_name[table]):
-            places = [(path, name)]
-            if path and name in path[-1].table_columns:
-                places.append((path[:-1], path[-1].columns[path[-1].table_columns.index(name)]))
-            elif name not in self.tables.by_name[table].by_name:
-                return None
-            further = self._behind(table, name)
-            if further is not None:
-                places.append(((*path, further[0]), further[1]))
-            header = next(
-                (one.header for place in places for one in view.columns if (one.path, one.column) == place), None
-            )
-            if header is None:
-                return None
-            found.append(header)
-        return tuple(found)
-
-    def _behind(self, table: str, name: str) -> tuple[Reference, str] | None:
-        """The reference of a column, and the column of the table behind it that the sheet names it by."""
-        reference = next((one for one in self.tables.by_name[table].references if one.columns == (name,)), None)
-        if reference is None:
-            return None
-        names = resolve.identity(self.design.by_name[reference.table])
-        return (reference, names[0]) if len(names) == 1 else None
-
 
 class _Here:
     """The rows of one table, as one view reaches them along a path; what each of them has one value of."""
 
-    def __init__(self, resolver: _Resolver, view: View | None, home: str, path: Path) -> None:
-        self.resolver, self.view, self.home, self.path = resolver, view, home, path
+    def __init__(self, known: Known, view: View | None, home: str, path: Path) -> None:
+        self.known, self.view, self.home, self.path = known, view, home, path
 
     def each(self) -> tuple[str, tuple[str, ...], tuple[str, ...]]:
         """The flat sheet in which the rows stand, the headers that tell them apart, and the others of what has no name.
 
         No sheet if none has them all.
         """
-        if self.view is None or not self.view.sheet or self.resolver.is_united(self.home):
+        if self.view is None or not self.view.sheet or self.known.is_united(self.home):
             return "", (), ()
         if not self.path and self.view.base == self.home and not self.view.lists:
             return self.view.sheet, (), ()
-        headers = self.resolver.naming(self.view, self.path, self.home)
-        if not headers:
+        headers = self.known.naming(self.view, self.path, self.home)
+        plan = self.known.design.by_name[self.home]
+        if not headers or plan.role_count > 1:  # a row of the sheet names several of them
             return "", (), ()
-        if self.resolver.design.by_name[self.home].key == resolve.identity(self.resolver.design.by_name[self.home]):
+        if plan.key == resolve.identity(plan):
             return self.view.sheet, headers, ()
         reach = len(self.path)
         others = [
@@ -335,10 +198,10 @@ class _Here:
         ]
         return self.view.sheet, headers, tuple(others)
 
-    def reach(self, header: str, measure: str, option: str) -> tuple[_Held, Path, int, Flat | None]:
+    def reach(self, header: str, measure: str, option: str) -> tuple[Held, Path, int, Flat | None]:
         """A column of which each row has one value: where it is held, and the way there in place of ``cut`` steps."""
         found = []
-        for held in self.resolver._held(header, option):
+        for held in self.known.held(header, option):
             if held.column.gathered is None:
                 found += list(self._ways_to(held))
         if not found:
@@ -353,7 +216,7 @@ class _Here:
         held, way, cut, flat = best[0]
         return held, way, cut, flat or self._here_as_well(held, way, cut)
 
-    def _here_as_well(self, held: _Held, way: Path, cut: int) -> Flat | None:
+    def _here_as_well(self, held: Held, way: Path, cut: int) -> Flat | None:
         """The header under which the sheet of the measure says the same as another, or as a table."""
         if self.view is None or not self.view.sheet:
             return None
@@ -361,9 +224,9 @@ class _Here:
         header = next((one.header for one in self.view.columns if (one.path, one.column) == end), None)
         return Flat(self.view.sheet, header) if header is not None and held.column.column is not None else None
 
-    def _ways_to(self, held: _Held) -> Iterator[tuple[tuple[bool, int, int], _Held, Path, int, Flat | None]]:
+    def _ways_to(self, held: Held) -> Iterator[tuple[tuple[bool, int, int], Held, Path, int, Flat | None]]:
         """How a column is reached, the best first in order: in the same sheet, over few references."""
-        whole = self.resolver._grain(held)
+        whole = self.known.grain(held)
         if self.view is not None and held.view is self.view and held.base == self.view.base:
             if whole[: len(self.path)] == self.path:
                 flat = Flat(held.view.sheet, held.column.header) if held.view.sheet else None
@@ -372,34 +235,34 @@ class _Here:
         for cut, node in enumerate((held.base, *(one.table for one in whole))):
             if cut == len(whole) > 0 and not self._has_one_role(held):
                 return
-            ways = self.resolver.ways(self.home, node)
+            ways = self.known.ways(self.home, node)
             for way in ways:
                 yield (True, len(way) + len(whole) - cut, cut), held, way, cut, self._linked(held, way, cut)
             if ways:
                 return
 
-    def _has_one_role(self, held: _Held) -> bool:
+    def _has_one_role(self, held: Held) -> bool:
         """Whether a column is meant by one header only, and not in several roles."""
         if held.column.column is None:
             return True
         headers = {
             one.column.header.casefold()
-            for helds in self.resolver.known.values()
+            for helds in self.known.by_name.values()
             for one in helds
             if one.view.sheet and one.path and (one.home, one.column.column) == (held.home, held.column.column)
         }
         return len(headers) <= 1
 
-    def _linked(self, held: _Held, way: Path, cut: int) -> Flat | None:
+    def _linked(self, held: Held, way: Path, cut: int) -> Flat | None:
         """How the flat sheets lead to a column of another sheet; None if they do not do so in one step."""
         if self.view is None or not self.view.sheet or not held.view.sheet:
             return None
         path = (*self.path, *way)
         table = path[-1].table if path else self.view.base
-        if not path or self._is_alike(path) or self.resolver.is_united(table):
+        if not path or self._is_alike(path) or self.known.is_united(table):
             return None
-        here = self.resolver.naming(self.view, path, table)
-        there = self.resolver.naming(held.view, held.path[:cut], table)
+        here = self.known.naming(self.view, path, table)
+        there = self.known.naming(held.view, held.path[:cut], table)
         if here is None or there is None:
             return None
         return Flat(held.view.sheet, held.column.header, ((here, held.view.sheet, there),))
@@ -407,35 +270,27 @@ class _Here:
     def _is_alike(self, path: Path) -> bool:
         """Whether the last reference names a row in another writing."""
         before = path[-2].table if len(path) > 1 else (self.view.base if self.view else self.home)
-        plan: TablePlan = self.resolver.design.by_name[before]
+        plan = self.known.design.by_name[before]
         return any(plan.by_name[name].alike for name in path[-1].columns if name in plan.by_name)
 
     def _no_answer(self, header: str, measure: str, option: str) -> InputError:
         """Why no row has one value of a column, and what to ask instead."""
-        held = self.resolver._held(header, option)[0]
+        held = self.known.held(header, option)[0]
         reachable = dict.fromkeys(
             one.column.header
-            for helds in self.resolver.known.values()
+            for helds in self.known.by_name.values()
             for one in helds
             if one.view.sheet and one.column.gathered is None and any(True for _ in self._ways_to(one))
         )
-        several = bool(self.resolver.ways(held.base, self.home))
+        several = bool(self.known.ways(held.base, self.home))
         what = (
             f"a row of {self.home} counts once in '{measure}', and may have several '{header}'"
             if several
             else f"nothing leads from {self.home}, whose rows count in '{measure}', to '{header}'"
         )
         instead = ", ".join([one for one in reachable if one != measure][:SUGGESTED])
-        ask = f"ask for a column of {held.base}, " if several else "ask "
-        return InputError(
-            f"{option} {header}", what, f"{ask}or by one of these: {instead}" if instead else "ask otherwise"
-        )
-
-
-def _own_view(table: Table) -> View:
-    """A table as it is, under the names of its columns."""
-    columns = tuple(ViewColumn(column.name, column.kind, (), column.name) for column in table.columns)
-    return View(table.name, "", table.name, columns)
+        ask = f"ask for a column of {held.base}, or by" if several else "ask by"
+        return InputError(f"{option} {header}", what, f"{ask} one of these: {instead}" if instead else "ask otherwise")
 
 
 def _moved(view: View, column: ViewColumn, name: str, way: Path, cut: int) -> list[ViewColumn]:
