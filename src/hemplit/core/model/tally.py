@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import Context, Decimal
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from hemplit.core.model.tables import View
+
+
+#: As many digits as any sum of ours can have.
+EXACT = Context(prec=60)
 
 
 class Aggregate(StrEnum):
@@ -156,7 +160,7 @@ class Summed:
         most = [one for one in (self.most, other.most) if one is not None]
         return Summed(
             self.count + other.count,
-            self.total + other.total,
+            EXACT.add(self.total, other.total),
             min(least, default=None),
             max(most, default=None),
         )

@@ -7,7 +7,7 @@ from decimal import Decimal
 from functools import reduce
 from typing import TYPE_CHECKING, Any
 
-from hemplit.core.model.tally import Aggregate, Groups, Summed
+from hemplit.core.model.tally import EXACT, Aggregate, Groups, Summed
 from hemplit.core.tally.labels import label_of_answer, place
 from hemplit.core.tally.sums import MOST_PLACES
 
@@ -82,7 +82,7 @@ def groups_of_rows(part: Part, rows: Iterable[Sequence[Any]], places: Mapping[st
 
 def _exact(value: Any, unit: Decimal) -> Decimal | None:
     """A number that a database calculated with doubles, as what it is."""
-    return None if value is None else Decimal(str(value)).quantize(unit)
+    return None if value is None else Decimal(str(value)).quantize(unit, context=EXACT)
 
 
 def _known(aggregate: Aggregate, value: Decimal | None) -> Summed:
@@ -173,7 +173,7 @@ def _shown(value: Decimal | int | None, measure: Any, places: Mapping[str, int])
         return value
     more = FINER if measure.aggregate is Aggregate.AVERAGE else 0
     given = places[measure.title] if places[measure.title] < MOST_PLACES else SHOWN_PLACES
-    return value.quantize(Decimal(1).scaleb(-given - more))
+    return value.quantize(Decimal(1).scaleb(-given - more), context=EXACT)
 
 
 def _sorted(

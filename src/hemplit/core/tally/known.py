@@ -21,7 +21,10 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Held:
-    """Where a column is held: the view that has it, the path from the table of its rows."""
+    """Where a column is held: the view that has it, a base table, and the path from there, as its ``column`` has it.
+
+    The base is that of the view, or of a list in it, to whose rows no reference leads.
+    """
 
     view: View
     base: str
@@ -72,15 +75,16 @@ class Known:
         for place, one in enumerate(column.path):
             if one not in self.tables.by_name[base if not place else column.path[place - 1].table].references:
                 base, path = one.table, column.path[place + 1 :]  # down to the rows of a list
-        held = Held(view, base, path, column)
+        held = Held(view, base, path, replace(column, path=path))
         helds = self.by_name.setdefault(name.casefold(), [])
         helds.append(held)
         for one in self.tables.by_name[held.home].references:
             if column.column in one.columns:  # what refers to a key is that key, in the table behind it
                 key = one.table_columns[one.columns.index(column.column)]
-                helds.append(Held(view, base, (*path, one), replace(column, path=(*column.path, one), column=key)))
+                helds.append(Held(view, base, (*path, one), replace(column, path=(*path, one), column=key)))
 
     def held(self, name: str, option: str = "--of") -> list[Held]:
+        """Where the columns of a name are held. Raises ``InputError`` if none is, or several tables have one."""
         found = self.by_name.get(name.casefold())
         columns = self.bare.get(name.casefold(), [])
         if len(columns) > 1:

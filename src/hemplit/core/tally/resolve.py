@@ -53,25 +53,23 @@ class _Resolver:
     def tally(self, ask: Ask) -> Tally:
         known = {*self.known.by_name, *(table.casefold() for table in self.tables.by_name)}
         by = names_in(ask.by, known) + ((ask.across,) if ask.across else ())
-        grains: dict[tuple[str, Path, str], list[Measure]] = {}
-        helds: dict[tuple[str, Path, str], tuple[Held | None, str, Path]] = {}
+        grains: dict[tuple[str, str, Path], list[tuple[Measure, Held | None]]] = {}
         for text in names_in(ask.of, known):
-            measure, held, home, path = self._measure(text)
-            key = (home, path, held.view.name if held else "")
-            grains.setdefault(key, []).append(measure)
-            helds.setdefault(key, (held, home, path))
-        parts = [self._part(*helds[key], measures, by, ask.where) for key, measures in grains.items()]
+            measure, held, base, path = self._measure(text)
+            grains.setdefault((held.view.name if held is not None else "", base, path), []).append((measure, held))
+        parts = [self._part(base, path, measures, by, ask.where) for (_, base, path), measures in grains.items()]
         return Tally(tuple(parts), across=bool(ask.across))
 
     def _measure(self, text: str) -> tuple[Measure, Held | None, str, Path]:
-        """A measure, where it is held, the table that has one row for each that counts, and the path to it."""
+        """A measure, where it is held, and the path from a base table to the one with a row for each that counts."""
         aggregate, name = aggregate_in(text)
         if text.casefold() in self.known.by_name:
             aggregate, name = None, text
         table = next((one for one in self.tables.by_name if one.casefold() == name.casefold()), None)
         if table is not None and name.casefold() not in self.known.by_name and aggregate in (None, Aggregate.NUMBER):
             rows = self.known.of_rows(table)
-            return Measure(f"number of {table}", Aggregate.NUMBER), rows, table, rows.path if rows is not None else ()
+            base, path = (rows.base, rows.path) if rows is not None else (table, ())
+            return Measure(f"number of {table}", Aggregate.NUMBER), rows, base, path
         helds = [held for held in self.known.held(name) if held.column.gathered is None]
         if aggregate is not Aggregate.NUMBER:
             numbers = [held for held in helds if held.column.kind.word in NUMBERS]
@@ -95,40 +93,40 @@ class _Resolver:
             said = " or ".join(f"{held.home}.{held.column.column or held.column.header}" for held in best)
             raise InputError(f"--of {text}", f"several sheets have a column '{name}'", f"say which: {said}")
         held = best[0]
-        path = self.known.grain(held)
-        home = path[-1].table if path else held.base
         title = name if aggregate in (None, Aggregate.SUM) else f"{aggregate} of {name}"
-        return Measure(title, aggregate or Aggregate.SUM, held.column.header), held, home, path
+        measure = Measure(title, aggregate or Aggregate.SUM, held.column.header)
+        return measure, held, held.base, self.known.grain(held)
 
     # How the parts are put together -----------------------------------------------------------------------------------
 
     def _part(
         self,
-        held: Held | None,
-        home: str,
+        base: str,
         path: Path,
-        measures: list[Measure],
+        measures: Sequence[tuple[Measure, Held | None]],
         by: Sequence[str],
         where: Sequence[str],
     ) -> Part:
         columns: list[ViewColumn] = []
-        view = held.view if held is not None else None
-        here = _Here(self.known, view, home, path)
+        home = path[-1].table if path else base
+        view = next((held.view for _, held in measures if held is not None), None)
+        # A list in a view has rows of its own, which the view does not give one by one.
+        here = _Here(self.known, view if view is not None and view.base == base else None, home, path)
         shown = []
-        for number, measure in enumerate(measures):
-            if measure.header is None or view is None:
+        for number, (measure, held) in enumerate(measures):
+            if measure.header is None or held is None:
                 shown.append(measure)
                 continue
-            own = next(one for one in view.columns if one.header == measure.header)
             name = f"measure {number}"
-            columns += _moved(view, own, name, (), len(path))
-            flat = Flat(view.sheet, measure.header) if view.sheet else None
+            columns += _moved(held.view, held.column, name, (), len(path))
+            flat = Flat(held.view.sheet, measure.header) if held.view.sheet else None
             shown.append(replace(measure, header=name, flat=flat))
+        title = measures[0][0].title
         groups = []
         for number, text in enumerate(by):
             name = f"group {number}"
             part, header = part_in(text) if text.casefold() not in self.known.by_name else (None, text)
-            reached, way, cut, flat = here.reach(header, measures[0].title, "--by")
+            reached, way, cut, flat = here.reach(header, title, "--by")
             if part is not None and reached.column.kind.word not in DATES:
                 what = f"'{header}' holds no dates, so it has no {part}"
                 raise InputError(f"--by {text}", what, "leave it out")
@@ -143,7 +141,7 @@ class _Resolver:
                     f"--where {text}", "this is no condition", 'write "COLUMN = VALUE", or "COLUMN is blank"'
                 )
             header, sign, value = asked
-            reached, way, cut, flat = here.reach(header, measures[0].title, "--where")
+            reached, way, cut, flat = here.reach(header, title, "--where")
             columns += _moved(reached.view, reached.column, name, way, cut)
             conditions.append(Condition(name, sign, self._values(text, reached, sign, value), flat))
         sheet, each, unnamed = here.each()

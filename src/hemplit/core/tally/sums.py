@@ -15,7 +15,7 @@ import pyarrow as pa
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.tally import Groups, Sign, Summed
+from hemplit.core.model.tally import EXACT, Groups, Sign, Summed
 from hemplit.core.tally.labels import NUMBERS, label
 
 if TYPE_CHECKING:
@@ -29,6 +29,8 @@ if TYPE_CHECKING:
     #: The columns of a part under the headers of its view, all for the same rows.
     Columns = Mapping[str, Column]
 
+#: Sums below this fit into eight bytes.
+LARGEST = 2.0**62
 #: Numbers that need more decimal places are no amounts, and are compared to so many.
 MOST_PLACES = 10
 
@@ -85,19 +87,33 @@ def _sums(measure: Measure, columns: Columns, rows: npt.NDArray[np.int64], group
     if column.kind.word not in NUMBERS:
         return [Summed(count=int(count)) for count in counts]
     places = places_in(column)
-    numbers = np.round(column.values.to_numpy(zero_copy_only=False).astype(np.float64) * 10**places).astype(np.int64)
-    values = numbers[column.codes[rows][filled]]
-    totals = np.zeros(groups.size, np.int64)
-    np.add.at(totals, codes, values)
-    least, most = np.full(groups.size, np.iinfo(np.int64).max), np.full(groups.size, np.iinfo(np.int64).min)
-    np.minimum.at(least, codes, values)
-    np.maximum.at(most, codes, values)
-    unit = Decimal(1).scaleb(-places)
-    listed = (one.tolist() for one in (counts, totals, least, most))
+    numbers = column.values.to_numpy(zero_copy_only=False).astype(np.float64)
+    rows_of_values = column.codes[rows][filled]
+    if np.abs(numbers).max(initial=0.0) * 10.0**places * max(len(codes), 1) < LARGEST:
+        values = np.round(numbers * 10**places).astype(np.int64)[rows_of_values]
+        totals = np.zeros(groups.size, np.int64)
+        least, most = np.full(groups.size, np.iinfo(np.int64).max), np.full(groups.size, np.iinfo(np.int64).min)
+        np.add.at(totals, codes, values)
+        np.minimum.at(least, codes, values)
+        np.maximum.at(most, codes, values)
+        listed = [one.tolist() for one in (totals, least, most)]
+    else:
+        listed = _large_sums(column.values.to_pylist(), places, rows_of_values.tolist(), codes.tolist(), groups.size)
     return [
-        Summed(count, total * unit, low * unit, high * unit) if count else Summed()
-        for count, total, low, high in zip(*listed, strict=True)
+        Summed(count, *(Decimal(one).scaleb(-places, EXACT) for one in numbers)) if count else Summed()
+        for count, *numbers in zip(counts.tolist(), *listed, strict=True)
     ]
+
+
+def _large_sums(
+    values: Sequence[int | float], places: int, of_rows: Sequence[int], groups: Sequence[int], size: int
+) -> list[list[int]]:
+    """Total, least and most of each group, in units of the last place, where these need more than eight bytes."""
+    units = [int(Decimal(str(value)).scaleb(places, EXACT).to_integral_value()) for value in values]
+    found: list[list[int]] = [[] for _ in range(size)]
+    for value, group in zip(of_rows, groups, strict=True):
+        found[group].append(units[value])
+    return [[function(some) if some else 0 for some in found] for function in (sum, min, max)]
 
 
 def _holding(condition: Condition, values: pa.Array, kind: Kind) -> npt.NDArray[np.bool_]:
