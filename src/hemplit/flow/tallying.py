@@ -89,11 +89,7 @@ def tally(path: Path, target: str, ask: Ask, progress: Progress = silent) -> Tal
     place, tables, relations = held.place, held.tables, held.relations
     asked = tally_of(ask, held.design, tables)
     progress("adding up", 0, 1)
-    places = {
-        measure.title: places_of(part, measure, relations) if part.sheet else 2
-        for part in asked.parts
-        for measure in part.measures
-    }
+    places = {measure.title: places_of(part, measure, relations) for part in asked.parts for measure in part.measures}
     answers = [place.tally(part, tables, places) for part in asked.parts]
     unchecked = held.gone
     if not unchecked and not all(map(can_be_followed, asked.parts)):

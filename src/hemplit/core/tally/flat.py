@@ -50,10 +50,13 @@ def groups_of(part: Part, sheets: Sheets) -> Groups:
 
 
 def places_of(part: Part, measure: Measure, sheets: Sheets) -> int:
-    """How many decimal places hold the values of a measure."""
-    if measure.header is None or measure.flat is None:
+    """How many decimal places hold the values of a measure; those of its form, where no sheet has it."""
+    kind = next((one.kind for one in part.view.columns if one.header == measure.header), None)
+    if kind is None or kind.word != "decimal":
         return 0
-    columns = (relation.by_name[measure.flat.header] for relation in sheets[part.sheet])
+    if measure.flat is None or measure.flat.sheet not in sheets:
+        return max(len(kind.form) - 2, 0)
+    columns = (relation.by_name[measure.flat.header] for relation in sheets[measure.flat.sheet])
     return max((places_in(column) for column in columns), default=0)
 
 
