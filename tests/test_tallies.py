@@ -123,3 +123,27 @@ def test_a_role_is_never_taken_for_another(tmp_path: Path) -> None:
         assert (ran.code, "several ways from moves" in ran.err) == (2, True)
     ran = hemplit("tally", DESIGN, "--into", HELD, "--of", "berths", "--by", "From Dock", folder=tmp_path)
     assert ran.code == 0 and "not compared with the sheets" in ran.out
+
+
+def test_what_another_sheet_names_in_a_role_is_not_what_this_one_names(tmp_path: Path) -> None:
+    random = Random(1)
+    berths = [f"B{at:02}" for at in range(12)]
+    sheets = {
+        "moves": (
+            "Move,From Berth,To Berth,Hours",
+            [(at, *random.sample(berths, 2), at % 4) for at in range(300, 360)],
+        ),
+        "berths": ("Berth,Dock,Metres", [(berth, f"Dock {at % 3}", at + 10) for at, berth in enumerate(berths)]),
+        "visits": ("Visit,Berth,Nights", [(at, random.choice(berths), at % 5 + 1) for at in range(900, 940)]),
+    }
+    for name, (header, rows) in sheets.items():
+        with (tmp_path / f"{name}.csv").open("w", encoding="utf-8", newline="") as file:
+            csv.writer(file).writerows([header.split(","), *rows])
+    assert hemplit("load", *(f"{name}.csv" for name in sheets), "--into", HELD, folder=tmp_path).code < 2
+    for of, by, said in (
+        ("Nights", "Dock", "say the same"),
+        ("Hours", "From Berth", "say the same"),
+        ("Nights", "From Berth", "nothing leads from visits, whose rows count in 'Nights', to 'From Berth'"),
+        ("Hours", "Dock", "there are several ways from moves to 'Dock' (from_berth or to_berth)"),
+    ):
+        assert said in tally(tmp_path, "--of", of, "--by", by, code=0 if said == "say the same" else 2)

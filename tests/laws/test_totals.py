@@ -92,7 +92,9 @@ def as_names(names: Sequence[str]) -> tuple[str, ...]:
     return tuple(name if name == "(none)" else as_text([name])[0] for name in names)
 
 
-BILLS = "Bill No,Bill Day,Boat Reg,Boat,Length m,Owner,Town,Mooring Fee,Part,Maker,Price,Qty".split(",")
+BILLS = "Bill No,Bill Day,Boat Reg,Boat,Length m,Owner,Town,Mooring Fee,Cleaning,Bill Total,Part,Maker,Price,Qty".split(
+    ","
+)
 
 
 def bills(random: Random) -> list[list[str]]:
@@ -104,12 +106,9 @@ def bills(random: Random) -> list[list[str]]:
     rows = []
     for bill in range(60):
         boat = random.choice(boats) if random.random() > 0.1 else [""] * 5
-        head = [
-            f"{700 + bill}",
-            f"2026-{bill // 20 + 1:02}-{bill % 20 + 1:02}",
-            *boat,
-            f"{random.randrange(40, 90)}.50",
-        ]
+        fee, cleaning = random.randrange(40, 90), random.randrange(5, 30)
+        day = f"2026-{bill // 20 + 1:02}-{bill % 20 + 1:02}" if bill else "2024-12-30"  # in the first week of 2025
+        head = [f"{700 + bill}", day, *boat, f"{fee}.50", f"{cleaning}.25", f"{fee + cleaning}.75"]
         some = random.sample(parts, random.randrange(1, 5))
         rows += [[*head, *part, str(random.randrange(1, 9))] for part in some]
     return rows
@@ -132,11 +131,18 @@ def asked(place: Place, folder: Path, *words: str) -> dict[str, object]:
     return answer
 
 
-GRAINS = {"Qty": (), "Mooring Fee": ("Bill No",), "Length m": ("Boat Reg",), "Price": ("Part",)}
+GRAINS = {
+    "Qty": (),
+    "Mooring Fee": ("Bill No",),
+    "Bill Total": ("Bill No",),
+    "Length m": ("Boat Reg",),
+    "Price": ("Part",),
+}
 #: By what each may be told apart; the others belong to several of its things, or to none.
 HONEST = {
     "Qty": ("Bill No", "Boat", "Owner", "Town", "Part", "Maker"),
     "Mooring Fee": ("Bill No", "Boat", "Owner", "Town"),
+    "Bill Total": ("Bill No", "Boat", "Owner", "Town"),
     "Length m": ("Boat", "Owner", "Town"),
     "Price": ("Part", "Maker"),
 }
@@ -165,16 +171,19 @@ def test_parts_of_days_conditions_and_grains_beside_each_other(
     fees = totals(billed, ["Bill No"], "Mooring Fee", ["Town"])
     assert {(town,): Decimal(numbers[0] or 0) for town, numbers in rows.items()} == fees
     assert sum(numbers[2] for numbers in rows.values()) == billed["Boat Reg"].nunique()
-    late = billed[billed["Bill Day"] >= "2026-02-01"]
     for part, named in (("month", "%Y-%m"), ("week", "%G-W%V"), ("weekday", "%A"), ("year", "%Y")):
+        since = "2024-01-01" if part == "week" else "2026-02-01"
+        late = billed[billed["Bill Day"] >= since]
         days = pd.to_datetime(late["Bill Day"])
         wanted = totals(late.assign(part=days.dt.strftime(named).astype(object)), ["Bill No"], "Mooring Fee", ["part"])
-        found = asked(
-            place, tmp_path, "--of", "Mooring Fee", "--by", f"{part} of Bill Day", "--where", "Bill Day >= 2026-02-01"
-        )
+        words = ("--by", f"{part} of Bill Day", "--where", f"Bill Day >= {since}")
+        found = asked(place, tmp_path, "--of", "Mooring Fee", *words)
         told = {(row["groups"][0],): Decimal(row["numbers"][0]) for row in found["rows"]}  # type: ignore[attr-defined]
         assert told == wanted, part
     assert next(iter(told)) == ("2026",)
+    others = asked(place, tmp_path, "--of", "Mooring Fee", "--by", "Town", "--where", "Boat != Teal 1 or Teal 2")
+    told = {as_names(row["groups"]): Decimal(row["numbers"][0]) for row in others["rows"]}  # type: ignore[attr-defined]
+    assert told == totals(billed[~billed["Boat"].isin(["Teal 1", "Teal 2"])], ["Bill No"], "Mooring Fee", ["Town"])
     first = asked(place, tmp_path, "--of", "Qty", "--by", "weekday of Bill Day")["rows"][0]  # type: ignore[index]
     assert first["groups"] == ["Monday"]
 
@@ -183,7 +192,10 @@ def test_what_was_added_counts_too_and_what_somebody_changed_is_found(
     billed: pd.DataFrame, place: Place, tmp_path: Path
 ) -> None:
     """A further sheet says some lines again; they count once."""
-    rows = [*bills(Random(3))[-6:], *([f"9{row[0]}", *row[1:]] for row in bills(Random(4))[:40])]
+    held = bills(Random(3))
+    again = next(row for row in held if row[0] == "720")  # a bill that is there, with a part that it did not have
+    part = next(row[-4:-1] for row in held if row[-4] not in {one[-4] for one in held if one[0] == "720"})
+    rows = [*held[-6:], [*again[:-4], *part, "7"], *([f"9{row[0]}", *row[1:]] for row in bills(Random(4))[:40])]
     with (tmp_path / "more.csv").open("w", encoding="utf-8", newline="") as file:
         csv.writer(file).writerows([BILLS, *rows])
     ran = hemplit("topup", DESIGN, "more.csv", "--into", place.text, "--conflicts", "keep", folder=tmp_path)
