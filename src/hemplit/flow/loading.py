@@ -157,11 +157,8 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
     place = target_of(target)
     text, design = open_design(path)
     try:
-        place.check_held()
-        loads = place.loads()
+        sheets, loads, unknown = read_first_load(design, path.parent, place, progress, skip_broken=skip_broken)
         further = [one for one in loads if one.topup]
-        later, unknown = not_of_first_load(design, path.parent, place.folder or Path(), loads)
-        sheets = read_for(design, path.parent, progress, skip_broken=skip_broken, without={*later, *unknown})
         tables = split(design, sheets.relations)
         notes = (
             f"{one} was saved again since it was loaded, and is compared as it is now"
@@ -178,6 +175,16 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
         raise at_line(error, text, str(path)) from error
     not_read = (f"{Path(one).name} not read, as it is not loaded yet" for one in unknown)
     return replace(loaded, proof=replace(loaded.proof, on_purpose=(*loaded.proof.on_purpose, *not_read)))
+
+
+def read_first_load(
+    design: Design, folder: Path, place: Target, progress: Progress, *, skip_broken: bool = False
+) -> tuple[Sheets, tuple[Load, ...], list[str]]:
+    """The sheets that were loaded first, all loads, and files of the design that nobody has loaded yet."""
+    place.check_held()
+    loads = place.loads()
+    later, unknown = not_of_first_load(design, folder, place.folder or Path(), loads)
+    return read_for(design, folder, progress, skip_broken=skip_broken, without={*later, *unknown}), loads, unknown
 
 
 def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Sequence[Load]) -> Loaded:

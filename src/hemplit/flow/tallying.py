@@ -17,10 +17,9 @@ from hemplit.core.tally.questions import questions as suggested
 from hemplit.core.tally.resolve import tally_of
 from hemplit.design_file.read import at_line
 from hemplit.errors import DesignError, TargetError
-from hemplit.flow.again import not_of_first_load, replayed
-from hemplit.flow.loading import target_of
+from hemplit.flow.again import replayed
+from hemplit.flow.loading import read_first_load, target_of
 from hemplit.flow.opening import open_design
-from hemplit.flow.reading import read_for
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -53,10 +52,7 @@ def _held(path: Path, target: str, progress: Progress) -> _Held:
         raise TargetError(place.text, place.lacks[Ability.VIEWS], "ask a database into which it is loaded")
     text, design = open_design(path)
     try:
-        place.check_held()
-        loads = place.loads()
-        later, unknown = not_of_first_load(design, path.parent, place.folder or Path(), loads)
-        sheets = read_for(design, path.parent, progress, without={*later, *unknown})
+        sheets, loads, _ = read_first_load(design, path.parent, place, progress)
         progress("splitting into tables", 0, 1)
         tables = split(design, sheets.relations)
         steps, told = replayed(design, path.parent, tables, place, [one for one in loads if one.topup])

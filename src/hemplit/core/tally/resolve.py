@@ -19,19 +19,17 @@ from hemplit.core.model.tables import View, ViewColumn
 from hemplit.core.model.tally import Aggregate, Condition, Flat, Grouped, Measure, Part, Sign, Tally
 from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
 from hemplit.core.tally.known import Held, Known
-from hemplit.core.tally.labels import DAY
+from hemplit.core.tally.labels import DAY, NUMBERS
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.design import Design
-    from hemplit.core.model.tables import Reference, Tables
+    from hemplit.core.model.tables import Tables
     from hemplit.core.model.tally import Ask
+    from hemplit.core.tally.known import Path
 
-    Path = tuple[Reference, ...]
-
-NUMBERS = ("whole number", "decimal")
 DATES = ("date", "date and time")
 #: So many columns are named in place of one by which nothing can be told apart.
 SUGGESTED = 5

@@ -9,18 +9,18 @@ import pyarrow as pa
 import sqlalchemy as sa
 
 from hemplit.core import kinds
-from hemplit.core.model.relation import Kind
 from hemplit.core.model.tally import Aggregate, DatePart, Sign
+from hemplit.core.tally.labels import DAY, NUMBERS
 from hemplit.targets.sql.views import Query, part_of_date
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import Tables
     from hemplit.core.model.tally import Condition, Grouped, Measure, Part
     from hemplit.targets.sql.dialect import Dialect
 
-DAY = Kind("date", "YYYY-MM-DD")
 MONTH = "year and month"
 
 
@@ -134,7 +134,7 @@ class _Tally:
             return sa.true() if value else sa.false()
         if isinstance(value, date | datetime):
             return sa.literal(str(value), sa.Text())
-        return sa.literal(value if kind.word in ("whole number", "decimal") else str(value))
+        return sa.literal(value if kind.word in NUMBERS else str(value))
 
 
 FUNCTIONS: dict[Aggregate, Callable[[sa.ColumnElement[Any]], sa.ColumnElement[Any]]] = {
