@@ -41,7 +41,7 @@ INSIDE_CORE = {
     "proof": {"model", "kinds", "columns", "design", "shape", "study", "tables"},
     "draft": {"model", "kinds", "columns", "texts", "theory", "design", "shape", "study", "tables"},
     "diagram": {"model"},
-    "tally": {"model", "kinds", "columns", "design"},
+    "tally": {"model", "kinds", "columns", "design", "tables"},
     "explain": {"model", "kinds", "columns", "design", "study", "tables", "draft"},
 }
 NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time", "tomlkit"}

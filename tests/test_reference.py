@@ -14,7 +14,7 @@ from hemplit.core.design.calendar import CALENDAR
 from hemplit.core.model.design import PURPOSES
 from hemplit.core.shape import BY_ACT, atoms, lists
 from hemplit.design_file.read import RULES
-from hemplit.design_file.words import COLUMN_KEYS, SHEET_KEYS, TABLE_KEYS
+from hemplit.design_file.words import COLUMN_KEYS, SHEET_KEYS, TABLE_KEYS, TALLY_KEYS
 
 ROOT = Path(__file__).parent.parent
 
@@ -35,11 +35,12 @@ def first_words(section: str) -> set[str]:
 
 
 def test_every_word_is_explained_and_no_other(sections: dict[str, str]) -> None:
-    sheet, steps, table, column, rules, trail = sections
+    sheet, steps, table, column, rules, tally, trail = sections
     assert first_words(sections[sheet]) == set(SHEET_KEYS)
     assert first_words(sections[table]) == set(TABLE_KEYS)
     assert first_words(sections[column]) == set(COLUMN_KEYS)
     assert first_words(sections[rules]) == set(RULES)
+    assert first_words(sections[tally]) == set(TALLY_KEYS)
     assert first_words(sections[steps]) == {str(act) for act in BY_ACT} and trail == "[trail]"
 
 

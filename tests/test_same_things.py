@@ -199,3 +199,15 @@ def test_a_row_by_which_another_sheet_would_say_something_else_is_left_out(folde
     assert "'Rigged As' of MQ-15 is 'Ketch' in insured.csv, and would be 'Sloop'" in said(ran), ran.out
     assert rows(folder, "SELECT * FROM insured_sheet") == before
     assert rows(folder, "SELECT count(*) FROM yard_sheet") == [(len(YARD),)]
+
+
+def test_numbers_that_no_sheet_has_make_no_things_of_rows(tmp_path: Path) -> None:
+    """Rows that nothing tells apart are numbered; the first of one sheet is not the first of another."""
+    told = [("MQ-1", "tarred", "Ada", "Ines"), ("MQ-1", "tarred", "Ada", "Ines"), ("MQ-2", "caulked", "Ada", "Ada")]
+    told += [("MQ-3", "tarred", "Ines", "Ada"), ("MQ-2", "caulked", "Ada", "Ines")]
+    write(tmp_path, "north.csv", "Boat Reg,Work,Crew,Crew", told)
+    write(tmp_path, "south.csv", "Boat Reg,Work,Crew,Crew", [("MQ-4", *row[1:]) for row in told])
+    ran = load(tmp_path, "north.csv", "south.csv")
+    assert "Verified" in said(ran), ran.err
+    listed = rows(tmp_path, "SELECT 'norths', \"table\" FROM pragma_foreign_key_list('souths')")
+    assert rows(tmp_path, "SELECT count(*) FROM souths") == [(5,)] and ("norths", "norths") not in listed

@@ -43,8 +43,10 @@ def asking(ask: Ask, design: str, given: argparse.Namespace) -> str:
     """The command that asks a question of the target of a call."""
     words = ["hemplit", "tally", design, "--into", without_password(given.into)]
     words += ["--schema", given.schema] if given.schema else []
-    words += ["--of", ", ".join(ask.of), "--by", ", ".join(ask.by)]
+    words += ["--of", ", ".join(ask.of)]
+    words += ["--by", ", ".join(ask.by)] if ask.by else []
     words += ["--across", ask.across] if ask.across else []
+    words += [word for condition in ask.where for word in ("--where", condition)]
     return shlex.join(words)
 
 

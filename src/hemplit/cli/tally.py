@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -83,13 +84,23 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 def _suggest(given: argparse.Namespace, into: str, screen: Screen) -> int:
     """What can be asked, for somebody who has asked nothing yet."""
     from hemplit import flow
-    from hemplit.views.style import following, say
+    from hemplit.views.style import NAME, following, plain, say
 
-    asked = flow.questions(Path(given.design), into, screen.progress)
+    saved, asked = flow.questions(Path(given.design), into, screen.progress)
     screen.close()
     if screen.as_json:
-        screen.write_json({"questions": [{"of": one.of, "by": one.by, "across": one.across} for one in asked]})
+        screen.write_json(
+            {
+                "saved": [{"name": one.name, **asdict(one.ask)} for one in saved],
+                "questions": [{"of": one.of, "by": one.by, "across": one.across} for one in asked],
+            }
+        )
         return DONE
+    if saved:
+        say(screen.console, "The design keeps these; each is a view of that name, too:")
+        for one in saved:
+            command = plain(options.asking(one.ask, given.design, given))
+            say(screen.console, f"[{NAME}]{plain(one.name)}[/]  {command}", indent=2)
     if not asked:
         say(screen.console, "Nothing in the tables asks to be added up; name columns with --of and --by.")
         return DONE

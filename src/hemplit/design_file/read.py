@@ -21,13 +21,14 @@ from hemplit.core.model.design import (
     TablePlan,
 )
 from hemplit.core.model.relation import Step
+from hemplit.core.model.tally import Ask, Saved
 from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
 from hemplit.core.shape.compare import KEEP
 from hemplit.design_file import values
 from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.older import modern
-from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS
+from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS, TALLY_KEYS
 from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
@@ -133,7 +134,7 @@ def at_line(error: DesignError, text: str, name: str) -> DesignError:
 
 
 def _design(data: Mapping[str, Any]) -> Design:
-    values.check_known("the file", data, ("format", "trail", "sheets", "tables"))
+    values.check_known("the file", data, ("format", "trail", "sheets", "tables", "tallies"))
     given = data.get("format")
     if given != FORMAT:
         newer = isinstance(given, int) and given > FORMAT
@@ -157,7 +158,8 @@ def _design(data: Mapping[str, Any]) -> Design:
     trail = told.get("passages", []) if isinstance(told, dict) else None
     if not isinstance(trail, list):
         raise DesignError("trail", "it holds a list of passages", "delete it: it only tells how the tables came to be")
-    return Design(tuple(sheets), tuple(tables), tuple(map(_passage, trail)))
+    saved = [_saved(name, part) for name, part in _tables_of(data, "tallies").items()] if "tallies" in data else []
+    return Design(tuple(sheets), tuple(tables), tuple(map(_passage, trail)), tallies=tuple(saved))
 
 
 def _passage(part: Any) -> Passage:
@@ -166,6 +168,15 @@ def _passage(part: Any) -> Passage:
         raise DesignError("trail", f"a passage has {', '.join(wanted)}", "delete the line: it only tells what was done")
     form, table, out_of, why = (str(part[key]) for key in ("form", "table", "out_of", "why"))
     return Passage(form, table, out_of, values.texts("trail", "headers", part["headers"]), why)
+
+
+def _saved(name: str, part: Mapping[str, Any]) -> Saved:
+    place = f"tallies.{name}"
+    values.check_known(place, part, TALLY_KEYS)
+    of, by, where = (values.texts(place, key, part.get(key, [])) for key in ("of", "by", "where"))
+    if not of:
+        raise DesignError(place, "it does not say what to add up", 'write of = ["COLUMN"]')
+    return Saved(name, Ask(of, by, values.text(place, part, "across") or "", where))
 
 
 def _tables_of(data: Mapping[str, Any], key: str) -> Mapping[str, Any]:

@@ -25,4 +25,6 @@ COLUMN_KEYS = (
     "required",
     *WITH_FROM,
 )
+#: What a saved question has, each as a person writes it behind the option of that name.
+TALLY_KEYS = ("of", "by", "across", "where")
 DRAFTED = "# drafted: "

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.relation import Step
+    from hemplit.core.model.tally import Saved
 
 #: Comments behind a column line start in this text column at the latest; beyond, one blank after the line.
 COMMENT_AT = 76
@@ -38,6 +39,7 @@ def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
     parts = [HEAD.format(sheets=sheets, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
     parts += [_sheet(sheet) for sheet in design.sheets]
     parts += [_table(table) for table in design.tables]
+    parts += [_saved(saved) for saved in design.tallies]
     if design.trail:
         head = [
             "# How the tables came out of one another, by normal forms. For hemplit why only: edits change nothing.",
@@ -149,6 +151,13 @@ def _table(table: TablePlan) -> str:
     keys = [_key("columns", column.name) for column in table.columns]
     width = max(len(key) for key in keys)
     lines += [_column_line(f"{key:<{width}}", column) for key, column in zip(keys, table.columns, strict=True)]
+    return "\n".join(lines) + "\n"
+
+
+def _saved(saved: Saved) -> str:
+    ask = saved.ask
+    told = {"of": ask.of, "by": ask.by, "across": ask.across, "where": ask.where}
+    lines = [f"[{_key('tallies', saved.name)}]", *(_line(key, value) for key, value in told.items() if value)]
     return "\n".join(lines) + "\n"
 
 

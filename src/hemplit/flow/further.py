@@ -17,11 +17,11 @@ from hemplit.core.columns.codes import stack
 from hemplit.core.design import resolve
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.beside import Otherwise, beside, keep_it, otherwise, settle, unsaid
 from hemplit.core.proof.compare import rows_not_given_back
 from hemplit.core.proof.rejoin import rejoin
-from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.match import rows_behind
 from hemplit.core.tables.merge import merge, rows_from, without_unused
 from hemplit.core.tables.split import split

@@ -24,6 +24,7 @@ from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
+from hemplit.core.tally.saved import with_views
 from hemplit.design_file.read import at_line
 from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
 from hemplit.flow.again import came_once, not_of_first_load, proof_of, replayed, tables_seen
@@ -33,6 +34,7 @@ from hemplit.flow.noted import check_loads, files_of, loads_of, mark_of, saved_a
 from hemplit.flow.opening import open_design
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
+from hemplit.flow.totals import checks_of_saved, contradicted, with_added
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -43,6 +45,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Peek, View
+    from hemplit.flow.totals import Relations
     from hemplit.targets.contract import Target
 
 
@@ -159,7 +162,7 @@ def prove_design(path: Path, target: str, progress: Progress = silent, *, skip_b
     try:
         sheets, loads, unknown = read_first_load(design, path.parent, place, progress, skip_broken=skip_broken)
         further = [one for one in loads if one.topup]
-        tables = split(design, sheets.relations)
+        tables = with_views(design, split(design, sheets.relations))
         notes = (
             f"{one} was saved again since it was loaded, and is compared as it is now"
             for one in saved_again(loads_of(sheets, tables, place), loads)
@@ -209,7 +212,11 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
         held = _unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
     else:
         held = _unless_torn(structure, "the tables", lambda: check_alike(design, target.held(whole), whole.by_name))
-    checks = (*proof.checks, *added.checks, held, structure, noted)
+    saved: list[Check] = []
+    if not told and not contradicted(steps):
+        relations = with_added(sheets.relations, steps)
+        saved = _checks_of_saved(structure, target, replace(whole, tallies=tables.tallies), relations)
+    checks = (*proof.checks, *added.checks, held, structure, noted, *saved)
     proof = replace(
         proof,
         checks=checks,
@@ -309,7 +316,7 @@ def _load(
 def _split(design: Design, sheets: Sheets) -> Tables:
     """The tables. Raises ``DataError`` for the first row that contradicts the design, with the others that do."""
     try:
-        return split(design, sheets.relations)
+        return with_views(design, split(design, sheets.relations))
     except DataError as error:
         found = [error, *_further_problems(design, sheets, error)]
         often = Counter(one.where for one in found)
@@ -390,10 +397,22 @@ def _with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, t
             _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
             for view in tables.views
         ]
+        relations = with_added(sheets.relations, ())
+        checks += _checks_of_saved(structure, target, tables, relations)
     if Ability.GROW not in target.lacks:
         noted = partial(loads_of, sheets, tables, target)
         checks.append(_unless_torn(structure, "hemplit_loads", lambda: check_loads(noted(), target.loads())))
     return replace(proof, checks=(*proof.checks, *checks))
+
+
+def _checks_of_saved(structure: Check, target: Target, tables: Tables, relations: Relations) -> list[Check]:
+    """Whether the saved questions are answered as the sheets answer them."""
+    try:
+        return list(checks_of_saved(target, tables, relations))
+    except TargetError:
+        if not structure.different:
+            raise
+        return []  # the structure tells what is gone
 
 
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:

@@ -6,13 +6,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.progress import silent
 from hemplit.core.tables.split import split
-from hemplit.core.tally.answer import Tallied, answer_of, differing
-from hemplit.core.tally.flat import can_be_followed, groups_of, places_of
 from hemplit.core.tally.questions import questions as suggested
 from hemplit.core.tally.resolve import tally_of
 from hemplit.design_file.read import at_line
@@ -20,6 +16,7 @@ from hemplit.errors import DesignError, TargetError
 from hemplit.flow.again import replayed
 from hemplit.flow.loading import read_first_load, target_of
 from hemplit.flow.opening import open_design
+from hemplit.flow.totals import compared, contradicted, with_added
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -28,8 +25,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
-    from hemplit.core.model.tally import Ask, Tally
-    from hemplit.flow.further import Step
+    from hemplit.core.model.tally import Ask, Saved
+    from hemplit.core.tally.answer import Tallied
     from hemplit.flow.loading import Loaded
     from hemplit.targets.contract import Target
 
@@ -43,7 +40,7 @@ class _Held:
     tables: Tables
     relations: Mapping[str, Sequence[Relation]]
     gone: str
-    """Why some of what was added cannot be done again."""
+    """Why the sheets do not come to what is held: some cannot be done again, or contradict others."""
 
 
 def _held(path: Path, target: str, progress: Progress) -> _Held:
@@ -60,14 +57,14 @@ def _held(path: Path, target: str, progress: Progress) -> _Held:
         raise at_line(error, text, str(path)) from error
     if steps:
         tables = replace(tables, tables=tuple(steps[-1].merged.tables.values()))
-    gone = f"{told[0][0]} {told[0][1].what}" if told else ""
-    return _Held(place, design, tables, _with_added(sheets.relations, steps), gone)
+    gone = f"{told[0][0]} {told[0][1].what}" if told else contradicted(steps)
+    return _Held(place, design, tables, with_added(sheets.relations, steps), gone)
 
 
-def questions(path: Path, target: str, progress: Progress = silent) -> tuple[Ask, ...]:
-    """What can be asked of a target."""
+def questions(path: Path, target: str, progress: Progress = silent) -> tuple[tuple[Saved, ...], tuple[Ask, ...]]:
+    """What can be asked of a target: the questions that the design keeps, and others."""
     held = _held(path, target, progress)
-    return suggested(held.design, held.tables)
+    return held.design.tallies, suggested(held.design, held.tables)
 
 
 def questions_of(loaded: Loaded, target: str) -> tuple[Ask, ...]:
@@ -82,54 +79,6 @@ def tally(path: Path, target: str, ask: Ask, progress: Progress = silent) -> Tal
     Raises ``InputError`` for a question that has no honest answer.
     """
     held = _held(path, target, progress)
-    place, tables, relations = held.place, held.tables, held.relations
-    asked = tally_of(ask, held.design, tables)
+    asked = tally_of(ask, held.design, held.tables)
     progress("adding up", 0, 1)
-    places = {measure.title: places_of(part, measure, relations) for part in asked.parts for measure in part.measures}
-    answers = [place.tally(part, tables, places) for part in asked.parts]
-    unchecked = held.gone
-    if not unchecked and not all(map(can_be_followed, asked.parts)):
-        unchecked = "the sheets themselves do not name what belongs together by the same words"
-    flat = answers if unchecked else [groups_of(part, relations) for part in asked.parts]
-    changed, left_out = _on_purpose(asked, relations)
-    return Tallied(
-        asked,
-        answer_of(asked, answers, places),
-        tuple(place.tally_text(part, tables) for part in asked.parts),
-        tuple(differing(asked, flat, answers, places)),
-        unchecked,
-        changed,
-        left_out,
-    )
-
-
-def _with_added(relations: Mapping[str, Relation], steps: Sequence[Step]) -> dict[str, list[Relation]]:
-    """The relations of each sheet: the first, and of those that were added the rows that were new."""
-    found = {name: [relation] for name, relation in relations.items()}
-    for step in steps:
-        own = step.sheets.relations[step.sheet]
-        known = own.grid_rows[~np.asarray(step.is_new)]
-        for name, relation in step.sheets.relations.items():
-            found.setdefault(name, []).append(relation.without(known))
-    return found
-
-
-def _on_purpose(asked: Tally, relations: Mapping[str, Sequence[Relation]]) -> tuple[int, int]:
-    """How many cells of the columns were changed, and how many rows left out, by the steps of the design."""
-    flats = [flat for part in asked.parts for flat in part.flats if flat is not None]
-    columns = {(flat.sheet, flat.header) for flat in flats}
-    changed = sum(
-        int(np.count_nonzero(column.changed))
-        for sheet, header in columns
-        for relation in relations.get(sheet, [])
-        if (column := relation.by_name.get(header)) is not None and column.changed is not None
-    )
-    rows = {
-        (sheet, int(row))
-        for sheet in {sheet for sheet, _ in columns}
-        for relation in relations.get(sheet, [])
-        for cells in relation.account
-        if cells.named
-        for row in cells.rows
-    }
-    return changed, len(rows)
+    return compared(asked, held.place, held.tables, held.relations, held.gone)

@@ -13,8 +13,8 @@ import numpy as np
 
 from hemplit.core.columns.codes import stack
 from hemplit.core.design import resolve
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Table, TableColumn, Tables
-from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.held import empty_tables, held_table
 from hemplit.flow.reading import replayed_but, take_apart
 

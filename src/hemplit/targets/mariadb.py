@@ -18,13 +18,13 @@ from hemplit.errors import TargetError
 from hemplit.servers.mariadb import SCHEMES, connect, database_of
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
 from hemplit.targets.rows import BATCH, Written, as_stored, as_texts
+from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
 from hemplit.targets.sql.rows import LOADS, OBJECTS, literals, noted
 from hemplit.targets.sql.server import WANTED, ServerTarget, Session, nobody
-from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -306,9 +306,10 @@ class MariadbTarget(ServerTarget):
         yield "SET SESSION foreign_key_checks = 0"
         yield from add_references(schema, new, self.dialect)
         yield "SET SESSION foreign_key_checks = 1"
-        yield from (create_view(schema, new, view, self.dialect) for view in new.views)
-        if new.views:
-            yield f"DROP VIEW {', '.join(quote(view.name) for view in new.views)}"
+        views = dict(create_views(schema, new, self.dialect))
+        yield from views.values()
+        if views:
+            yield f"DROP VIEW {', '.join(map(quote, views))}"
 
     def _refused(self, table: Table, reference: Reference) -> str:
         """The statement that fails if a row of a table refers to none."""
@@ -352,7 +353,7 @@ class MariadbTarget(ServerTarget):
         if views:
             yield f"DROP VIEW {', '.join(views)}"
         schema = metadata(tables, self.dialect)
-        yield from (create_view(schema, tables, view, self.dialect) for view in tables.views)
+        yield from (statement for _, statement in create_views(schema, tables, self.dialect))
         yield (
             f"UPDATE {OBJECTS} JOIN (SELECT name, GROUP_CONCAT(line ORDER BY part, place, line SEPARATOR '\n') AS told "
             f"FROM ({self._lines()}) AS found GROUP BY name) AS catalogue "

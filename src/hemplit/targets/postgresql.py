@@ -15,13 +15,14 @@ from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
 from hemplit.servers.postgresql import SCHEMES, connect, database_of, first_line
 from hemplit.targets.rows import BATCH, Written, as_stored, as_texts
+from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS
 from hemplit.targets.sql.server import WANTED, ServerTarget, Session, nobody
-from hemplit.targets.sql.views import create_view, select_view
+from hemplit.targets.sql.views import select_view
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -325,7 +326,7 @@ class PostgresqlTarget(ServerTarget):
             *add_references(schema, tables, POSTGRESQL),
             *(statement for _, statement in create_indexes(schema, tables, POSTGRESQL)),
             *set_comments(schema, tables, POSTGRESQL),
-            *(create_view(schema, tables, view, POSTGRESQL) for view in tables.views),
+            *(statement for _, statement in create_views(schema, tables, POSTGRESQL)),
         ):
             session.run(statement)
         self._remember(session, tables)

@@ -81,7 +81,7 @@ def check_widths(tables: Tables, most: int, where: str, called: str) -> None:
     """Raises ``TargetError`` for a table or view of more columns than a place can hold."""
     made = [
         *((one.name, len(one.columns)) for one in tables.tables),
-        *((one.name, len(one.columns)) for one in tables.views),
+        *((one.name, len(one.columns)) for one in (*tables.views, *tables.named)),
     ]
     for name, count in made:
         if count > most:

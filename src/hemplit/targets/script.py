@@ -18,10 +18,10 @@ from hemplit.targets.file import FileTarget
 from hemplit.targets.mariadb_sql import MARIADB
 from hemplit.targets.postgresql import POSTGRESQL
 from hemplit.targets.rows import Written, as_stored, as_type, check_signs, lines_that_differ
+from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.rows import literals
-from hemplit.targets.sql.views import create_view
 from hemplit.targets.sqlite_catalogue import SQLITE
 
 if TYPE_CHECKING:
@@ -105,8 +105,8 @@ class ScriptTarget(FileTarget):
         yield "begin", "START TRANSACTION" if dialect is MARIADB else "BEGIN"
         if dialect is MARIADB:
             yield "mode", "SET NAMES utf8mb4, sql_mode = 'STRICT_ALL_TABLES'"
-        for view in reversed(tables.views):
-            yield f"drop {view.name}", f"DROP VIEW IF EXISTS {quote(view.name)}"
+        for name in reversed(tables.view_names):
+            yield f"drop {name}", f"DROP VIEW IF EXISTS {quote(name)}"
         for table in reversed(tables.tables):
             yield f"drop {table.name}", f"DROP TABLE IF EXISTS {quote(table.name)}"
         own = References.ALL if dialect is SQLITE else References.OF_OTHERS
@@ -122,8 +122,8 @@ class ScriptTarget(FileTarget):
             yield f"index {name}", statement
         if dialect is POSTGRESQL:
             yield from ((f"comment {at}", text) for at, text in enumerate(set_comments(schema, tables, dialect), 1))
-        for view in tables.views:
-            yield f"view {view.name}", create_view(schema, tables, view, dialect)
+        for name, statement in create_views(schema, tables, dialect):
+            yield f"view {name}", statement
         yield "end", "COMMIT"
 
     def _rows(self, table: Table) -> Iterator[str]:

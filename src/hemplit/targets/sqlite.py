@@ -228,7 +228,7 @@ class SqliteTarget:
 
     def _check_others(self, there: Catalogue, ours: set[str], tables: Tables, run: Run) -> None:
         """Raises ``TargetError`` if a table or view that is not ours is in the way, or refers to one of ours."""
-        wanted = {name.lower() for name in (*tables.by_name, *(view.name for view in tables.views))}
+        wanted = {name.lower() for name in (*tables.by_name, *tables.view_names)}
         gone = {name.lower() for name in ours}
         for name, (kind, of, sql) in there.items():
             if name in ours or of in ours or {OBJECTS, LOADS} & {name, of} or not sql:
@@ -352,7 +352,7 @@ class SqliteTarget:
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares the statements in the catalogue, which hold all that there is to a table, an index or a view."""
         expected = expected_objects(tables)
-        ours = {name.lower() for name in (OBJECTS, LOADS, *tables.by_name, *(view.name for view in tables.views))}
+        ours = {name.lower() for name in (OBJECTS, LOADS, *tables.by_name, *tables.view_names)}
         try:
             with closing(self._open()) as connection:
                 there = catalogue_of(connection.execute)

@@ -9,10 +9,10 @@ from sqlalchemy.dialects import sqlite
 
 from hemplit.core.model.proof import Difference
 from hemplit.targets.rows import lines_that_differ
+from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.rows import LOADS, OBJECTS
-from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -112,7 +112,7 @@ def expected_objects(tables: Tables) -> dict[str, tuple[str, str]]:
     made = {OBJECTS: ("table", CREATE_OBJECTS), LOADS: ("table", CREATE_LOADS)}
     made |= {name: ("table", statement) for name, statement in create_tables(described, tables, SQLITE)}
     made |= {name: ("index", statement) for name, statement in create_indexes(described, tables, SQLITE)}
-    return made | {view.name: ("view", create_view(described, tables, view, SQLITE)) for view in tables.views}
+    return made | {name: ("view", statement) for name, statement in create_views(described, tables, SQLITE)}
 
 
 def compared(name: str, kind: str, statement: str, there: tuple[str, str, str | None] | None) -> Iterator[Difference]:

@@ -328,6 +328,8 @@ def loaded(tables: Tables, given: Proof) -> dict[str, Any]:
             for table in tables.tables
         ],
         "views": [{"name": view.name, "sheet": view.sheet} for view in tables.views],
+        "named_views": [{"name": view.name, "table": view.base} for view in tables.named],
+        "tallies": [saved.name for saved in tables.tallies],
         **proof(given),
     }
 

@@ -11,6 +11,7 @@ from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+    from hemplit.core.model.tally import Saved
 
 #: Names that databases or Hemplit keep for themselves begin like this.
 KEPT_PREFIXES = ("hemplit_", "sqlite_", "pg_")
@@ -39,6 +40,9 @@ def check(design: Design) -> None:
     for sheet in design.sheets:
         with problems.of_part():
             _check_sheet(design, sheet)
+    for saved in design.tallies:
+        with problems.of_part():
+            _check_saved(design, saved)
     problems.check()
 
 
@@ -65,18 +69,12 @@ def _check_united(design: Design, sheet: SheetPlan) -> None:
 def _check_names(design: Design) -> None:
     taken: dict[str, str] = {}
     for table in design.tables:
-        for place, name in [
-            (resolve.place(table), table.name),
-            *((resolve.place(table, column), column.name) for column in table.columns),
-        ]:
-            if not name.strip() or not name.isprintable():
-                raise DesignError(place, f"'{name}' is no name", "give it one of letters and digits")
+        _check_name(resolve.place(table), table.name)
+        for column in table.columns:
+            _check_name(resolve.place(table, column), column.name, kept=())
         other = taken.setdefault(table.name.lower(), table.name)
         if other != table.name:
             raise DesignError(resolve.place(table), f"'{other}' is the same name to a database", "rename one of them")
-        kept = next((prefix for prefix in KEPT_PREFIXES if table.name.lower().startswith(prefix)), None)
-        if kept:
-            raise DesignError(resolve.place(table), f"names that begin with '{kept}' are kept", "rename it")
         columns: dict[str, str] = {}
         for column in table.columns:
             twin = columns.setdefault(column.name.lower(), column.name)
@@ -86,6 +84,23 @@ def _check_names(design: Design) -> None:
                     f"'{twin}' is the same name to a database",
                     "rename one of them",
                 )
+
+
+def _check_saved(design: Design, saved: Saved) -> None:
+    """A saved question becomes a view, and no database has two things of one name."""
+    place = f"tallies.{saved.name}"
+    _check_name(place, saved.name)
+    others = [*design.by_name, *(one.name for one in design.tallies if one is not saved)]
+    if saved.name.lower() in (name.lower() for name in others):
+        raise DesignError(place, f"'{saved.name}' is the same name to a database", "rename it")
+
+
+def _check_name(place: str, name: str, kept: tuple[str, ...] = KEPT_PREFIXES) -> None:
+    if not name.strip() or not name.isprintable():
+        raise DesignError(place, f"'{name}' is no name", "give it one of letters and digits")
+    if name.lower().startswith(kept):
+        prefix = next(one for one in kept if name.lower().startswith(one))
+        raise DesignError(place, f"names that begin with '{prefix}' are kept", "rename it")
 
 
 def _check_keys(table: TablePlan) -> None:

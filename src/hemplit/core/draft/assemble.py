@@ -24,8 +24,7 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.model.design import ColumnPlan, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
-from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.model.relation import ROW_NUMBER, TEXT, Kind
 from hemplit.core.texts.words import CONTACT, NAME, is_identifier, snake, stem_of, unused, words
 
 if TYPE_CHECKING:

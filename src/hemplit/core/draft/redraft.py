@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
-from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.texts.words import snake, unused, words
 
 if TYPE_CHECKING:

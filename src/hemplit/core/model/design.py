@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.relation import Kind, Step
+    from hemplit.core.model.tally import Saved
 
 
 class Purpose(StrEnum):
@@ -198,13 +199,14 @@ class Passage:
 class Design:
     """All sheets and tables, tables in the order in which a person reads them, and the trail that led to them.
 
-    ``told`` says what became of sections that somebody deleted.
+    ``told`` says what became of sections that somebody deleted; ``tallies`` are the questions that somebody saved.
     """
 
     sheets: tuple[SheetPlan, ...]
     tables: tuple[TablePlan, ...]
     trail: tuple[Passage, ...] = ()
     told: tuple[str, ...] = ()
+    tallies: tuple[Saved, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, TablePlan]:

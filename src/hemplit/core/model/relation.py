@@ -35,6 +35,8 @@ class Kind:
 
 
 TEXT = Kind("text")
+#: The header under which rows are numbered that nothing else tells apart; no cell says these numbers.
+ROW_NUMBER = "Row No"
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Kind
+    from hemplit.core.model.tally import SavedTally
 
 
 @dataclass(frozen=True)
@@ -80,7 +81,11 @@ class Gathered:
 @dataclass(frozen=True)
 class ViewColumn:
     """One header of a sheet: the references to follow from the base table, then the column, or the formula, or where
-    its cells are gathered from. ``otherwise`` are further ones that hold it, each where those before are blank."""
+    its cells are gathered from. ``otherwise`` are further ones that hold it, each where those before are blank.
+
+    ``counted`` leads to rows of another table that refer to one here, of which it says how many there are. A
+    ``hidden`` one is not shown: others are calculated from it.
+    """
 
     header: str
     kind: Kind
@@ -89,12 +94,15 @@ class ViewColumn:
     formula: Formula | None = None
     gathered: Gathered | None = None
     otherwise: tuple[tuple[tuple[Reference, ...], str], ...] = ()
+    counted: Reference | None = None
+    hidden: bool = False
 
 
 @dataclass(frozen=True)
 class View:
     """How the tables, joined along their references, give one sheet back.
 
+    One that gives none back, whose ``sheet`` is blank, shows values as they are stored, and not as a sheet writes them.
     ``lists`` lead from a row of the base table to the many rows of a list that belong to it; the rows of the sheet are
     all combinations of them.
     """
@@ -110,16 +118,25 @@ class View:
 class Tables:
     """All tables, each after those it refers to, and one view per sheet.
 
-    ``base_rows`` has for each row of a sheet that was split its row in the base table.
+    ``base_rows`` has for each row of a sheet that was split its row in the base table. ``named`` are views that say
+    names in the place of ids, and ``tallies`` the saved questions.
     """
 
     tables: tuple[Table, ...]
     views: tuple[View, ...]
     base_rows: Mapping[str, Codes] = field(default_factory=dict)
+    named: tuple[View, ...] = ()
+    tallies: tuple[SavedTally, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, Table]:
         return {table.name: table for table in self.tables}
+
+    @property
+    def view_names(self) -> tuple[str, ...]:
+        """The names of all views."""
+        views = (one.name for one in (*self.views, *self.named))
+        return (*views, *(one.name for one in self.tallies))
 
 
 @dataclass(frozen=True)

@@ -59,6 +59,14 @@ class Ask:
 
 
 @dataclass(frozen=True)
+class Saved:
+    """A question that a design keeps under a name."""
+
+    name: str
+    ask: Ask
+
+
+@dataclass(frozen=True)
 class Flat:
     """Where a column of a tally stands in the flat sheets.
 
@@ -144,6 +152,18 @@ class Tally:
     @property
     def measures(self) -> tuple[Measure, ...]:
         return tuple(measure for part in self.parts for measure in part.measures)
+
+
+@dataclass(frozen=True)
+class SavedTally:
+    """What a saved question means: a tally of one part, which a view of that name answers."""
+
+    name: str
+    tally: Tally
+
+    @property
+    def part(self) -> Part:
+        return self.tally.parts[0]
 
 
 @dataclass(frozen=True)

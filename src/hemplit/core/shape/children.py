@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core.model.grid import GridColumn
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
 from hemplit.core.texts.words import MEASURE, words
@@ -18,7 +19,6 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-ROW_NUMBER = "Row No"
 #: So many columns together may tell the rows apart; only the first of the sheet are looked at.
 FIRST_COLUMNS = 8
 

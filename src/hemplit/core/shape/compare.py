@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core.model.grid import base_name
-from hemplit.core.model.relation import Doubt
-from hemplit.core.shape.children import ROW_NUMBER
+from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.shape.working import SHOWN, first_places
 from hemplit.errors import CellError, InputError
 

@@ -20,6 +20,7 @@ from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart
 from hemplit.core.columns.partners import described, partners, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.texts.words import MOMENT, PART_OF_NAME, words
 
 if TYPE_CHECKING:
@@ -98,8 +99,15 @@ def _numbered(columns: Sequence[tuple[str, Column]], values: Sequence[pa.Array])
 
 
 def _may_be(one: Link, child: Relation, parent: Relation) -> bool:
-    """Whether a link could be meant: not to entries of a list, nor by the key of the rows that these stood in."""
-    return not parent.of and not {*one.headers} & {*child.of}
+    """Whether a link could be meant: not to entries of a list, nor by the key of the rows that these stood in, nor by
+    row numbers that no sheet has."""
+    numbered = _is_counted(child, one.headers) or _is_counted(parent, one.key)
+    return not parent.of and not {*one.headers} & {*child.of} and not numbered
+
+
+def _is_counted(relation: Relation, headers: Collection[str]) -> bool:
+    """Whether rows are told apart by numbers that we gave them."""
+    return ROW_NUMBER in headers and not relation.by_name[ROW_NUMBER].own
 
 
 class _Overlaps:

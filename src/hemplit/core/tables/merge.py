@@ -21,8 +21,8 @@ from hemplit.core.columns.codes import Grouping, combine, stack, tell_apart, wit
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, CodeBook
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference, Table, TableColumn
-from hemplit.core.shape.children import ROW_NUMBER
 from hemplit.core.tables.match import match
 from hemplit.errors import DesignError, DoubledError
 

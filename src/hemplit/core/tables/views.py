@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from itertools import count
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
@@ -77,6 +79,22 @@ def view_of_stored(design: Design, sheet: SheetPlan, tables: Mapping[str, Table]
             kind = tables[way[-1].table if way else base].by_name[name].kind
             columns.append(ViewColumn(header, kind, way, name, otherwise=tuple(ways.otherwise.get(header, ()))))
     return View(view_name(design, sheet), sheet.name, base, tuple(columns), tuple(_lists(design, sheet)))
+
+
+def moved(view: View, column: ViewColumn, name: str, way: Path, cut: int) -> list[ViewColumn]:
+    """A column under another name, with those that it follows from, reached over a way in place of the first steps."""
+    onward = [((*way, *path[cut:]), held) for path, held in column.otherwise if path[:cut] == column.path[:cut]]
+    gone = replace(column, header=name, path=(*way, *column.path[cut:]), otherwise=tuple(onward))
+    if column.formula is None or column.column is not None:
+        return [gone]
+    names = count()
+    columns: list[ViewColumn] = []
+    operands = []
+    for header in column.formula.operands:
+        own = next(one for one in view.columns if one.header == header)
+        operands.append(f"{name}.{next(names)}")
+        columns += moved(view, own, operands[-1], way, cut)
+    return [replace(gone, path=(), formula=replace(column.formula, operands=tuple(operands))), *columns]
 
 
 def _lists(design: Design, sheet: SheetPlan) -> list[Reference]:

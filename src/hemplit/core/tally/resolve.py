@@ -8,7 +8,6 @@ there. Where they do not there is no honest answer, and the error says what to a
 from __future__ import annotations
 
 from dataclasses import replace
-from itertools import count
 from typing import TYPE_CHECKING
 
 import pyarrow as pa
@@ -17,6 +16,7 @@ from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.model.tables import View, ViewColumn
 from hemplit.core.model.tally import Aggregate, Condition, Flat, Grouped, Measure, Part, Sign, Tally
+from hemplit.core.tables.views import moved
 from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
 from hemplit.core.tally.known import Held, Known
 from hemplit.core.tally.labels import DAY, NUMBERS
@@ -116,7 +116,7 @@ class _Resolver:
                 shown.append(measure)
                 continue
             name = f"measure {number}"
-            columns += _moved(held.view, held.column, name, (), len(path))
+            columns += moved(held.view, held.column, name, (), len(path))
             flat = Flat(held.view.sheet, measure.header) if held.view.sheet else None
             shown.append(replace(measure, header=name, flat=flat))
         title = measures[0][0].title
@@ -128,7 +128,7 @@ class _Resolver:
             if part is not None and reached.column.kind.word not in DATES:
                 what = f"'{header}' holds no dates, so it has no {part}"
                 raise InputError(f"--by {text}", what, "leave it out")
-            columns += _moved(reached.view, reached.column, name, way, cut)
+            columns += moved(reached.view, reached.column, name, way, cut)
             groups.append(Grouped(text, name, part, flat))
         conditions = []
         for number, text in enumerate(where):
@@ -140,7 +140,7 @@ class _Resolver:
                 )
             header, sign, value = asked
             reached, way, cut, flat = here.reach(header, title, "--where")
-            columns += _moved(reached.view, reached.column, name, way, cut)
+            columns += moved(reached.view, reached.column, name, way, cut)
             conditions.append(Condition(name, sign, self._values(text, reached, sign, value), flat))
         sheet, each, unnamed = here.each()
         made = View("tally", sheet, home, tuple(columns))
@@ -287,19 +287,3 @@ class _Here:
         instead = ", ".join([one for one in reachable if one != measure][:SUGGESTED])
         ask = f"ask for a column of {held.base}, or by" if several else "ask by"
         return InputError(f"{option} {header}", what, f"{ask} one of these: {instead}" if instead else "ask otherwise")
-
-
-def _moved(view: View, column: ViewColumn, name: str, way: Path, cut: int) -> list[ViewColumn]:
-    """A column under another name, with those that it follows from, reached over a way in place of the first steps."""
-    onward = [((*way, *path[cut:]), held) for path, held in column.otherwise if path[:cut] == column.path[:cut]]
-    moved = replace(column, header=name, path=(*way, *column.path[cut:]), otherwise=tuple(onward))
-    if column.formula is None or column.column is not None:
-        return [moved]
-    names = count()
-    columns: list[ViewColumn] = []
-    operands = []
-    for header in column.formula.operands:
-        own = next(one for one in view.columns if one.header == header)
-        operands.append(f"{name}.{next(names)}")
-        columns += _moved(view, own, operands[-1], way, cut)
-    return [replace(moved, path=(), formula=replace(column.formula, operands=tuple(operands))), *columns]

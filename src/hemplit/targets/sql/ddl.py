@@ -29,7 +29,7 @@ def metadata(
     constraints, in which a ``prefix`` of the tables is left out.
     """
     schema = sa.MetaData()
-    names = _Names(dialect, {*tables.by_name, *(view.name for view in tables.views), *taken}, prefix)
+    names = _Names(dialect, {*tables.by_name, *tables.view_names, *taken}, prefix)
     indexed = {pair for table in tables.tables for pair in _indexed(table)}
     for table in tables.tables:
         columns = [

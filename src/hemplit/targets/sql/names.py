@@ -6,10 +6,12 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.findings import BAND
-from hemplit.core.model.tables import Tables
+from hemplit.core.model.tally import SavedTally
 
 if TYPE_CHECKING:
-    from hemplit.core.model.tables import Reference, Table, View
+    from collections.abc import Iterable
+
+    from hemplit.core.model.tables import Reference, Table, Tables, View
     from hemplit.targets.sql.dialect import Dialect
 
 
@@ -26,7 +28,13 @@ class _Naming:
 
     def all(self, tables: Tables) -> Tables:
         """All tables and views."""
-        return Tables(tuple(map(self.table, tables.tables)), tuple(map(self.view, tables.views)), tables.base_rows)
+        return replace(
+            tables,
+            tables=tuple(map(self.table, tables.tables)),
+            views=tuple(map(self.view, tables.views)),
+            named=tuple(map(self.view, tables.named)),
+            tallies=tuple(map(self.saved, tables.tallies)),
+        )
 
     def of(self, table: str) -> str:
         """The name of a table or view."""
@@ -57,6 +65,11 @@ class _Naming:
         """A way along references."""
         return tuple(map(self.reference, way))
 
+    def saved(self, saved: SavedTally) -> SavedTally:
+        """A saved question; what it calls its columns is seen to when it is written."""
+        part = replace(saved.part, view=self.view(saved.part.view))
+        return SavedTally(self.of(saved.name), replace(saved.tally, parts=(part,)))
+
     def view(self, view: View) -> View:
         """A view; its headers are seen to when it is written."""
         columns = []
@@ -67,6 +80,7 @@ class _Naming:
                     column,
                     path=self.path(column.path),
                     column=None if column.column is None else self.fit(column.column),
+                    counted=None if column.counted is None else self.reference(column.counted),
                     gathered=None if gathered is None else replace(gathered, view=self.of(gathered.view)),
                     formula=replace(formula, detail=self.of(formula.detail))
                     if formula is not None and formula.operation == BAND
@@ -78,11 +92,11 @@ class _Naming:
         return replace(view, **named, columns=tuple(columns), lists=self.path(view.lists))
 
 
-def labels_of(view: View, dialect: Dialect) -> dict[str, str]:
-    """The headers as column names; most databases do not tell capitals from small letters there."""
+def labels_of(headers: Iterable[str], dialect: Dialect) -> dict[str, str]:
+    """Headers as names of columns; most databases do not tell capitals from small letters there."""
     labels: dict[str, str] = {}
     taken: set[str] = set()
-    for header in (column.header for column in view.columns):
+    for header in headers:
         name, count = dialect.fit(header), 1
         while name.lower() in taken:
             count += 1

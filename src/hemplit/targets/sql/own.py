@@ -10,9 +10,9 @@ from sqlalchemy.schema import CreateTable
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Tables
 from hemplit.targets.rows import lines_that_differ
+from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS
-from hemplit.targets.sql.views import create_view
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -57,7 +57,7 @@ def described(tables: Tables, dialect: Dialect) -> dict[str, tuple[str, str]]:
     for table, (name, statement) in zip(tables.tables, create_tables(schema, tables, dialect), strict=True):
         indexes = (index for _, index in create_indexes(schema, Tables((table,), ()), dialect))
         made[name] = ("table", ";\n".join((statement, *indexes)))
-    return made | {view.name: ("view", create_view(schema, tables, view, dialect)) for view in tables.views}
+    return made | {name: ("view", statement) for name, statement in create_views(schema, tables, dialect)}
 
 
 def differing(

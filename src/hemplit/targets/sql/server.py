@@ -201,7 +201,7 @@ class ServerTarget(ABC):
                 what = "another program loaded into it in the meantime"
                 raise TargetError(self.text, what, "nothing was written; load over it with --replace")
             names = {name.lower() for name, _ in old} | {OBJECTS, LOADS}
-            for name in (*tables.by_name, *(view.name for view in tables.views)):
+            for name in (*tables.by_name, *tables.view_names):
                 other = next((one for one in there if one.lower() == name.lower()), None)
                 if other is not None and other.lower() not in names:
                     what = f"it holds a {there[other]} '{other}' that Hemplit did not make"

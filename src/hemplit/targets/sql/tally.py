@@ -11,6 +11,7 @@ import sqlalchemy as sa
 from hemplit.core import kinds
 from hemplit.core.model.tally import Aggregate, DatePart, Sign
 from hemplit.core.tally.labels import DAY, NUMBERS
+from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.views import Query, part_of_date
 
 if TYPE_CHECKING:
@@ -31,8 +32,10 @@ def select_tally(schema: sa.MetaData, tables: Tables, part: Part, dialect: Diale
     one gives what a person reads.
     """
     one = _Tally(schema, tables, part, dialect)
-    groups = [one.group(grouped).label(grouped.title) for grouped in part.by]
-    shown = [*groups, *(told for measure in part.measures for told in one.told(measure, plain=plain))]
+    groups = [(grouped.title, one.group(grouped)) for grouped in part.by]
+    told = [*groups, *(told for measure in part.measures for told in one.told(measure, plain=plain))]
+    labels = labels_of((title for title, _ in told), dialect)
+    shown = [column.label(labels[title]) for title, column in told]
     lines = ["SELECT", ",\n".join(f"  {one.written(column)}" for column in shown), *_joined(one.query.joined, dialect)]
     if part.where:
         lines.append("WHERE " + "\n  AND ".join(f"({one.wanted(condition)})" for condition in part.where))
@@ -106,15 +109,15 @@ class _Tally:
         }
         return parts[grouped.part]()
 
-    def told(self, measure: Measure, *, plain: bool) -> list[sa.Label[Any]]:
-        """The columns that answer for a measure."""
+    def told(self, measure: Measure, *, plain: bool) -> list[tuple[str, sa.ColumnElement[Any]]]:
+        """The columns that answer for a measure, with what they are called."""
         title, aggregate = measure.title, measure.aggregate
         if measure.header is None:
-            return [sa.func.count().label(title)]
+            return [(title, sa.func.count())]
         value = self.query.value(measure.header)
         if aggregate is Aggregate.AVERAGE and not plain:
-            return [sa.func.sum(value).label(f"sum, {title}"), sa.func.count(value).label(f"number, {title}")]
-        return [FUNCTIONS[aggregate](value).label(title)]
+            return [(f"sum, {title}", sa.func.sum(value)), (f"number, {title}", sa.func.count(value))]
+        return [(title, FUNCTIONS[aggregate](value))]
 
     def holds(self, condition: Condition) -> sa.ColumnElement[bool]:
         """Whether a row is as a condition wants it."""

@@ -53,8 +53,9 @@ class Query:
         self.taken = {*schema.tables, *(_name(clause) for clause in self.reached.values())}
 
     def text(self, where: str) -> str:
-        labels = labels_of(self.view, self.dialect)
-        shown = [self._shown(column).label(labels[column.header]) for column in self.view.columns]
+        columns = [column for column in self.view.columns if not column.hidden]
+        labels = labels_of((column.header for column in columns), self.dialect)
+        shown = [self._shown(column).label(labels[column.header]) for column in columns]
         body = sa.select(*shown).select_from(self.joined)
         return self.dialect.said(body.where(sa.literal_column(where)) if where else body)
 
@@ -81,9 +82,18 @@ class Query:
     def _shown(self, column: ViewColumn) -> sa.ColumnElement[Any]:
         if column.gathered is not None:
             return self._gathered(column)
-        if column.formula is None:
+        if column.counted is not None:
+            return self._counted(column.counted)
+        if column.formula is None and self.view.sheet:
             return self.dialect.written(column.kind, self.plain[column.header])
         return self._formula(column.header)
+
+    def _counted(self, pointing: Reference) -> sa.ColumnElement[Any]:
+        """How many rows of a table refer to a row of the base."""
+        other = self.schema.tables[pointing.table].alias(_unused("counted", self.taken))
+        points = _on(pointing, self.reached[()], other)
+        count: sa.Select[Any] = sa.select(sa.literal_column("count(*)")).select_from(other).where(points)
+        return count.correlate_except(other).scalar_subquery()
 
     def _gathered(self, column: ViewColumn) -> sa.ColumnElement[Any]:
         """The value or values that belong to a row, out of the view of another relation.
@@ -93,7 +103,7 @@ class Query:
         given, quote = column.gathered, self.dialect.quote
         assert given is not None
         other = next(view for view in self.tables.views if view.name == given.view)
-        labels, alias = labels_of(other, self.dialect), _unused("listed", self.taken)
+        labels, alias = labels_of((one.header for one in other.columns), self.dialect), _unused("listed", self.taken)
         named = {header: f"{alias}.{quote(labels[header])}" for header in (given.column, given.order, *given.by)}
         kinds = {one.header: one.kind for one in self.view.columns}
         own = {name: self.dialect.said(self.dialect.written(kinds[name], self.plain[name])) for name in given.by}

@@ -1,0 +1,151 @@
+"""Views for people: names in the place of ids, counts of what refers to each, and the questions that a design keeps."""
+
+from __future__ import annotations
+
+import csv
+from collections import Counter
+from pathlib import Path
+
+import pytest
+
+from conftest import hemplit
+from places import Place, as_text
+
+DESIGN = "jobs.design.toml"
+BOATS = {
+    "MQ-1": ("Teal", "Ada Lund"),
+    "MQ-2": ("Knot", "Ines Falk"),
+    "MQ-3": ("Smew", "Ada Lund"),
+    "MQ-9": ("Gull", ""),
+}
+JOBS = [
+    (f"{4000 + at}", f"2026-0{at % 4 + 3}-{at + 10}", f"MQ-{at % 3 + 1}" if at else "", at % 5 + 1, 40 + at * 7 % 4 * 5)
+    for at in range(16)
+]
+HEADER = "Job No,Opened,Boat Reg,Hours,Rate,Cost"
+SAVED = """
+[tallies.hours_by_owner]
+of = ["Hours", "average of Rate"]
+by = "Owner"
+where = "Opened >= 2026-03-11"
+
+[tallies."cost by month"]
+of = "Cost"
+by = ["month of Opened"]
+across = "Boat"
+"""
+
+
+@pytest.fixture
+def drafted(tmp_path: Path) -> Path:
+    """Boats, of which one has no job, and jobs, of which one has no boat."""
+    boats = [["Boat Reg", "Boat", "Owner"], *([reg, *said] for reg, said in BOATS.items())]
+    jobs = [HEADER.split(",")]
+    jobs += [
+        [number, day, reg, f"{hours}.5", f"{rate}", f"{hours * rate + rate / 2:.1f}"]
+        for number, day, reg, hours, rate in JOBS
+    ]
+    for name, rows in (("boats.csv", boats), ("jobs.csv", jobs)):
+        with (tmp_path / name).open("w", encoding="utf-8", newline="") as file:
+            csv.writer(file).writerows(rows)
+    assert hemplit("draft", "jobs.csv", "boats.csv", "--out", DESIGN, folder=tmp_path).code < 2
+    return tmp_path
+
+
+def saved(folder: Path, text: str = SAVED) -> None:
+    path = folder / DESIGN
+    path.write_text(path.read_text(encoding="utf-8") + text, encoding="utf-8")
+
+
+def test_names_stand_in_the_place_of_ids_and_nothing_is_left_out(drafted: Path, place: Place) -> None:
+    assert hemplit("load", DESIGN, "--into", place.text, folder=drafted).code < 2
+    names, rows = place.view("jobs_named")
+    found = {row[names.index("job_no")]: dict(zip(names, as_text(row), strict=True)) for row in rows}
+    assert len(rows) == len(JOBS)
+    for number, day, reg, hours, rate in JOBS:
+        told = {"opened": day, "boat_reg": reg, "boat_name": BOATS[reg][0] if reg else "", "hours": f"{hours}.5"}
+        assert found[number] == {"job_no": number, **told, "rate": f"{rate}", "cost": f"{hours * rate + rate / 2:g}"}
+    names, rows = place.view("boats_named")
+    done = Counter(reg for _, _, reg, _, _ in JOBS)
+    assert names == ["boat_reg", "name", "owner", "number_of_jobs"]
+    assert sorted(rows) == [[reg, name, owner, str(done[reg])] for reg, (name, owner) in sorted(BOATS.items())]
+
+
+def test_a_saved_question_is_a_view_that_says_what_tally_says(drafted: Path, place: Place) -> None:
+    saved(drafted)
+    loaded = hemplit("load", DESIGN, "--into", place.text, "--width", "200", folder=drafted)
+    assert loaded.code < 2 and "view cost by month adds up Cost by month of Opened, Boat" in loaded.out
+    words = ("--of", "Hours, average of Rate", "--by", "Owner", "--where", "Opened >= 2026-03-11")
+    ran = hemplit("tally", DESIGN, "--into", place.text, *words, "--out", "said.csv", folder=drafted)
+    assert ran.code == 0, ran.out + ran.err
+    with (drafted / "said.csv").open(encoding="utf-8", newline="") as file:
+        header, *rows = csv.reader(file)
+    names, found = place.view("hours_by_owner")
+    assert names == header
+    assert {name or "(none)": (float(hours), pytest.approx(float(rate), abs=1e-3)) for name, hours, rate in found} == {
+        name: (float(hours), float(rate)) for name, hours, rate in rows[:-1]
+    }
+    asked = " ".join(hemplit("tally", DESIGN, "--into", place.text, folder=drafted).out.split())
+    assert "hours_by_owner hemplit tally" in asked and "--where 'Opened >= 2026-03-11'" in asked
+
+
+def test_the_proof_compares_saved_questions_with_the_sheets(drafted: Path) -> None:
+    saved(drafted)
+    place = Place(drafted)
+    ran = hemplit("load", DESIGN, "--into", place.text, "--details", "--width", "200", folder=drafted)
+    assert ran.code < 2 and "the totals of cost by month are those of the sheets" in ran.out
+    with (drafted / "jobs.csv").open("a", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerow(["4100", "2026-06-30", "MQ-9", "2.5", "40", "100.0"])
+    assert hemplit("topup", DESIGN, "jobs.csv", "--into", place.text, folder=drafted).code < 2
+    assert "Verified" in hemplit("prove", DESIGN, "--into", place.text, folder=drafted).out
+    assert ["2026-06", "Gull", "100"] in place.view("cost by month")[1]
+    place.run("UPDATE jobs SET hours = hours + 1 WHERE job_no = 4003")
+    said = hemplit("prove", DESIGN, "--into", place.text, "--width", "200", folder=drafted)
+    assert said.code == 1 and "hours_by_owner, Hours" in said.out
+
+
+def test_sheets_that_contradict_each_other_are_not_added_up(drafted: Path) -> None:
+    saved(drafted)
+    place = Place(drafted)
+    assert hemplit("load", DESIGN, "--into", place.text, folder=drafted).code < 2
+    (drafted / "later.csv").write_text(f"{HEADER}\n4003,2026-06-13,MQ-1,9.5,45,427.5\n", encoding="utf-8")
+    ran = hemplit("topup", DESIGN, "later.csv", "--into", place.text, "--conflicts", "update", folder=drafted)
+    assert ran.code < 2, ran.out + ran.err
+    assert "Verified" in hemplit("prove", DESIGN, "--into", place.text, folder=drafted).out
+    ran = hemplit("tally", DESIGN, "--into", place.text, "--of", "Hours", folder=drafted)
+    assert ran.code == 0 and "later.csv says something else of rows that were known" in " ".join(ran.out.split())
+
+
+REFUSED = {
+    '[tallies.x]\nof = "Huors"': "Huors: no sheet and no table has such a column; did you mean 'Hours'?",
+    '[tallies.x]\nof = ["Hours", "number of boats"]': "it counts rows of jobs and of boats, which one view cannot",
+    '[tallies.x]\nof = "Hours"\nby = ["Boat", "Boat"]': "it asks for 'Boat' twice",
+    '[tallies.x]\nby = "Boat"': "it does not say what to add up",
+    '[tallies.x]\nof = "Hours"\nfrom = "jobs"': "'from' is no setting of a design",
+    '[tallies.BOATS]\nof = "Hours"': "'BOATS' is the same name to a database",
+    '[tallies.jobs_sheet]\nof = "Hours"': "a view that gives a sheet back is called so",
+    '[tallies.hemplit_x]\nof = "Hours"': "names that begin with 'hemplit_' are kept",
+    '[tallies.x]\nof = "Hours"\nwhere = "Boat"': "this is no condition",
+    '[tallies]\nx = "Hours"': "there is no [tallies.NAME]",
+}
+
+
+@pytest.mark.parametrize("text", REFUSED)
+def test_a_question_that_cannot_be_kept_is_named_with_its_line(drafted: Path, text: str) -> None:
+    saved(drafted, f"\n{text}\n")
+    ran = hemplit("load", DESIGN, "--into", "yard.sqlite", folder=drafted)
+    assert ran.code == 2 and REFUSED[text] in ran.err and ran.err.startswith(f"hemplit: {DESIGN}")
+    assert not (drafted / "yard.sqlite").exists()
+
+
+def test_an_edited_design_keeps_its_questions(drafted: Path) -> None:
+    saved(drafted)
+    with (drafted / "boats.csv").open(encoding="utf-8", newline="") as file:
+        rows = [
+            [*row, word] for row, word in zip(csv.reader(file), ["Rig", "sloop", "ketch", "yawl", "sloop"], strict=True)
+        ]
+    with (drafted / "boats.csv").open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows(rows)
+    ran = hemplit("draft", "jobs.csv", "boats.csv", "--out", DESIGN, "--update", folder=drafted)
+    text = (drafted / DESIGN).read_text(encoding="utf-8")
+    assert ran.code < 2 and SAVED in text and '"Rig"' in text
