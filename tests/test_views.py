@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections import Counter
+from datetime import date
 from pathlib import Path
 
 import pytest
@@ -149,3 +150,30 @@ def test_an_edited_design_keeps_its_questions(drafted: Path) -> None:
     ran = hemplit("draft", "jobs.csv", "boats.csv", "--out", DESIGN, "--update", folder=drafted)
     text = (drafted / DESIGN).read_text(encoding="utf-8")
     assert ran.code < 2 and SAVED in text and '"Rig"' in text
+
+
+def test_the_dates_of_all_sheets_stand_in_one_table(drafted: Path, place: Place) -> None:
+    days = ["2025-12-29", "2026-01-01", "2027-01-03", "2026-05-12"]
+    lines = [f"MQ-{at % 3 + 1},{day},{at}" for at, day in enumerate(days)]
+    (drafted / "hauls.csv").write_text("\n".join(["Boat Reg,Hauled,Tide", *lines, ""]), encoding="utf-8")
+    words = ("jobs.csv", "boats.csv", "hauls.csv", "--dates", "--out", "dated.design.toml")
+    assert hemplit("draft", *words, folder=drafted).code < 2
+    assert "Verified" in hemplit("load", "dated.design.toml", "--into", place.text, folder=drafted).out
+    wanted = {*days, *(job[1] for job in JOBS)}
+
+    def told() -> dict[str, list[str]]:
+        names, rows = place.view("dates")
+        assert names == ["date", "year", "quarter", "month", "week", "weekday"]
+        return {row[0]: row[1:] for row in rows}
+
+    assert {*told()} == wanted
+    for text, parts in told().items():
+        day = date.fromisoformat(text)
+        numbers = (day.year, (day.month + 2) // 3, day.month, day.isocalendar().week)
+        assert parts == [*map(str, numbers), f"{day:%A}"]
+    for later in ("2026-05-13", "2030-02-28"):
+        with (drafted / "hauls.csv").open("a", encoding="utf-8", newline="") as file:
+            file.write(f"MQ-9,{later},7\n")
+        assert hemplit("topup", "dated.design.toml", "hauls.csv", "--into", place.text, folder=drafted).code < 2
+        assert {*told()} == (wanted := wanted | {later})
+        assert "Verified" in hemplit("prove", "dated.design.toml", "--into", place.text, folder=drafted).out

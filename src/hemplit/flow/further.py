@@ -178,7 +178,12 @@ def _step(
     around = beside(design, plan.name, sheets.relations[plan.name], held)
     relations = {**sheets.relations, **({around.united.name: around.relation} if around else {})}
     tables = split(design, relations, held, around.others if around else None)
-    further = {table.name: table for table in tables.tables if design.by_name[table.name].sheet in relations}
+    plans = design.by_name
+    further = {
+        table.name: table
+        for table in tables.tables
+        if plans[table.name].sheet in relations or plans[table.name].is_calendar
+    }
     held = {name: _like(held[name], further.get(name)) for name in held}
     new_of = unsaid(design, plan.name, around.united, held) if around else None
     try:

@@ -1,4 +1,4 @@
-"""A table of dates, if it is wanted: one row per date, to which every date column points under its own name."""
+"""A table of dates, if it is wanted: one row per date, to which the date columns of all sheets refer."""
 
 from __future__ import annotations
 
@@ -11,32 +11,38 @@ from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
 from hemplit.core.texts.words import unused
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from hemplit.core.model.design import Design
 
 
-def with_dates(tables: Sequence[TablePlan], sheet: str, taken: set[str]) -> list[TablePlan]:
-    """The tables of a sheet with their dates in a table of its own; those written most alike, if they are several."""
-    dates = [
-        column
-        for table in tables
-        for column in table.stored
-        if column.source and column.to is None and column.name not in table.key
-        if column.kind and column.kind.word == "date" and not column.roles
-    ]
+def with_dates(design: Design) -> Design:
+    """The design with its dates in a table of their own: of one sheet those that are written most alike.
+
+    It belongs to the first sheet with dates; columns of other sheets refer to it by what they say.
+    """
+    dates = [(table.sheet, column) for table in design.tables for column in table.stored if _is_date(table, column)]
     if not dates:
-        return list(tables)
-    kind, _ = Counter(column.kind for column in dates).most_common(1)[0]
-    headers = [str(column.source) for column in dates if column.kind == kind]
-    name = unused("dates", taken, "dates")
-    taken.add(name)
+        return design
+    sheet = dates[0][0]
+    kind, _ = Counter(column.kind for of, column in dates if of == sheet).most_common(1)[0]
+    headers = [str(column.source) for of, column in dates if (of, column.kind) == (sheet, kind)]
+    name = unused("dates", design.by_name, "dates")
     date = ColumnPlan("date", kind, source=headers[0], required=True, roles=tuple(headers[1:]))
     parts = tuple(ColumnPlan(part, part=part, required=True) for part in CALENDAR)
-    why = f"the dates of {', '.join(headers)}"
-    made = []
-    for table in tables:
-        columns = tuple(
-            replace(column, kind=None, to=name) if column.source in headers and column.to is None else column
-            for column in table.columns
-        )
-        made.append(replace(table, columns=columns))
-    return [*made, TablePlan(name, sheet, Purpose.LOOKUP, ("date",), (date, *parts), why=why)]
+    why = f"the dates of {', '.join(dict.fromkeys(str(column.source) for _, column in dates))}"
+    calendar = TablePlan(name, sheet, Purpose.LOOKUP, ("date",), (date, *parts), why=why)
+
+    def referring(table: TablePlan, column: ColumnPlan) -> ColumnPlan:
+        if not _is_date(table, column) or (table.sheet == sheet and column.kind != kind):
+            return column
+        return replace(column, kind=None if table.sheet == sheet else column.kind, to=name)
+
+    made = [replace(one, columns=tuple(referring(one, column) for column in one.columns)) for one in design.tables]
+    last = max(at for at, table in enumerate(made) if table.sheet == sheet)
+    return replace(design, tables=(*made[: last + 1], calendar, *made[last + 1 :]))
+
+
+def _is_date(table: TablePlan, column: ColumnPlan) -> bool:
+    """Whether a column says a day by itself."""
+    plain = column.to is None and not column.roles and (column.unmatched or column.unlike or column.along) is None
+    is_date = column.source is not None and column.kind is not None and column.kind.word == "date"
+    return plain and is_date and column.store and column.name not in table.key

@@ -70,7 +70,8 @@ def draft(
     sheets = _Sheets(findings, parents or {}, relations or {}, wishes)
     each = sheets.drafted(APART)
     known = sheets.together(each)
-    return each if known == APART else united(sheets.drafted(known), known.links, sheets.with_unions(known))
+    made = each if known == APART else united(sheets.drafted(known), known.links, sheets.with_unions(known))
+    return with_dates(made) if wishes.dates else made
 
 
 def together(
@@ -123,7 +124,7 @@ class _Sheets:
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, stems.get(parent or "", ()))
             above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
             made = with_rules(drafting.tables(), found)
-            tables.extend(with_dates(made, sheet, taken) if self.wishes.dates else made)
+            tables.extend(made)
             trail.extend(drafting.trail(above))
             stems[sheet] = drafting.stem
 

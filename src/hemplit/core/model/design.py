@@ -167,6 +167,11 @@ class TablePlan:
         return {column.name: column for column in self.columns}
 
     @property
+    def is_calendar(self) -> bool:
+        """Whether its rows are dates, each with what a calendar says of it."""
+        return any(column.part is not None for column in self.columns)
+
+    @property
     def role_count(self) -> int:
         """In how many places of a row of the sheet such a thing is spoken of."""
         return max((len(column.sources) for column in self.columns if column.to is None), default=1) or 1
