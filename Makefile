@@ -44,6 +44,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/together.py
 	$(BIN)/python benchmarks/topup.py
 	$(BIN)/python benchmarks/servers.py
+	$(BIN)/python benchmarks/tally.py --rows 200000
 
 shots: $(READY)
 	scripts/shots.sh
