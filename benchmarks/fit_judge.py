@@ -21,11 +21,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from hemplit import flow
 from hemplit.core.draft import judge, weights
 from hemplit.core.draft.weighing import Candidates
 from hemplit.core.model.grid import Grid, Source, column_letters
 from hemplit.files.cells import from_texts
+from hemplit.flow import reading, studying
 from worlds import world
 
 if TYPE_CHECKING:
@@ -171,7 +171,7 @@ def _columns(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> list[list
 def studied(headers: Sequence[str], columns: Sequence[Sequence[str]]) -> Findings:
     cells = tuple(from_texts([header, *column]) for header, column in zip(headers, columns, strict=True))
     grid = Grid(Source("rows.csv"), cells, len(columns[0]) + 1)
-    found = flow.findings(flow.shape_grids({"rows": grid}), depth=2)
+    found = studying.findings(reading.shape_grids({"rows": grid}), depth=2)
     return next(iter(found.values()))
 
 

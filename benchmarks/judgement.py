@@ -22,10 +22,10 @@ from random import Random
 from typing import TYPE_CHECKING
 
 from cases import measured
-from hemplit import flow
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
 from hemplit.files.cells import from_texts
+from hemplit.flow import reading, studying
 from worlds import world
 
 if TYPE_CHECKING:
@@ -44,7 +44,7 @@ class Score:
 def drafted(made: World) -> Design:
     columns = tuple(from_texts([header, *cells]) for header, cells in zip(made.headers, made.columns, strict=True))
     grid = Grid(Source("yard.csv"), columns, len(made.columns[0]) + 1)
-    return flow.draft(flow.shape_grids({"yard": grid}))
+    return studying.draft(reading.shape_grids({"yard": grid}))
 
 
 def with_slips(made: World, share: float, seed: int) -> World:

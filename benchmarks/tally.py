@@ -15,11 +15,11 @@ from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 
-from hemplit import flow
 from hemplit.core.model.tally import Ask
 from hemplit.core.tables.split import split
 from hemplit.core.tally.flat import places_of
 from hemplit.core.tally.resolve import tally_of
+from hemplit.flow import reading, studying
 from hemplit.targets import target_for
 from sheet import write
 
@@ -36,8 +36,8 @@ def main() -> None:
         flat = Path(folder) / "lines.csv"
         write(flat, given.rows, given.columns)
         print(f"{given.rows:,} x {given.columns}: {given.of} by {', '.join(given.by)}, {given.pairs} pairs")
-        sheets = flow.read([str(flat)])
-        design = flow.draft(sheets)
+        sheets = reading.read([str(flat)])
+        design = studying.draft(sheets)
         tables = split(design, sheets.relations)
         place = target_for(f"{folder}/lines.sqlite")
         place.write(tables, over=False)

@@ -17,13 +17,13 @@ from dataclasses import dataclass, field
 from random import Random
 from typing import TYPE_CHECKING
 
-from hemplit import flow
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 from worlds import THINGS, WORDS
 
 if TYPE_CHECKING:
@@ -226,8 +226,8 @@ def result(made: Yard) -> Result:
         )
         for name, rows in made.sheets.items()
     }
-    sheets = flow.shape_grids(grids)
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids(grids)
+    design = studying.draft(sheets)
     tables = split(design, sheets.relations)
     whole = with_united(design, sheets.relations)
     said = [one for _, one in (*strangers(design, tables, whole), *contradictions(design, whole))]
@@ -243,7 +243,7 @@ def result(made: Yard) -> Result:
         united,
         sum(any(f"'{one}'" in doubt.what or f" {one} " in doubt.what for doubt in said) for one in planted),
         tuple(doubt.what for doubt in said if not any(one in doubt.what for one in planted)),
-        flow.prove_tables(design, sheets, tables).holds,
+        loading.prove_tables(design, sheets, tables).holds,
     )
 
 

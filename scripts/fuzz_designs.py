@@ -24,9 +24,9 @@ from typing import TYPE_CHECKING, Any
 import tomlkit
 
 from fuzz import too_much
-from hemplit import flow
 from hemplit.demo.sheets import HAUL_OUTS, JOBS, PARTS, ROSTER, write_sheets
 from hemplit.errors import HemplitError
+from hemplit.flow import designs, loading, reading, studying
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -57,14 +57,16 @@ BANDS = "Job,Boat,Length m,Class,Next Job\n" + "".join(
 )
 
 
-def designs(folder: Path) -> Iterator[Path]:
+def drafted(folder: Path) -> Iterator[Path]:
     """Drafted designs of sheets of many shapes."""
     write_sheets(folder)
     (folder / "lists.csv").write_text(LISTS, encoding="utf-8")
     (folder / "bands.csv").write_text(BANDS, encoding="utf-8")
     for number, names in enumerate(([JOBS], [PARTS], [HAUL_OUTS], ["lists.csv"], ["bands.csv"], [PARTS, ROSTER])):
         path = folder / f"d{number}.design.toml"
-        flow.save_design(flow.draft(flow.read([str(folder / name) for name in names])), path, over_edited=True)
+        designs.save_design(
+            studying.draft(reading.read([str(folder / name) for name in names])), path, over_edited=True
+        )
         yield path
 
 
@@ -125,7 +127,7 @@ def attempt(seed: int, drafted: list[tuple[Path, str]]) -> str:
     target = path.with_name("odd.sqlite")
     target.unlink(missing_ok=True)
     try:
-        loaded = flow.load_design(odd, str(target), replace_target=False)
+        loaded = loading.load_design(odd, str(target), replace_target=False)
     except HemplitError as refused:
         return "refused" if "\n" not in str(refused) else f"{refused!s} has more than one line"
     except Exception:  # noqa: BLE001 (whatever it is, it is what is looked for)
@@ -145,11 +147,11 @@ def main() -> int:
     counts = {"loaded": 0, "refused": 0}
     seed = given.seed * 1_000_000
     with tempfile.TemporaryDirectory() as folder:
-        drafted = [(path, path.read_text(encoding="utf-8")) for path in designs(Path(folder))]
+        made = [(path, path.read_text(encoding="utf-8")) for path in drafted(Path(folder))]
         end = time.monotonic() + given.seconds
         while time.monotonic() < end:
             start = time.monotonic()
-            came = attempt(seed, drafted)
+            came = attempt(seed, made)
             came = too_much(time.monotonic() - start) or came
             if came not in counts:
                 print(f"seed {seed}:\n{came}", file=sys.stderr)

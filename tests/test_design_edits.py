@@ -11,9 +11,9 @@ from pathlib import Path
 import pytest
 
 from conftest import hemplit, same_cells
-from hemplit import flow
 from hemplit.design_file.write import is_edited, with_mark
 from hemplit.errors import DesignError
+from hemplit.flow import designs, loading, reading, studying
 
 Edit = Callable[[str], str]
 
@@ -81,7 +81,9 @@ def composite_reference(text: str) -> str:
 
 @pytest.fixture
 def design(jobs: Path) -> Path:
-    flow.save_design(flow.draft(flow.read([str(jobs)])), jobs.with_name("yard.design.toml"), over_edited=False)
+    designs.save_design(
+        studying.draft(reading.read([str(jobs)])), jobs.with_name("yard.design.toml"), over_edited=False
+    )
     return jobs.with_name("yard.design.toml")
 
 
@@ -302,7 +304,7 @@ def test_a_fault_in_a_design_is_named(fault: str, design: Path, jobs: Path) -> N
     assert edited != text
     design.write_text(edited, encoding="utf-8")
     with pytest.raises(Exception, match=re.escape(expected)) as raised:
-        flow.load_design(design, str(jobs.parent / "yard.sqlite"), replace_target=False)
+        loading.load_design(design, str(jobs.parent / "yard.sqlite"), replace_target=False)
     said = str(raised.value)
     assert "\n" not in said
     if isinstance(raised.value, DesignError):

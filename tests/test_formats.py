@@ -15,9 +15,10 @@ import pytest
 import xlsxwriter
 
 from conftest import cells
-from hemplit import files, flow
+from hemplit import files
 from hemplit.core.model.grid import Range
 from hemplit.errors import InputError
+from hemplit.flow import reading
 
 SAVED = Path(__file__).parent / "workbooks"
 SAID = {
@@ -81,7 +82,7 @@ def test_a_workbook_is_read_as_it_is_shown(ending: str, tmp_path: Path) -> None:
     assert jobs.merged == (Range(1, 4, 2, 4),)
     assert jobs.notes == ("1 cell holds an error: D3 #DIV/0!",)
     assert hidden.notes == ("this sheet is hidden",)
-    assert flow.read([str(path)]).notes[-1].endswith("this sheet is left out")
+    assert reading.read([str(path)]).notes[-1].endswith("this sheet is left out")
 
 
 def test_a_workbook_whose_texts_come_again_and_again(tmp_path: Path) -> None:
@@ -112,7 +113,7 @@ def test_files_of_the_same_columns_are_one_sheet(tmp_path: Path) -> None:
     (tmp_path / "2026-04 North.csv").write_text("Boat,Weight\nTeal,900\nSmew,800\n", encoding="utf-8")
     (tmp_path / "2026-05 South.csv").write_text("Weight,Boat\n700,Knot\n", encoding="utf-8")
     (tmp_path / "berths.csv").write_text("Berth,Dock\nN1,North\n", encoding="utf-8")
-    found = flow.read([str(tmp_path)])
+    found = reading.read([str(tmp_path)])
     assert sorted(found.relations) == ["berths", "haul_outs"]
     outs = found.relations["haul_outs"]
     assert outs.names == ("Boat", "Weight", "Month", "Part of File Name")

@@ -13,7 +13,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hemplit import flow
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.grid import EMPTY, Grid, Source
 from hemplit.core.model.relation import Relation
@@ -22,7 +21,8 @@ from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, 
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import Sheets
+from hemplit.flow import loading, reading, studying
+from hemplit.flow.reading import Sheets
 from hemplit.targets import postgresql, sqlite, target_for
 from hemplit.targets.sqlite import SqliteTarget
 from places import MariadbPlace, Place
@@ -46,14 +46,14 @@ ROWS = [
 @cache
 def loaded() -> tuple[Sheets, Design, Tables]:
     columns = tuple(from_texts([row[place] for row in ROWS]) for place in range(len(ROWS[0])))
-    sheets = flow.shape_grids({"jobs": Grid(Source("jobs.csv"), columns, len(ROWS))})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"jobs": Grid(Source("jobs.csv"), columns, len(ROWS))})
+    design = studying.draft(sheets)
     return sheets, design, split(design, sheets.relations)
 
 
 def test_what_is_right_is_proven() -> None:
     sheets, design, tables = loaded()
-    proof = flow.prove_tables(design, sheets, tables)
+    proof = loading.prove_tables(design, sheets, tables)
     assert proof.holds
     assert {table.purpose for table in tables.tables} >= {"main", "entity"}
     assert any(column.formula for view in tables.views for column in view.columns)
@@ -151,7 +151,7 @@ def test_cells_that_are_lost_or_claimed_twice_show_in_the_account() -> None:
     lost = ledger(grid, members({**relations, "jobs": fewer}))
     assert not lost.adds_up
     assert lost.unaccounted == sum(one.own for one in jobs.columns)
-    proof = flow.prove_tables(loaded()[1], sheets, loaded()[2])
+    proof = loading.prove_tables(loaded()[1], sheets, loaded()[2])
     assert not replace(proof, ledgers=(lost,)).holds
     dropped = replace(jobs, account=())
     assert ledger(grid, members({**relations, "jobs": dropped})).unaccounted == len(grid.columns)
@@ -198,9 +198,9 @@ def test_tables_on_one_sheet_share_its_account(tmp_path: Path) -> None:
         "Job,Boat,Hours,,Berth,Dock\n1,Teal,2,,N1,North\n2,Smew,3,,S1,South\n3,Knot,4,,,\n4,Rail,1,,,\n",
         encoding="utf-8",
     )
-    sheets = flow.read([str(tmp_path / "two.csv")])
+    sheets = reading.read([str(tmp_path / "two.csv")])
     assert len(sheets.grids) == 2
-    design = flow.draft(sheets)
+    design = studying.draft(sheets)
     tables = split(design, sheets.relations)
     views = {view.sheet: view for view in tables.views}
     both = [Member(sheets.relations[one.name], views[one.name], one) for one in design.sheets]

@@ -12,9 +12,8 @@ from pathlib import Path
 import pytest
 
 from conftest import hemplit
-from hemplit import flow
 from hemplit.errors import STEERING
-from hemplit.flow import loading
+from hemplit.flow import loading, reading
 
 PROGRAM = [sys.executable, "-m", "hemplit"]
 SHEET = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
@@ -190,7 +189,7 @@ def test_what_nobody_foresaw_is_one_line_and_a_report(folder: Path, monkeypatch:
     def broken(*_: object, **__: object) -> None:
         raise ZeroDivisionError("by nought")
 
-    monkeypatch.setattr(flow, "read", broken)
+    monkeypatch.setattr(reading, "read", broken)
     ran = hemplit("look", "jobs.csv", folder=folder)
     (report,) = folder.glob("hemplit-report-*.txt")
     assert (ran.code, ran.out) == (3, "")

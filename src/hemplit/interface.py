@@ -17,7 +17,6 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 import pyarrow.parquet
 
-from hemplit import flow
 from hemplit.core.design.outline import outlines
 from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.described import diagram_of
@@ -27,6 +26,7 @@ from hemplit.core.model.tally import Ask
 from hemplit.core.tables.split import split
 from hemplit.design_file.write import to_toml
 from hemplit.errors import InputError
+from hemplit.flow import designs, drawing, further, loading, opening, reading, studying, tallying, topping
 from hemplit.views.page.parts import excerpt_table
 from hemplit.views.pictures import picture_as
 from hemplit.views.tallies import said, tally_as
@@ -51,7 +51,7 @@ class Drawing:
     def save(self, path: str | Path, *, dark: bool = False) -> Path:
         """Writes it as .svg, .png or .pdf. Raises ``InputError`` for another ending."""
         path = Path(path)
-        flow.save_shown(path, picture_as(path.suffix.lower(), self.picture, dark=dark))
+        drawing.save_shown(path, picture_as(path.suffix.lower(), self.picture, dark=dark))
         return path
 
 
@@ -65,7 +65,7 @@ class Draft:
     """
 
     design: Design
-    sheets: flow.Sheets
+    sheets: reading.Sheets
 
     @property
     def text(self) -> str:
@@ -95,8 +95,8 @@ class Draft:
 
     def save(self, path: str | Path, *, replace: bool = False) -> Path:
         """Writes the design file; one that somebody has edited only with ``replace``."""
-        flow.check_place(Path(path), over_edited=replace)
-        flow.save_design(self.design, Path(path), over_edited=replace)
+        designs.check_place(Path(path), over_edited=replace)
+        designs.save_design(self.design, Path(path), over_edited=replace)
         return Path(path)
 
     def _repr_svg_(self) -> str:
@@ -110,7 +110,7 @@ class Draft:
         return f"Draft of {len(self.design.tables)} tables: {', '.join(self.design.by_name)}"
 
 
-def read(*sources: str | Path | Mapping[str, Any], area: str = "", skip_broken: bool = False) -> flow.Sheets:
+def read(*sources: str | Path | Mapping[str, Any], area: str = "", skip_broken: bool = False) -> reading.Sheets:
     """Reads sheets: paths as on the command line, or pandas and Arrow tables by their names.
 
     A table whose name is a path that ends in .parquet is written there first, so that it can be loaded and checked
@@ -128,54 +128,54 @@ def read(*sources: str | Path | Mapping[str, Any], area: str = "", skip_broken: 
                 pa.parquet.write_table(table, name)
                 paths.append(name)
             else:
-                grids[name] = flow.grid_of(table, name)
+                grids[name] = reading.grid_of(table, name)
     if paths and grids:
         raise InputError(next(iter(grids)), "it is in no file, and other sheets are", "call it NAME.parquet")
-    return flow.shape_grids(grids, area=area) if grids else flow.read(paths, skip_broken=skip_broken, area=area)
+    return reading.shape_grids(grids, area=area) if grids else reading.read(paths, skip_broken=skip_broken, area=area)
 
 
 def look(sheets: Any) -> dict[str, Findings]:
     """What is in each sheet: columns, possible keys, dependencies, problems. ``sheets`` as for ``read``."""
-    return dict(flow.findings(_sheets(sheets)))
+    return dict(studying.findings(_sheets(sheets)))
 
 
 def draft(sheets: Any, wishes: Wishes = NO_WISHES) -> Draft:
     """Proposes tables for sheets, which are given as for ``read``."""
     read_ = _sheets(sheets)
-    return Draft(flow.draft(read_, wishes=wishes), read_)
+    return Draft(studying.draft(read_, wishes=wishes), read_)
 
 
-def load(what: Any, into: str | Path, *, replace: bool = False) -> flow.Loaded:
+def load(what: Any, into: str | Path, *, replace: bool = False) -> loading.Loaded:
     """Loads a draft, a design file, or sheets into a database, and checks that nothing was lost.
 
     Raises ``DesignError`` where the sheets contradict the design, ``TargetError`` if it cannot be written.
     """
-    if isinstance(what, str | Path) and flow.is_design(str(what)):
-        return flow.load_design(Path(what), str(into), replace_target=replace)
+    if isinstance(what, str | Path) and opening.is_design(str(what)):
+        return loading.load_design(Path(what), str(into), replace_target=replace)
     drafted = what if isinstance(what, Draft) else draft(what)
     for grid in drafted.sheets.grids.values():
-        if not flow.is_in_files(grid):
+        if not reading.is_in_files(grid):
             what = "it is in no file, so nobody could check it later"
             raise InputError(grid.source.path, what, "call it NAME.parquet when it is read")
-    return flow.load_sheets(drafted.sheets, str(into), design=drafted.design, replace_target=replace)
+    return loading.load_sheets(drafted.sheets, str(into), design=drafted.design, replace_target=replace)
 
 
-def prove(design: str | Path, target: str | Path) -> flow.Loaded:
+def prove(design: str | Path, target: str | Path) -> loading.Loaded:
     """Checks a database against its sheets."""
-    return flow.prove_design(Path(design), str(target))
+    return loading.prove_design(Path(design), str(target))
 
 
-def topup(design: str | Path, *sheets: str | Path, into: str | Path, conflicts: str = "stop") -> flow.Topped:
+def topup(design: str | Path, *sheets: str | Path, into: str | Path, conflicts: str = "stop") -> topping.Topped:
     """Adds what is new in further sheets to what is loaded, and checks it."""
-    how = flow.How(flow.Conflicts(conflicts))
-    return flow.topup(Path(design), [str(sheet) for sheet in sheets], str(into), how)
+    how = further.How(further.Conflicts(conflicts))
+    return topping.topup(Path(design), [str(sheet) for sheet in sheets], str(into), how)
 
 
 def draw(what: Any) -> Drawing:
     """The diagram of a draft, of a design file, or of a database."""
     if isinstance(what, Draft):
         return Drawing(lay_out(diagram_of("", outlines(what.design))))
-    return Drawing(flow.picture_of(str(what)))
+    return Drawing(drawing.picture_of(str(what)))
 
 
 @dataclass(frozen=True)
@@ -209,7 +209,7 @@ class Totals:
 
     def save(self, path: str | Path) -> Path:
         """Writes it as .csv, .xlsx or .json, or draws it as .png, .svg or .pdf."""
-        flow.save_shown(Path(path), tally_as(Path(path).suffix.lower(), self.tallied))
+        drawing.save_shown(Path(path), tally_as(Path(path).suffix.lower(), self.tallied))
         return Path(path)
 
     def _repr_html_(self) -> str:
@@ -230,10 +230,10 @@ def tally(
 ) -> Totals:
     """Adds up columns across the tables of a database. Raises ``InputError`` where there is no honest answer."""
     of, by, where = ((one,) if isinstance(one, str) else tuple(one) for one in (of, by, where))
-    return Totals(flow.tally(Path(design), str(target), Ask(of, by, across, where)))
+    return Totals(tallying.tally(Path(design), str(target), Ask(of, by, across, where)))
 
 
-def _sheets(given: Any) -> flow.Sheets:
-    if isinstance(given, flow.Sheets):
+def _sheets(given: Any) -> reading.Sheets:
+    if isinstance(given, reading.Sheets):
         return given
     return read(*given) if isinstance(given, list | tuple) else read(given)

@@ -14,10 +14,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
-from hemplit import flow
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 
 HEADER = [
     "Bill No", "Boat", "Billed", "Year", "Month", "Day", "Month Name", "Short Month", "Quarter", "Q", "Period",
@@ -136,6 +136,6 @@ def test_every_date_tells_its_parts_again(dates: list[date | None]) -> None:
         ),
     ]
     columns = tuple(from_texts([row[place] for row in rows]) for place in range(5))
-    sheets = flow.shape_grids({"days": Grid(Source("days.csv"), columns, len(rows))})
-    design = flow.draft(sheets)
-    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    sheets = reading.shape_grids({"days": Grid(Source("days.csv"), columns, len(rows))})
+    design = studying.draft(sheets)
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds

@@ -11,7 +11,8 @@ from pathlib import Path
 
 import pytest
 
-from hemplit import files, flow
+from hemplit import files
+from hemplit.flow import loading, reading
 
 GIVEN = os.environ.get("HEMPLIT_SHEETS")
 TOGETHER = "many"
@@ -34,10 +35,10 @@ def given() -> list[list[Path]]:
 def test_every_draft_loads_and_is_proven(sheets: list[Path], tmp_path: Path) -> None:
     if not sheets:
         pytest.skip("HEMPLIT_SHEETS names no folder of sheets")
-    read = flow.read([str(path) for path in sheets])
-    first = flow.load_sheets(read, str(tmp_path / "first.sqlite"), replace_target=False)
+    read = reading.read([str(path) for path in sheets])
+    first = loading.load_sheets(read, str(tmp_path / "first.sqlite"), replace_target=False)
     assert first.proof.holds
-    again = flow.load_design(tmp_path / "first.design.toml", str(tmp_path / "again.sqlite"), replace_target=False)
+    again = loading.load_design(tmp_path / "first.design.toml", str(tmp_path / "again.sqlite"), replace_target=False)
     assert again.proof.holds
     assert not [one for relation in again.sheets.relations.values() for one in relation.told]
     assert again.told == first.told

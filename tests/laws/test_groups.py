@@ -8,11 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import shown
-from hemplit import flow
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape import heads, lists, shape, sideways
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 
 BOATS = ["Kittiwake", "Dunlin", "Heron", "Smew"]
 PARTS = ["cleat", "shackle", "anode", "rope", "winch", "fender"]
@@ -36,9 +36,9 @@ def acts(given_grid: Grid) -> list[str]:
 
 
 def is_proven(given_grid: Grid) -> bool:
-    sheets = flow.shape_grids({"jobs": given_grid})
-    design = flow.draft(sheets)
-    return flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    sheets = reading.shape_grids({"jobs": given_grid})
+    design = studying.draft(sheets)
+    return loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 @given(groups)

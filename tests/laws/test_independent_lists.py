@@ -12,10 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
-from hemplit import flow
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 
 WORKERS = ["Nuala Visser", "Oskar Keel", "Berit Holm", "Jan Roo", "Ida Moss"]
 SKILLS = ["welding", "rigging", "painting", "carpentry"]
@@ -48,13 +48,13 @@ def grid(rows: Rows) -> Grid:
 def test_every_list_has_a_table_of_its_own(lists: object, random: object) -> None:
     rows = rows_of(lists)  # type: ignore[arg-type]
     random.shuffle(rows)  # type: ignore[attr-defined]
-    sheets = flow.shape_grids({"staff": grid(rows)})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"staff": grid(rows)})
+    design = studying.draft(sheets)
     tables = split(design, sheets.relations)
     entries = [len({(row[0], row[place]) for row in rows if row[place]}) for place in (1, 2)]
     assert [tables.by_name[plan.name].row_count for plan in design.lists_of("staff")] == entries
     assert not any(plan.each_row for plan in design.tables)
-    assert flow.prove_tables(design, sheets, tables).holds
+    assert loading.prove_tables(design, sheets, tables).holds
 
 
 @given(staff, st.data())
@@ -64,9 +64,9 @@ def test_a_sheet_that_lacks_a_combination_or_says_one_twice_keeps_its_rows(lists
     inner = [place for place, row in enumerate(rows) if row[0] in WORKERS[:3]]
     place = data.draw(st.sampled_from(inner))
     changed = data.draw(st.sampled_from([[*rows, rows[place]], [*rows[:place], *rows[place + 1 :]]]))
-    sheets = flow.shape_grids({"staff": grid(changed)})
-    design = flow.draft(sheets)
-    proof = flow.prove_tables(design, sheets, split(design, sheets.relations))
+    sheets = reading.shape_grids({"staff": grid(changed)})
+    design = studying.draft(sheets)
+    proof = loading.prove_tables(design, sheets, split(design, sheets.relations))
     assert proof.holds
     given_rows = Counter(map(tuple, changed))
     whole = all(

@@ -8,7 +8,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hemplit import flow
 from hemplit.core.design.check import check
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
@@ -17,6 +16,7 @@ from hemplit.core.tables.split import split
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 
 HEADERS = [
     "Job No",
@@ -53,7 +53,7 @@ def grids(draw: st.DrawFn) -> Grid:
 
 
 def drafted(grid: Grid) -> Design:
-    return flow.draft(flow.shape_grids({"yard": grid}))
+    return studying.draft(reading.shape_grids({"yard": grid}))
 
 
 def without_reasons(design: Design) -> Design:
@@ -78,10 +78,10 @@ def without_reasons(design: Design) -> Design:
 @settings(max_examples=300)
 @given(grids())
 def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
-    sheets = flow.shape_grids({"yard": grid})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"yard": grid})
+    design = studying.draft(sheets)
     check(design)
-    proof = flow.prove_tables(design, sheets, split(design, sheets.relations))
+    proof = loading.prove_tables(design, sheets, split(design, sheets.relations))
     assert not [one for one in proof.checks if one.different]
     assert all(one.adds_up for one in proof.ledgers)
     assert proof.ledgers[0].cells == grid.row_count * len(grid.columns)
@@ -92,12 +92,12 @@ def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
 @given(grids(), grids())
 def test_sheets_that_are_drafted_together_are_lossless(one: Grid, other: Grid) -> None:
     """Whatever they have in common; nothing is invented by it, and the design that is saved says the same."""
-    sheets = flow.shape_grids({"yard": one, "dock": other})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"yard": one, "dock": other})
+    design = studying.draft(sheets)
     check(design)
-    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
     again = from_toml(to_toml(design), "yard.design.toml")
-    assert flow.prove_tables(again, sheets, split(again, sheets.relations)).holds
+    assert loading.prove_tables(again, sheets, split(again, sheets.relations)).holds
 
 
 @settings(max_examples=60)
@@ -113,13 +113,13 @@ def test_sheets_that_tell_of_the_same_things_are_lossless(data: st.DataObject) -
         berths = [given if (given := data.draw(odd)) is not None else said[thing] for thing in listed]
         columns = ["Reg", *listed], ["Berth", *berths], [name, *(f"{name[0]}{at}" for at in range(len(listed)))]
         grids[name] = Grid(Source(f"{name}.csv"), tuple(map(from_texts, columns)), len(listed) + 1)
-    sheets = flow.shape_grids(grids)
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids(grids)
+    design = studying.draft(sheets)
     check(design)
     again = from_toml(to_toml(design), "yard.design.toml")
     for one in (design, again):
         tables = split(one, sheets.relations)
-        assert flow.prove_tables(one, sheets, tables).holds
+        assert loading.prove_tables(one, sheets, tables).holds
         united = next((sheet for sheet in one.sheets if sheet.unites), None)
         if united is not None:
             assert tables.by_name[one.base_of(united.name).name].row_count == len({*lists[0], *lists[1]})

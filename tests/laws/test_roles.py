@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hemplit import flow
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 
 DOCKS = {"W": "West Dock", "E": "East Dock", "N": "North Dock"}
 ROLES = [("From", "To"), ("Launch", "Winter"), ("Old", "New")]
@@ -32,10 +32,10 @@ def moves(random: Random, roles: tuple[str, str], rows: int) -> Columns:
     return columns
 
 
-def drafted(columns: Columns) -> tuple[Design, flow.Sheets]:
+def drafted(columns: Columns) -> tuple[Design, reading.Sheets]:
     cells = tuple(from_texts([header, *values]) for header, values in columns.items())
-    sheets = flow.shape_grids({"moves": Grid(Source("moves.csv"), cells, len(next(iter(columns.values()))) + 1)})
-    return flow.draft(sheets), sheets
+    sheets = reading.shape_grids({"moves": Grid(Source("moves.csv"), cells, len(next(iter(columns.values()))) + 1)})
+    return studying.draft(sheets), sheets
 
 
 @given(st.integers(0, 10_000), st.sampled_from(ROLES), st.booleans())
@@ -54,7 +54,7 @@ def test_two_roles_share_one_table_without_loss(seed: int, roles: tuple[str, str
     moved = tables.by_name["moves"]
     pointing = [one for one in moved.references if one.table == table.name]
     assert sorted(one.columns for one in pointing) == sorted((f"{role.lower()}_berth",) for role in roles)
-    assert flow.prove_tables(design, sheets, tables).holds
+    assert loading.prove_tables(design, sheets, tables).holds
 
 
 @given(st.integers(0, 10_000))
@@ -65,7 +65,7 @@ def test_a_dock_that_contradicts_another_role_keeps_the_berths_apart(seed: int) 
     columns = moves(random, ("From", "To"), 250)
     columns["To Dock"] = ["Harbour Wall" if dock == "West Dock" else dock for dock in columns["To Dock"]]
     design, sheets = drafted(columns)
-    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -84,4 +84,4 @@ def test_a_row_that_names_a_row_points_to_it(seed: int) -> None:
     column = tables.by_name[table.name].by_name[inward[0].columns[0]]
     given_names = [names[code] if code >= 0 else "" for code in column.codes.tolist()]
     assert given_names == above
-    assert flow.prove_tables(design, sheets, tables).holds
+    assert loading.prove_tables(design, sheets, tables).holds

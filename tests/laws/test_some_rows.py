@@ -12,10 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
-from hemplit import flow
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 
 HEADER = ["Fee No", "Boat", "Paid By", "Card No", "Card Expiry", "Card Kind", "Amount"]
 WAYS = ["card", "cheque", "cash"]
@@ -147,11 +147,11 @@ def test_whatever_is_filled_the_sheet_comes_back(rows: list[tuple[str, str, str]
     ]
     header = ["No", "Way", "Card Kind", "Card Stage", "Note"]
     columns = tuple(from_texts([row[place] for row in [header, *made]]) for place in range(len(header)))
-    sheets = flow.shape_grids({"fees": Grid(Source("fees.csv"), columns, len(made) + 1)})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"fees": Grid(Source("fees.csv"), columns, len(made) + 1)})
+    design = studying.draft(sheets)
     some = [table for table in design.tables if table.some_of]
     paid = sum(row[0] == "card" for row in rows)
     assert not some or paid >= 5
     tables = split(design, sheets.relations)
     assert all(tables.by_name[table.name].row_count == paid for table in some)
-    assert flow.prove_tables(design, sheets, tables).holds
+    assert loading.prove_tables(design, sheets, tables).holds

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hemplit import flow
+from hemplit.flow import designs, loading, reading, studying
 from worlds import world
 
 
@@ -23,16 +23,16 @@ def loaded(tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = world(4, 300)
     with (folder / "yard.csv").open("w", encoding="utf-8", newline="") as file:
         csv.writer(file).writerows([made.headers, *zip(*made.columns, strict=True)])
-    sheets = flow.read([str(folder / "yard.csv")])
-    design = flow.save_design(flow.draft(sheets), folder / "yard.design.toml", over_edited=False)
+    sheets = reading.read([str(folder / "yard.csv")])
+    design = designs.save_design(studying.draft(sheets), folder / "yard.design.toml", over_edited=False)
     assert len(design.tables) > 3
-    done = flow.load_design(folder / "yard.design.toml", str(folder / "yard.sqlite"), replace_target=False)
+    done = loading.load_design(folder / "yard.design.toml", str(folder / "yard.sqlite"), replace_target=False)
     assert done.proof.holds
     return folder
 
 
 def proven(folder: Path, target: Path) -> bool:
-    return flow.prove_design(
+    return loading.prove_design(
         folder / "yard.design.toml",
         str(target),
     ).proof.holds

@@ -13,12 +13,12 @@ import pandas as pd
 import pytest
 
 from conftest import hemplit
-from hemplit import flow
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Design
 from hemplit.core.model.tally import Ask
 from hemplit.core.tally import sums
 from hemplit.errors import InputError
+from hemplit.flow import tallying
 from hemplit.flow.opening import open_design
 from hemplit.targets import sqlite
 from places import Place, as_text
@@ -77,7 +77,7 @@ def test_every_total_is_that_of_the_flat_sheet(
     for _ in range(8):
         of, by = random.choice(numbers), random.sample(texts, min(len(texts), random.choice([1, 1, 2])))
         try:
-            tallied = flow.tally(tmp_path / DESIGN, place.text, Ask((of,), tuple(by)))
+            tallied = tallying.tally(tmp_path / DESIGN, place.text, Ask((of,), tuple(by)))
         except InputError as refused:
             assert any(said in str(refused) for said in ("may have several", "nothing leads", "is no amount")), (of, by)
             continue

@@ -10,7 +10,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import flat
-from hemplit import flow
 from hemplit.core.design.check import check
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.design import Design
@@ -19,14 +18,15 @@ from hemplit.core.tables.split import split
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import to_toml
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 from worlds import world
 
 NAME = re.compile(r"[a-z_][a-z0-9_]*")
 LISTS = ("none", "some", "many")
 
 
-def sheets_of(seed: int, rows: int = 400) -> flow.Sheets:
-    return flow.shape_grids({"yard": flat(world(seed, rows))})
+def sheets_of(seed: int, rows: int = 400) -> reading.Sheets:
+    return reading.shape_grids({"yard": flat(world(seed, rows))})
 
 
 def lookups(design: Design) -> set[str]:
@@ -38,11 +38,11 @@ def lookups(design: Design) -> set[str]:
 @pytest.mark.parametrize("seed", range(0, 20, 2))
 def test_more_lists_are_made_as_more_are_wished_for(seed: int) -> None:
     sheets = sheets_of(seed)
-    designs = [flow.draft(sheets, wishes=replace(NO_WISHES, lookups=wish)) for wish in LISTS]
+    designs = [studying.draft(sheets, wishes=replace(NO_WISHES, lookups=wish)) for wish in LISTS]
     none, some, many = map(lookups, designs)
     assert not none and some <= many
     for design in designs:
-        assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+        assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 @pytest.mark.slow
@@ -59,7 +59,7 @@ def test_every_wish_is_granted_without_loss(data: st.DataObject) -> None:
         depth=data.draw(st.sampled_from([1, 2])),
         dates=data.draw(st.booleans()),
     )
-    design = flow.draft(sheets, wishes=wishes)
+    design = studying.draft(sheets, wishes=wishes)
     check(design)
     assert from_toml(to_toml(design), "yard.design.toml").by_name.keys() == design.by_name.keys()
     for table in design.tables:
@@ -67,7 +67,7 @@ def test_every_wish_is_granted_without_loss(data: st.DataObject) -> None:
         leads = {header for name in table.key for header in table.by_name[name].sources}
         for one, other in wishes.apart:
             assert table.each_row or not ({one, other} <= decided and leads & {one, other})
-    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 WORDS = st.sampled_from(
@@ -101,7 +101,7 @@ def test_names_are_names_whatever_the_headers(headers: list[str], rows: int) -> 
     columns = tuple(from_texts([header, *cells]) for header, cells in zip(headers, texts, strict=True))
     if not any(header.strip() for header in headers):
         return
-    design = flow.draft(flow.shape_grids({"yard": Grid(Source("yard.csv"), columns, rows + 1)}))
+    design = studying.draft(reading.shape_grids({"yard": Grid(Source("yard.csv"), columns, rows + 1)}))
     names = [table.name for table in design.tables]
     assert len(set(names)) == len(names) and all(map(NAME.fullmatch, names))
     for table in design.tables:

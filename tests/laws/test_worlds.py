@@ -10,7 +10,6 @@ from statistics import mean
 import pytest
 
 from conftest import flat
-from hemplit import flow
 from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
@@ -19,6 +18,7 @@ from hemplit.core.shape import CORRECTIONS
 from hemplit.core.tables.split import split
 from hemplit.core.texts.words import MEASURE, MOMENT, words
 from hemplit.files.cells import from_texts
+from hemplit.flow import loading, reading, studying
 from judgement import drafted, score, with_slips
 from worlds import World, world
 
@@ -34,9 +34,9 @@ def grid_of(table: Table) -> Grid:
 @pytest.mark.parametrize("seed", range(0, 40, 2))
 @pytest.mark.parametrize("rows", [200, 1_000])
 def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows: int) -> None:
-    sheets = flow.shape_grids({"yard": flat(world(seed, rows))})
-    design = flow.draft(sheets)
-    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    sheets = reading.shape_grids({"yard": flat(world(seed, rows))})
+    design = studying.draft(sheets)
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
     for table in design.tables:
         for name in table.key:
             header = resolve.source(design, table, table.by_name[name])
@@ -46,7 +46,7 @@ def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows
 @pytest.mark.parametrize("seed", range(1, 60, 3))
 def test_nothing_is_corrected_where_nothing_is_wrong(seed: int) -> None:
     """Toggle XIX and toggle XXI are two parts, though most rows of one description speak of the first."""
-    (relation,) = flow.shape_grids({"yard": flat(world(seed, 1_000))}).relations.values()
+    (relation,) = reading.shape_grids({"yard": flat(world(seed, 1_000))}).relations.values()
     assert not [step for step in relation.steps if step.act in CORRECTIONS and not step.proposed]
 
 
@@ -59,9 +59,9 @@ def with_blanks(made: World, share: float, seed: int) -> World:
 @pytest.mark.parametrize("seed", range(0, 32, 2))
 @pytest.mark.parametrize("share", [0.003, 0.02])
 def test_a_world_with_cells_left_blank_is_drafted_without_loss(seed: int, share: float) -> None:
-    sheets = flow.shape_grids({"yard": flat(with_blanks(world(seed, 400), share, seed))})
-    design = flow.draft(sheets)
-    assert flow.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    sheets = reading.shape_grids({"yard": flat(with_blanks(world(seed, 400), share, seed))})
+    design = studying.draft(sheets)
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 def points_of(worlds: Iterable[World]) -> float:
@@ -87,20 +87,20 @@ def test_two_things_without_a_name_stay_two() -> None:
     for row, town in ((7, "Anstey"), (150, "Merrow")):
         cells[row][1:] = ["", town, f"Harbour {town}"]
     made = World(("Job No", "Owner", "Owner Town", "Owner Harbour"), tuple(zip(*cells, strict=True)), ())
-    sheets = flow.shape_grids({"yard": flat(made)})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"yard": flat(made)})
+    design = studying.draft(sheets)
     tables = split(design, sheets.relations)
     assert tables.by_name["owners"].row_count == len(towns) + 2
     assert int((tables.by_name["owners"].by_name["name"].codes < 0).sum()) == 2
-    assert flow.prove_tables(design, sheets, tables).holds
+    assert loading.prove_tables(design, sheets, tables).holds
 
 
 @pytest.mark.parametrize("seed", range(0, 24, 2))
 @pytest.mark.parametrize("rows", [200, 1_000])
 def test_a_table_of_a_design_splits_no_further(seed: int, rows: int) -> None:
-    sheets = flow.shape_grids({"yard": flat(world(seed, rows))})
-    design = flow.draft(sheets)
+    sheets = reading.shape_grids({"yard": flat(world(seed, rows))})
+    design = studying.draft(sheets)
     for table in split(design, sheets.relations).tables:
         if table.row_count > 1 and len(table.columns) > 1:
-            again = flow.draft(flow.shape_grids({table.name: grid_of(table)}))
+            again = studying.draft(reading.shape_grids({table.name: grid_of(table)}))
             assert len(again.tables) == 1, [one.why for one in again.tables]

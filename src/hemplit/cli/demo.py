@@ -24,8 +24,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each command as it would be typed, and what it says."""
-    from hemplit import flow
     from hemplit.demo.sheets import HAUL_OUTS, JOBS, PARTS, ROSTER, write_sheets
+    from hemplit.flow import designs, loading, reading, studying
     from hemplit.views.designs import show_design
     from hemplit.views.loads import show_proof, show_tables
     from hemplit.views.sheets import show_sheet
@@ -46,21 +46,21 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     out, target = folder / "boatyard.design.toml", str(folder / "boatyard.sqlite")
 
     heading(screen.console, f"hemplit look {typed}")
-    sheets = flow.read(paths, screen.progress)
-    for found in flow.findings(sheets, screen.progress).values():
+    sheets = reading.read(paths, screen.progress)
+    for found in studying.findings(sheets, screen.progress).values():
         screen.close()
         show_sheet(screen.console, found)
     heading(screen.console, f"hemplit draft {typed} --out {out}")
-    design = flow.save_design(flow.draft(sheets, screen.progress), out, over_edited=False)
+    design = designs.save_design(studying.draft(sheets, screen.progress), out, over_edited=False)
     screen.close()
-    show_design(screen.console, design, flow.row_counts(design, sheets))
+    show_design(screen.console, design, designs.row_counts(design, sheets))
     heading(screen.console, f"hemplit load {out} --into {target} --replace")
-    loaded = flow.load_design(out, target, replace_target=True, progress=screen.progress)
+    loaded = loading.load_design(out, target, replace_target=True, progress=screen.progress)
     screen.close()
     show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
     show_tables(screen.console, loaded.tables, target)
     heading(screen.console, f"hemplit prove {out} --into {target}")
-    proven = flow.prove_design(out, target, screen.progress)
+    proven = loading.prove_design(out, target, screen.progress)
     screen.close()
     show_proof(screen.console, proven.proof)
     screen.note(

@@ -87,14 +87,14 @@ def seconds(text: str) -> float:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the dependencies of one sheet."""
-    from hemplit import flow
+    from hemplit.flow import reading, studying
 
     if given.as_is and given.area:
         raise InputError(f"--area {given.area}", "with --as-is all cells are taken", "leave one of the two out")
     if given.as_is:
-        relation = flow.read_as_it_is(given.sheet)
+        relation = reading.read_as_it_is(given.sheet)
     else:
-        sheets = flow.read([given.sheet], screen.progress, uncorrected=True, area=given.area)
+        sheets = reading.read([given.sheet], screen.progress, uncorrected=True, area=given.area)
         relations = [relation for name, relation in sheets.relations.items() if name not in sheets.parents]
         if len(relations) > 1:
             hint = "choose one: FILE.xlsx#WORKSHEET, or --area A4:M177"
@@ -107,8 +107,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         )
         if screen.as_json:
             return _stream(relation, given.seconds, screen)
-    asked = flow.Asked(given.depth, given.near, given.seconds, given.ignore_blanks)
-    found = flow.study_ties(relation, asked, screen.progress)
+    asked = studying.Asked(given.depth, given.near, given.seconds, given.ignore_blanks)
+    found = studying.study_ties(relation, asked, screen.progress)
     screen.close()
     if screen.as_json:
         from hemplit.views import document
@@ -125,8 +125,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
 def _stream(relation: Relation, seconds: float | None, screen: Screen) -> int:
     """Writes the same document without evidence, one dependency after the other."""
-    from hemplit import flow
     from hemplit.core.study.dependencies import TimeLimitError
+    from hemplit.flow import studying
     from hemplit.views import document
 
     keys: list[list[str]] = []
@@ -134,7 +134,7 @@ def _stream(relation: Relation, seconds: float | None, screen: Screen) -> int:
 
     def found() -> Iterator[dict[str, Any]]:
         try:
-            for left, decided, is_key in flow.stream_dependencies(relation, seconds, screen.progress):
+            for left, decided, is_key in studying.stream_dependencies(relation, seconds, screen.progress):
                 if is_key:
                     keys.append(list(left))
                 yield from ({"left": list(left), "right": right} for right in decided)

@@ -85,12 +85,12 @@ def _columns(text: str) -> tuple[str, ...]:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Drafts, writes, and shows the tables."""
-    from hemplit import flow
     from hemplit.core.draft.wishes import Wishes
+    from hemplit.flow import designs, reading, studying
 
-    out = Path(given.out) if given.out else flow.default_design_path(given.sheets[0])
-    flow.check_place(out, over_edited=True)
-    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
+    out = Path(given.out) if given.out else designs.default_design_path(given.sheets[0])
+    designs.check_place(out, over_edited=True)
+    sheets = reading.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
     for note in sheets.notes:
         screen.note(note)
     wishes = Wishes(
@@ -103,11 +103,11 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         given.depth,
         given.dates,
     )
-    if flow.is_edited_design(out) and not given.replace:
-        made = flow.redraft(out, sheets, screen.progress, wishes)
-        return _redraft(out, made, screen, flow.update_design(out, made) if given.update and made.updates else None)
-    design = flow.draft(sheets, screen.progress, wishes)
-    design = flow.save_design(design, out, over_edited=given.replace)
+    if designs.is_edited_design(out) and not given.replace:
+        made = designs.redraft(out, sheets, screen.progress, wishes)
+        return _redraft(out, made, screen, designs.update_design(out, made) if given.update and made.updates else None)
+    design = studying.draft(sheets, screen.progress, wishes)
+    design = designs.save_design(design, out, over_edited=given.replace)
     screen.close()
     if screen.as_json:
         from hemplit.views import document
@@ -117,7 +117,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         from hemplit.views.designs import show_design
         from hemplit.views.style import following
 
-        show_design(screen.console, design, flow.row_counts(design, sheets), reasons=given.reasons)
+        show_design(screen.console, design, designs.row_counts(design, sheets), reasons=given.reasons)
         screen.console.print()
         screen.note(f"The design is in {out}. Edit it if you like.")
         following(screen.console, f"hemplit why {out}", f"hemplit load {out} --into NAME.sqlite")

@@ -29,15 +29,15 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Draws and writes the picture."""
-    from hemplit import flow
+    from hemplit.flow import drawing
     from hemplit.views.pictures import picture_as
 
     path = Path(given.out)
     ending = path.suffix.lower()
     if ending not in ENDINGS:
         raise InputError(given.out, "not a picture that can be drawn", f"end it in {', '.join(ENDINGS)}")
-    picture = flow.picture_of(options.with_schema(given.of, given.schema))
-    flow.save_shown(path, picture_as(ending, picture, dark=given.dark))
+    picture = drawing.picture_of(options.with_schema(given.of, given.schema))
+    drawing.save_shown(path, picture_as(ending, picture, dark=given.dark))
     screen.close()
     tables, ties = len(picture.boxes), sum(not route.tie.is_range for route in picture.routes)
     screen.note(

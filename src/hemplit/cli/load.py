@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     import argparse
 
     from hemplit.cli.screen import Screen
-    from hemplit.flow import Loaded
+    from hemplit.flow.loading import Loaded
 
 NAME = "load"
 HELP = "split the sheets into tables, load them into a database, and verify that nothing was lost"
@@ -51,21 +51,21 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Loads and shows the tables and the proof."""
-    from hemplit import flow
+    from hemplit.flow import loading, opening, reading
 
     into = options.target(given)
     shown = without_password(into if "://" in into else given.into)
     if given.replace:
-        gone = flow.replaced(into)
+        gone = loading.replaced(into)
         if gone and not given.dry_run:
             screen.note(f"Replacing what Hemplit made in {shown}: {', '.join(gone)}.")
-    designs = [path for path in given.inputs if flow.is_design(path)]
+    designs = [path for path in given.inputs if opening.is_design(path)]
     if designs and len(given.inputs) > 1:
         raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
     if designs and given.area:
         raise InputError(f"--area {given.area}", "a design says itself which cells it takes", "leave it out")
     if designs:
-        loaded = flow.load_design(
+        loaded = loading.load_design(
             Path(designs[0]),
             into,
             screen.progress,
@@ -74,10 +74,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             dry_run=given.dry_run,
         )
     else:
-        sheets = flow.read(given.inputs, screen.progress, skip_broken=given.skip_broken, area=given.area)
+        sheets = reading.read(given.inputs, screen.progress, skip_broken=given.skip_broken, area=given.area)
         for note in sheets.notes:
             screen.note(note)
-        loaded = flow.load_sheets(sheets, into, screen.progress, replace_target=given.replace, dry_run=given.dry_run)
+        loaded = loading.load_sheets(sheets, into, screen.progress, replace_target=given.replace, dry_run=given.dry_run)
     screen.close()
     unproven = (f"Not checked: {why}." for why in loaded.unproven)
     for note in (*(loaded.sheets.notes if designs else ()), *unproven):
@@ -91,11 +91,11 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
 
 def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
-    from hemplit import flow
+    from hemplit.flow import loading
     from hemplit.views import document
 
     names = loaded.sheets.grids
-    listed = [{"sheet": name, **document.changes(flow.changes_of(loaded.sheets, name), ())} for name in names]
+    listed = [{"sheet": name, **document.changes(loading.changes_of(loaded.sheets, name), ())} for name in names]
     told = document.told(loaded.told)
     tables = document.loaded(loaded.tables, loaded.proof)
     screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, "told": told, "sheets": listed})
@@ -103,7 +103,7 @@ def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
 
 def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, screen: Screen) -> None:
     """The verdict first, then what is to be looked at, then the tables."""
-    from hemplit import flow
+    from hemplit.flow import drawing, tallying
     from hemplit.views.loads import show_news, show_proof, show_tables, show_told
     from hemplit.views.style import following
 
@@ -116,6 +116,6 @@ def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, sc
         return
     if loaded.design_path is not None:
         screen.note(f"The design is in {design}.")
-    asked = flow.questions_of(loaded, options.target(given))[:MOST_ASKED]
+    asked = tallying.questions_of(loaded, options.target(given))[:MOST_ASKED]
     asking = (options.asking(one, design, given) for one in asked)
-    following(screen.console, f"hemplit draw {design} --out {flow.title_of(Path(design))}.svg", *asking)
+    following(screen.console, f"hemplit draw {design} --out {drawing.title_of(Path(design))}.svg", *asking)

@@ -39,17 +39,17 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each sheet."""
-    from hemplit import flow
+    from hemplit.flow import loading, reading, studying
 
     if len(given.sheets) == 1:
-        held = flow.peek(given.sheets[0], FIRST, schema=given.schema)
+        held = loading.peek(given.sheets[0], FIRST, schema=given.schema)
         if held is not None:
             _show_held(held, without_password(given.sheets[0]), screen)
             return DONE
-    sheets = flow.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
-    found = flow.findings(sheets, screen.progress)
+    sheets = reading.read(given.sheets, screen.progress, skip_broken=given.skip_broken, area=given.area)
+    found = studying.findings(sheets, screen.progress)
     several = len(sheets.grids) > 1
-    together = flow.together(sheets, found) if several or screen.as_json else None
+    together = studying.together(sheets, found) if several or screen.as_json else None
     screen.close()
     for note in sheets.notes:
         screen.note(note)
@@ -59,8 +59,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         listed = []
         for name, one in found.items():
             own = name in sheets.grids
-            changed = list(flow.changes_of(sheets, name)) if own else []
-            proposed = list(flow.proposals_of(sheets, name)) if own else []
+            changed = list(loading.changes_of(sheets, name)) if own else []
+            proposed = list(loading.proposals_of(sheets, name)) if own else []
             listed.append(document.look(one) | document.changes(changed, proposed))
         screen.write_json({"sheets": listed, **document.together(together)})
     else:

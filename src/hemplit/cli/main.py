@@ -165,8 +165,17 @@ def _complete() -> None:
     argcomplete.autocomplete(parser())
 
 
+class _WithoutPandas:
+    """Lets nothing find pandas, which Arrow imports to ask whether a list is one of its: a third of a second."""
+
+    def find_spec(self, name: str, path: object = None, target: object = None) -> None:
+        if name == "pandas":
+            raise ModuleNotFoundError("the command line does without pandas", name=name)
+
+
 def run() -> NoReturn:
     """The ``hemplit`` command."""
+    sys.meta_path.insert(0, _WithoutPandas())
     if "_ARGCOMPLETE" in os.environ:
         _complete()
     for stream in (sys.stdout, sys.stderr):
@@ -183,7 +192,10 @@ def run() -> NoReturn:
         stdout.flush()
     except OSError:
         _throw_away(stdout)
-    sys.exit(code)
+    with contextlib.suppress(OSError):
+        stderr.flush()
+    # All is written and closed by then; taking the interpreter apart would need as long as reading a sheet.
+    os._exit(code)
 
 
 def _throw_away(stdout: TextIO) -> None:

@@ -29,10 +29,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the proof."""
-    from hemplit import flow
+    from hemplit.flow import loading
 
     into = options.target(given)
-    loaded = flow.prove_design(Path(given.design), into, screen.progress, skip_broken=given.skip_broken)
+    loaded = loading.prove_design(Path(given.design), into, screen.progress, skip_broken=given.skip_broken)
     screen.close()
     for note in loaded.sheets.notes:
         screen.note(note)

@@ -53,8 +53,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the totals, and whether the sheets say the same."""
-    from hemplit import flow
     from hemplit.core.model.tally import Ask
+    from hemplit.flow import tallying
 
     into = options.target(given)
     if not given.of:
@@ -62,7 +62,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
             raise InputError("hemplit tally", "it is not said what to add up", 'name columns: --of "COLUMN, COLUMN"')
         return _suggest(given, into, screen)
     ask = Ask(tuple(given.of), tuple(given.by), given.across, tuple(given.where))
-    tallied = flow.tally(Path(given.design), into, ask, screen.progress)
+    tallied = tallying.tally(Path(given.design), into, ask, screen.progress)
     screen.close()
     if given.out:
         _write(tallied, Path(given.out))
@@ -83,10 +83,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
 def _suggest(given: argparse.Namespace, into: str, screen: Screen) -> int:
     """What can be asked, for somebody who has asked nothing yet."""
-    from hemplit import flow
+    from hemplit.flow import tallying
     from hemplit.views.style import NAME, following, plain, say
 
-    saved, asked = flow.questions(Path(given.design), into, screen.progress)
+    saved, asked = tallying.questions(Path(given.design), into, screen.progress)
     screen.close()
     if screen.as_json:
         screen.write_json(
@@ -109,7 +109,7 @@ def _suggest(given: argparse.Namespace, into: str, screen: Screen) -> int:
 
 
 def _write(tallied: Tallied, path: Path) -> None:
-    from hemplit import flow
+    from hemplit.flow import drawing
     from hemplit.views.tallies import tally_as
 
-    flow.save_shown(path, tally_as(path.suffix.lower(), tallied))
+    drawing.save_shown(path, tally_as(path.suffix.lower(), tallied))

@@ -53,13 +53,13 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Adds, and shows what is new; with ``--watch`` again whenever a sheet is saved."""
     if not given.watch:
         return _add(given, screen)
-    from hemplit import flow
+    from hemplit.flow import topping
 
     code = DONE
     seen: dict[str, tuple[int, int]] = {}
     try:
         while True:
-            now = flow.stamps(given.sheets)
+            now = topping.stamps(given.sheets)
             if now != seen:
                 seen = now
                 code = _try_to_add(given, screen)
@@ -79,12 +79,12 @@ def _try_to_add(given: argparse.Namespace, screen: Screen) -> int:
 
 
 def _add(given: argparse.Namespace, screen: Screen) -> int:
-    from hemplit import flow
+    from hemplit.flow import further, topping
 
-    conflicts = flow.Conflicts(given.conflicts)
-    how = flow.How(conflicts, given.strict, given.dry_run, tuple(given.leave_out))
+    conflicts = further.Conflicts(given.conflicts)
+    how = further.How(conflicts, given.strict, given.dry_run, tuple(given.leave_out))
     into = options.target(given)
-    topped = flow.topup(Path(given.design), given.sheets, into, how, screen.progress)
+    topped = topping.topup(Path(given.design), given.sheets, into, how, screen.progress)
     screen.close()
     for note in topped.notes:
         screen.note(note)

@@ -27,15 +27,15 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the story, or the reasons for what is asked."""
-    from hemplit import flow
     from hemplit.core.explain import reasons
     from hemplit.core.explain.present import asked_for
     from hemplit.core.explain.story import story as story_of
+    from hemplit.flow import studying
     from hemplit.views import document, whys
 
     if given.page:
         return _write_page(given, screen)
-    explained = flow.explain(Path(given.design), screen.progress)
+    explained = studying.explain(Path(given.design), screen.progress)
     design, findings, relations = explained.design, explained.findings, explained.sheets.relations
     screen.close()
     if given.of is None:
@@ -60,7 +60,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
 def _write_page(given: argparse.Namespace, screen: Screen) -> int:
     """Writes the page, which shows the whole design."""
-    from hemplit import flow
+    from hemplit.flow import drawing, walking
     from hemplit.views.page import page_of
 
     path = Path(given.page)
@@ -68,9 +68,9 @@ def _write_page(given: argparse.Namespace, screen: Screen) -> int:
         raise InputError(given.page, "the page is a file in HTML", "end its name in .html")
     if given.of is not None or given.json:
         raise InputError("--page", "it tells of the whole design, for people", "leave the rest out")
-    walk = flow.walk(Path(given.design), screen.progress)
+    walk = walking.walk(Path(given.design), screen.progress)
     page = page_of(walk).encode("utf-8", "backslashreplace")
-    flow.save_shown(path, page)
+    drawing.save_shown(path, page)
     screen.close()
     screen.note(f"{path} shows the way from the sheets to {len(walk.excerpts)} tables. Open it in a browser.")
     return DONE if walk.proof.holds else LOOK_AT_IT

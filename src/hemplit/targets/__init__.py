@@ -2,27 +2,23 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 from hemplit.errors import TargetError
-from hemplit.targets.folder import FolderTarget
-from hemplit.targets.mariadb import MariadbTarget
-from hemplit.targets.postgresql import PostgresqlTarget
-from hemplit.targets.script import ScriptTarget
-from hemplit.targets.sqlite import SqliteTarget
-from hemplit.targets.workbook import WorkbookTarget
 
 if TYPE_CHECKING:
     from hemplit.targets.contract import Target
 
-TARGETS: tuple[type[Target], ...] = (
-    SqliteTarget,
-    PostgresqlTarget,
-    MariadbTarget,
-    ScriptTarget,
-    WorkbookTarget,
-    FolderTarget,
-)
+#: The class of each module, which is imported when its turn comes: the libraries of a database need half a second.
+TARGETS = {
+    "sqlite": "SqliteTarget",
+    "postgresql": "PostgresqlTarget",
+    "mariadb": "MariadbTarget",
+    "script": "ScriptTarget",
+    "workbook": "WorkbookTarget",
+    "folder": "FolderTarget",
+}
 
 
 #: What a TARGET can be, in words.
@@ -34,7 +30,8 @@ def target_for(text: str) -> Target:
 
     Raises ``TargetError`` if there is none.
     """
-    for kind in TARGETS:
+    for module, name in TARGETS.items():
+        kind: type[Target] = getattr(import_module(f"hemplit.targets.{module}"), name)
         if kind.takes(text):
             return kind(text)
     raise TargetError(
