@@ -6,7 +6,7 @@ READY = .venv/ready
 
 PACKAGE = build/package
 
-.PHONY: demo test package check bench shots clean
+.PHONY: demo test quick package check bench shots clean
 
 $(READY): pyproject.toml
 	$(PYTHON) -m venv .venv
@@ -18,6 +18,11 @@ demo: $(READY)
 
 test: $(READY)
 	$(BIN)/python -m pytest -n auto --dist loadfile
+
+# Between two edits: what takes no servers and no long time.
+QUICK = $(filter-out tests/test_servers.py tests/test_documents.py tests/test_file_places.py tests/test_output.py tests/test_drawing.py, $(wildcard tests/test_*.py))
+quick: $(READY)
+	HEMPLIT_QUICK=1 $(BIN)/python -m pytest -n auto --dist worksteal -m "not slow" $(QUICK)
 
 # The suite on the package as it is installed, with the oldest versions that it allows of all that it needs.
 package: $(READY)

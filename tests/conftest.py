@@ -6,6 +6,7 @@ import contextlib
 import csv
 import io
 import os
+import tempfile
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -25,9 +26,15 @@ from worlds import World
 # Machines differ in speed; and a build should fail for what changed, not for what was never tried before.
 settings.register_profile("here", deadline=None)
 settings.register_profile("build", deadline=None, derandomize=True)
+settings.register_profile("quick", deadline=None, derandomize=True, max_examples=10)
 # What a terminal says of its width is nothing to tests.
 os.environ.pop("COLUMNS", None)
-settings.load_profile("build" if os.environ.get("CI") else "here")
+# The program is started many times, and need not be compiled each time.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(tempfile.gettempdir()) / "hemplit-compiled"))
+#: A quick run, between two edits: few examples of each law, and no servers.
+QUICK = bool(os.environ.get("HEMPLIT_QUICK"))
+settings.load_profile("quick" if QUICK else "build" if os.environ.get("CI") else "here")
 
 
 @dataclass(frozen=True)
@@ -101,13 +108,13 @@ def jobs(tmp_path: Path, yard: Path) -> Path:
     return copy
 
 
-@pytest.fixture(params=["sqlite", *SERVERS])
+@pytest.fixture(params=["sqlite"] if QUICK else ["sqlite", *SERVERS])
 def place(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Place]:
     """Each place where tables go, by turns."""
     yield from placed(request.param, tmp_path)
 
 
-@pytest.fixture(params=[*PLACES])
+@pytest.fixture(params=["sqlite"] if QUICK else [*PLACES])
 def anywhere(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Place]:
     """Each sort of target, by turns."""
     yield from placed(request.param, tmp_path)

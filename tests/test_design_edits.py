@@ -79,12 +79,20 @@ def composite_reference(text: str) -> str:
     )
 
 
+@pytest.fixture(scope="module")
+def drafted(yard: Path, tmp_path_factory: pytest.TempPathFactory) -> bytes:
+    folder = tmp_path_factory.mktemp("drafted")
+    (folder / "jobs.csv").write_bytes((yard / "jobs.csv").read_bytes())
+    path = folder / "yard.design.toml"
+    designs.save_design(studying.draft(reading.read([str(folder / "jobs.csv")])), path, over_edited=False)
+    return path.read_bytes()
+
+
 @pytest.fixture
-def design(jobs: Path) -> Path:
-    designs.save_design(
-        studying.draft(reading.read([str(jobs)])), jobs.with_name("yard.design.toml"), over_edited=False
-    )
-    return jobs.with_name("yard.design.toml")
+def design(jobs: Path, drafted: bytes) -> Path:
+    path = jobs.with_name("yard.design.toml")
+    path.write_bytes(drafted)
+    return path
 
 
 def columns_of(target: Path) -> dict[str, list[str]]:

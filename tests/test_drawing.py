@@ -46,6 +46,7 @@ def diagram(tables: int, seed: int) -> Diagram:
     return Diagram("yard", tuple(DrawnTable(name, "entity", tuple(columns[name])) for name in names), tuple(ties))
 
 
+@pytest.mark.slow
 @settings(max_examples=25, deadline=None)
 @given(st.integers(1, 30), st.integers(0, 10**6))
 @example(16, 8223)  # two lines that seem one in any order of tracks
@@ -218,6 +219,7 @@ def test_of_a_single_row_that_goes_on_no_two_refer_to_one(yard: Path) -> None:
     assert {(one.tie.table, one.tie.to) for one in routes if one.tie.single} == {("parts_used_jobs", "jobs")}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ending", ["svg", "png", "pdf"])
 def test_the_same_tables_give_the_same_file(ending: str, yard: Path) -> None:
     assert hemplit("draft", "jobs.csv", "--out", "four.design.toml", folder=yard).code < 2

@@ -42,6 +42,7 @@ def test_an_encoding_is_told(encoding: str, tmp_path: Path) -> None:
     assert grid.source.taken_as == f"{SAID[encoding]}, semicolon"
 
 
+@pytest.mark.slow
 def test_a_late_byte_that_is_no_utf_8(tmp_path: Path) -> None:
     path = tmp_path / "boats.csv"
     path.write_bytes(b"Boat,Note\n" + b"Teal,plain\n" * 500_000 + "Möwe,spät\n".encode("cp1252"))
@@ -159,6 +160,7 @@ REFUSED: dict[str, tuple[Callable[[], bytes], str]] = {
 }
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", REFUSED)
 def test_what_only_looks_like_a_sheet_is_refused(name: str, tmp_path: Path) -> None:
     content, expected = REFUSED[name]

@@ -171,6 +171,7 @@ def test_as_is_takes_texts_unchanged(tmp_path: Path) -> None:
     assert ["Amount"] not in shaped["keys"]
 
 
+@pytest.mark.slow
 def test_the_demo_is_the_same_every_time(tmp_path: Path) -> None:
     ran = hemplit("demo", "one", folder=tmp_path)
     assert ran.code == 0

@@ -159,6 +159,7 @@ def test_the_xml_of_a_workbook_may_be_written_otherwise(case: str, tmp_path: Pat
     assert cells(grid)[1:] == [[long.get(text, text) for text in row] for row in EXPECTED]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("row", "cell"),
     [("1048576", "XFD1048576"), ("1048576", "A1048576"), ("3", "XFD3"), ("9", "I281048576"), ("9", "i1048576")],
@@ -215,6 +216,7 @@ def test_a_file_that_is_cut_short_while_it_is_read_is_an_error(tmp_path: Path) -
             content[:]
 
 
+@pytest.mark.slow
 def test_a_sheet_of_thousands_of_columns_is_a_plain_limit(tmp_path: Path) -> None:
     rows = [[f"c{place}" for place in range(2_001)], *([str(row * place) for place in range(2_001)] for row in (1, 2))]
     with (tmp_path / "a.csv").open("w", encoding="utf-8", newline="") as file:

@@ -112,6 +112,7 @@ def test_a_database_that_somebody_writes_to_is_left_as_it_is(folder: Path) -> No
     assert hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=folder).code == 0
 
 
+@pytest.mark.slow
 def test_of_loads_at_once_one_wins_and_the_others_say_so(folder: Path, yard: Path) -> None:
     shutil.copy(yard / "jobs.csv", folder)
     command = [*PROGRAM, "load", "jobs.csv", "--into", "yard.sqlite"]
@@ -198,6 +199,7 @@ def test_what_nobody_foresaw_is_one_line_and_a_report(folder: Path, monkeypatch:
     assert "ZeroDivisionError: by nought" in report.read_text(encoding="utf-8")
 
 
+@pytest.mark.slow
 @pytest.mark.skipif(not Path("/dev/full").exists(), reason="there is no full disk to write to")
 def test_an_output_that_takes_nothing_is_one_line(folder: Path) -> None:
     with Path("/dev/full").open("w") as full:

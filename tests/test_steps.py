@@ -205,6 +205,7 @@ def with_row_again(grid: Grid, row: int, at: int) -> Grid:
     return Grid(grid.source, tuple(columns), grid.row_count + 1, merged, long)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", CASES)
 @settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())

@@ -59,6 +59,7 @@ def test_rows_and_columns_have_their_totals(held: Path) -> None:
     assert rows[-1][header.index("number of jobs, total")] == 400
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("ending", "begins"), [("png", b"\x89PNG"), ("svg", b"<?xml"), ("pdf", b"%PDF")])
 def test_a_picture_is_the_same_every_time(held: Path, ending: str, begins: bytes) -> None:
     drawn = []

@@ -150,6 +150,7 @@ def test_the_command_shows_and_streams_them(tmp_path: Path) -> None:
     )
 
 
+@pytest.mark.slow
 def test_all_left_sides_of_many_columns_are_streamed(tmp_path: Path) -> None:
     random = np.random.default_rng(4)
     rows = random.integers(0, 5, size=(40, 24)).astype(str).tolist()

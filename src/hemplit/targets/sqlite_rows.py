@@ -11,11 +11,10 @@ from hemplit.targets.rows import BATCH, Written, as_stored
 from hemplit.targets.sql.rows import LOADS, OBJECTS, noted
 from hemplit.targets.sqlite_catalogue import (
     SQLITE,
-    expected_objects,
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Callable, Mapping, Sequence
 
     from hemplit.core.model.loads import Load
     from hemplit.core.model.progress import Progress
@@ -92,9 +91,8 @@ def _readable(column: pa.ChunkedArray) -> pa.StringArray:
     return pa.array(texts, pa.string())
 
 
-def fill(cursor: Any, tables: Tables, progress: Progress) -> None:
+def fill(cursor: Any, tables: Tables, objects: Mapping[str, tuple[str, str]], progress: Progress) -> None:
     """Creates all, writes the rows, and looks whether every reference leads somewhere."""
-    objects = expected_objects(tables)
     by_kind = {
         kind: [statement for one, statement in objects.values() if one == kind] for kind in ("table", "index", "view")
     }

@@ -178,6 +178,8 @@ def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
     best: tuple[int, Sequence[int], list[str]] = (0, (), [])
     for row in range(len(top) - lines + 1):
         rows = tuple(range(row, row + lines))
+        if lines == 1 and wanted.isdisjoint(map(_tidy, top[row])) and not nameless:
+            continue
         headers = _joined(working, rows, top)
         if wanted.isdisjoint(headers) and not nameless:
             continue
