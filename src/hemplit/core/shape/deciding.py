@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.columns.codes import Grouping, combine, most_frequent, with_blank
+from hemplit.core.columns.codes import Grouping, combine, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
@@ -98,13 +98,14 @@ def description(column: WorkingColumn, others: Sequence[WorkingColumn]) -> tuple
 
 def nearly_decides(group: Grouping, column: WorkingColumn) -> bool:
     """Whether rows of one group say the same but for a few cells, and could not do so by accident."""
-    codes = column.cells.codes
-    for some in (slice(FIRST_ROWS), slice(None)):  # the first rows settle most cases
-        part = Grouping(group.codes[some], group.size)
-        most = MOST_BREAKING * len(part.codes)
-        if not_last(part, codes[some]) > most and _not_most(part, codes[some], len(column.cells.texts)) > most:
+    rows = len(group.codes)
+    for some in (slice(FIRST_ROWS), slice(None)) if rows > FIRST_ROWS else (slice(None),):  # the first settle most
+        part, codes = Grouping(group.codes[some], group.size), column.cells.codes[some]
+        both = filled(part, codes)
+        groups, said = part.codes[both], codes[both]
+        most = MOST_BREAKING * len(codes)
+        if _not_last(groups, said, group.size) > most and _not_most(groups, said, len(column.cells.texts)) > most:
             return False
-    groups = group.codes[filled(group, codes)]
     repeats = len(groups) - int(np.count_nonzero(np.bincount(groups)))
     shares = column.cells.counts / column.cells.counts.sum()
     return repeats >= FEWEST_REPEATS and -repeats * np.log10((shares * shares).sum()) >= MARGIN
@@ -113,16 +114,25 @@ def nearly_decides(group: Grouping, column: WorkingColumn) -> bool:
 def not_last(group: Grouping, codes: Codes) -> int:
     """How many rows say something else than the last of their group: 0 if and only if it decides them."""
     both = filled(group, codes)
-    said = np.full(group.size, EMPTY, dtype=np.int32)
-    said[group.codes[both]] = codes[both]
-    return int(np.count_nonzero(codes[both] != said[group.codes[both]]))
+    return _not_last(group.codes[both], codes[both], group.size)
 
 
-def _not_most(group: Grouping, codes: Codes, size: int) -> int:
+def _not_last(groups: Codes, said: Codes, size: int) -> int:
+    """The same of rows that are filled, in groups below that size."""
+    last = np.empty(size, dtype=np.int32)
+    last[groups] = said
+    return int(np.count_nonzero(said != last[groups]))
+
+
+def _not_most(groups: Codes, said: Codes, texts: int) -> int:
     """How many rows say something else than the most of their group."""
-    both = filled(group, codes)
-    part = Grouping(group.codes[both], group.size)
-    return int(np.count_nonzero(codes[both] != most_frequent(part, Grouping(codes[both], size))[part.codes]))
+    pairs = groups.astype(np.int64) * texts + said
+    pairs.sort()
+    starts = np.flatnonzero(np.concatenate([[True], pairs[1:] != pairs[:-1]]))
+    counts = np.diff(starts, append=len(pairs))
+    owners = pairs[starts] // texts
+    firsts = np.flatnonzero(np.concatenate([[True], owners[1:] != owners[:-1]]))
+    return len(pairs) - int(np.maximum.reduceat(counts, firsts).sum())
 
 
 def filled(group: Grouping, codes: Codes) -> npt.NDArray[np.intp]:

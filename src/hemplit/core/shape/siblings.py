@@ -12,7 +12,7 @@ of this sort that real tables have are nearly all right as they are.
 
 from __future__ import annotations
 
-from itertools import permutations
+from itertools import combinations
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -132,9 +132,16 @@ def _usual(column: WorkingColumn, rows: npt.NDArray[np.intp]) -> int | None:
 
 def _possible(texts: Sequence[str]) -> set[Slip]:
     """The texts that could stand in place of another."""
-    groups = (alike[:MOST_ALIKE] for alike in sharing_a_half([text.casefold() for text in texts]))
-    pairs = {Slip(odd, meant) for alike in groups for odd, meant in permutations(alike, 2)}
-    return {pair for pair in pairs if _is_slip(texts[pair.odd], texts[pair.meant])}
+    lower = [text.casefold() for text in texts]
+    groups = (alike[:MOST_ALIKE] for alike in sharing_a_half(lower))
+    pairs = {
+        (min(pair), max(pair))
+        for alike in groups
+        for pair in combinations(alike, 2)
+        if abs(len(lower[pair[0]]) - len(lower[pair[1]])) <= MOST_LETTERS  # which most are not, and is told at once
+    }
+    slips = [pair for pair in pairs if _is_slip(texts[pair[0]], texts[pair[1]])]
+    return {slip for one, other in slips for slip in (Slip(one, other), Slip(other, one))}
 
 
 def _step(
@@ -148,7 +155,10 @@ def _step(
 
 
 def _is_slip(odd: str, meant: str) -> bool:
-    """Whether a person who meant the one could have typed the other; what differs in a digit is another thing."""
+    """Whether a person who meant the one could have typed the other, which goes for both ways round.
+
+    What differs in a digit is another thing.
+    """
     one, other = odd.casefold(), meant.casefold()
     if min(len(one), len(other)) < SHORTEST or [c for c in one if c.isdigit()] != [c for c in other if c.isdigit()]:
         return False

@@ -44,13 +44,21 @@ def derived(columns: Sequence[Column]) -> tuple[Computed, ...]:
     A result stands to the right of what it is made of as a rule, so the columns are tried from the right.
     """
     found: list[Computed] = []
+    told: dict[tuple[str, int], dict[str, str]] = {}
+
+    def parts(column: Column, date: int) -> dict[str, str]:
+        if (column.name, date) not in told:
+            moment = column.values.slice(date, 1)
+            told[column.name, date] = {name: part(moment)[0].as_py() for name, part in PARTS.items()}
+        return told[column.name, date]
+
     for result in reversed(columns):
         others = [column for column in columns if column is not result]
         formula = None
         if len(result.values) >= FEWEST_VALUES and result.kind == TEXT:
             formula = _joined(result, others)
         if formula is None and result.kind.word in ("text", "whole number") and len(result.values) > 1:
-            formula = _part(result, [column for column in others if column.kind.word in DATES])
+            formula = _part(result, [column for column in others if column.kind.word in DATES], parts)
         if formula is None and result.kind.word in DATES and len(result.values) >= FEWEST_VALUES:
             formula = _later(result, [column for column in others if column.kind.word == result.kind.word], found)
         if formula is not None:
@@ -95,10 +103,15 @@ def _filled(column: Column, rows: npt.NDArray[np.int64]) -> Grouping:
     return Grouping(np.where(codes == EMPTY, np.int32(len(column.values)), codes), len(column.values) + 1)
 
 
-def _part(result: Column, dates: Sequence[Column]) -> Formula | None:
+def _part(result: Column, dates: Sequence[Column], parts: Callable[[Column, int], dict[str, str]]) -> Formula | None:
     for column in dates:
         rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
-        few = [name for name, part in PARTS.items() if _is_part(result, column, part, rows[:SAMPLE])]
+        said, date = int(result.codes[rows[0]]), int(column.codes[rows[0]])
+        if EMPTY in (said, date):
+            continue
+        first = str(result.values[said].as_py())
+        few = [name for name, text in parts(column, date).items() if text == first]  # which most fail at once
+        few = [name for name in few if _is_part(result, column, PARTS[name], rows[:SAMPLE])]
         distinct = rows[first_rows_of(column, result, rows)] if few else rows
         for name in few:
             if _is_no_accident(result, name, len(distinct)) and _is_part(result, column, PARTS[name], distinct):
