@@ -50,6 +50,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/topup.py
 	$(BIN)/python benchmarks/servers.py
 	$(BIN)/python benchmarks/tally.py --rows 200000
+	$(BIN)/python benchmarks/growth.py
 
 shots: $(READY)
 	scripts/shots.sh

@@ -208,7 +208,9 @@ def _tells_apart(pool: _Pool, *, alike: bool) -> bool:
 
 
 def _written(relations: Mapping[str, Relation]) -> Iterator[Link]:
-    """The links by one column that people write in different ways."""
+    """The links by one column that people write in different ways, to other relations only."""
+    if len(relations) < 2:
+        return
     some = [
         (sheet, column)
         for sheet, relation in relations.items()
