@@ -47,8 +47,9 @@ def show_tables(console: Console, tables: Tables, target: str) -> None:
         say(console, f"view [{NAME}]{plain(view.name)}[/] [{QUIET}]gives the sheet back[/]", indent=2)
     if tables.named:
         names = ", ".join(f"[{NAME}]{plain(view.name)}[/]" for view in tables.named)
-        what = "names in the place of ids, and how many rows refer to each"
-        say(console, f"{'views' if len(tables.named) > 1 else 'view'} {names} [{QUIET}]{what}[/]", indent=2)
+        lead, verb = ("views", "say") if len(tables.named) > 1 else ("view", "says")
+        what = f"{verb} names in the place of ids, and how many rows refer to each"
+        say(console, f"{lead} {names} [{QUIET}]{what}[/]", indent=2)
     for saved in tables.tallies:
         of, by = (", ".join(one.title for one in some) for some in (saved.tally.measures, saved.tally.by))
         said = f"adds up {of}{f' by {by}' if by else ''}"
