@@ -40,7 +40,7 @@ def named_views(design: Design, tables: Tables) -> tuple[View, ...]:
             joins = {column.path[:length] for column in columns for length in range(1, len(column.path) + 1)}
             tells_more = any(column.path or column.counted for column in columns)
             if tells_more and len(columns) <= MOST_COLUMNS and len(joins) <= MOST_JOINS:
-                name = unused(f"{plan.name}_named", taken, "named")
+                name = unused(f"{plan.name}_named".lower(), taken, "named")
                 taken.add(name.lower())
                 views.append(View(name, "", plan.name, tuple(columns)))
     return tuple(views)
@@ -111,11 +111,10 @@ class _Columns:
         """How many rows of each table refer to one; in what role, where a table does so more than once."""
         for table in self.tables.tables:
             pointing = [one for one in table.references if one.table == self.plan.name]
+            in_roles = len(pointing) > 1 or table.name == self.plan.name
             for one in pointing:
-                role = f"_as_{one.columns[0].removesuffix('_id')}"
-                label = self._label(
-                    f"number_of_{table.name}{role if len(pointing) > 1 or table.name == one.table else ''}"
-                )
+                role = f"_as_{one.columns[0].removesuffix('_id')}" if in_roles else ""
+                label = self._label(f"number_of_{table.name}{role}")
                 yield ViewColumn(label, NUMBER, counted=Reference(one.table_columns, table.name, one.columns))
 
 
