@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import csv
+import json
+import re
 from collections import Counter
 from datetime import date
 from pathlib import Path
@@ -237,3 +239,14 @@ def test_what_is_named_in_two_roles_is_counted_in_each(tmp_path: Path) -> None:
     assert names == ["berth", "dock", "number_of_moves_as_from_berth", "number_of_moves_as_to_berth"]
     left, come = (Counter(move[at] for move in moves) for at in (0, 1))
     assert {*map(tuple, rows)} == {(name, dock, str(left[name]), str(come[name])) for name, dock in docks.items()}
+
+
+@pytest.mark.parametrize(("target", "views"), [("out/", 0), ("out.xlsx", 0), ("out.sql", 6), ("out.sqlite", 6)])
+def test_what_is_told_of_views_is_what_there_is(target: str, views: int, drafted: Path) -> None:
+    saved(drafted)
+    ran = hemplit("load", DESIGN, "--into", target, folder=drafted)
+    told = re.findall(r"\b\w+_(?:sheet|named)\b|hours_by_owner|cost by month", ran.out)
+    assert ran.code < 2 and len(told) == views, ran.out
+    again = hemplit("load", DESIGN, "--into", target, "--replace", "--json", folder=drafted)
+    given = json.loads(again.out)
+    assert len(given["views"] + given["named_views"] + given["tallies"]) == len(told)

@@ -298,9 +298,8 @@ def _load(
         raise _not_given_back(design, sheets, tables)
     loads = loads_of(sheets, tables, target)
     new = news(design, tables, loads, target) if over else None
-    loaded = Loaded(
-        design, tables, proof, sheets, added=tuple(("new", one) for one in new.like) if new else (), news=new
-    )
+    held = tables if target.holds_views else replace(tables, views=(), named=(), tallies=())
+    loaded = Loaded(design, held, proof, sheets, added=tuple(("new", one) for one in new.like) if new else (), news=new)
     if dry_run:
         return loaded
     progress("writing", 0, 1)

@@ -30,6 +30,9 @@ class Target(Protocol):
     lacks: Mapping[Ability, str]
     """What it cannot do, each with the reason."""
 
+    holds_views: bool
+    """Whether there are views in it, and not tables alone."""
+
     folder: Path | None
     """The folder from which it sees files; None for one that is in no folder."""
 

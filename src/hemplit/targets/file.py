@@ -36,6 +36,7 @@ class FileTarget(ABC):
 
     endings: ClassVar[tuple[str, ...]]
     lacks: Mapping[Ability, str]
+    holds_views = False
     #: What such a file is called.
     called: ClassVar[str]
 

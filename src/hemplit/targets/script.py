@@ -53,6 +53,7 @@ class ScriptTarget(FileTarget):
 
     endings: ClassVar = (".sql",)
     called = "script"
+    holds_views = True
     lacks: Mapping[Ability, str] = {
         Ability.VIEWS: "a script runs no views; its statements and its rows are compared as they stand there",
         Ability.GROW: "a script cannot be added to",

@@ -88,6 +88,7 @@ class SqliteTarget:
     """
 
     lacks: Mapping[Ability, str] = {}
+    holds_views = True
 
     def __init__(self, text: str) -> None:
         self.text = text

@@ -150,11 +150,15 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         if not all_but(int((1 - NEARLY_ALL) * len(probe)) + 1, probe, pattern.fullmatch):
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
-        unfit = [code for code, text in enumerate(texts) if not pattern.fullmatch(text)]
+        unfit, has_parts = [], False
+        for code, text in enumerate(texts):
+            found = pattern.fullmatch(text)
+            if found is None:
+                unfit.append(code)
+            elif not has_parts:
+                has_parts = len([*filter(None, found.groupdict().values())]) > 1
         counts = column.cells.counts
-        if counts[unfit].sum() > (1 - NEARLY_ALL) * counts.sum():
-            continue
-        if not any(len([*filter(None, _parts(pattern, text))]) > 1 for text in texts):
+        if not has_parts or counts[unfit].sum() > (1 - NEARLY_ALL) * counts.sum():
             continue
         if _stands_elsewhere(working, column, pattern):
             return

@@ -92,6 +92,7 @@ class ServerTarget(ABC):
     #: What SQLAlchemy calls the driver.
     driver: ClassVar[str]
     lacks: Mapping[Ability, str] = {}
+    holds_views = True
     folder: Path | None = None
 
     def __init__(self, text: str) -> None:
