@@ -24,6 +24,7 @@ from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
+from hemplit.core.tally.flat import can_be_followed
 from hemplit.core.tally.saved import with_views
 from hemplit.design_file.read import at_line
 from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
@@ -34,7 +35,7 @@ from hemplit.flow.noted import check_loads, files_of, loads_of, mark_of, saved_a
 from hemplit.flow.opening import open_design
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
-from hemplit.flow.totals import checks_of_saved, contradicted, with_added
+from hemplit.flow.totals import check_saved, contradicted, with_added
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -45,7 +46,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Peek, View
-    from hemplit.flow.totals import Relations
+    from hemplit.core.tally.flat import Relations
     from hemplit.targets.contract import Target
 
 
@@ -405,13 +406,12 @@ def _with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, t
 
 
 def _checks_of_saved(structure: Check, target: Target, tables: Tables, relations: Relations) -> list[Check]:
-    """Whether the saved questions are answered as the sheets answer them."""
-    try:
-        return list(checks_of_saved(target, tables, relations))
-    except TargetError:
-        if not structure.different:
-            raise
-        return []  # the structure tells what is gone
+    """Whether the saved questions are answered as the sheets answer them, of each to which these have an answer."""
+    return [
+        _unless_torn(structure, f"view {saved.name}", partial(check_saved, saved, target, tables, relations))
+        for saved in tables.tallies
+        if can_be_followed(saved.part)
+    ]
 
 
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:

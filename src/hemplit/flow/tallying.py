@@ -19,14 +19,12 @@ from hemplit.flow.opening import open_design
 from hemplit.flow.totals import compared, contradicted, with_added
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
-
     from hemplit.core.model.design import Design
     from hemplit.core.model.progress import Progress
-    from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
     from hemplit.core.model.tally import Ask, Saved
     from hemplit.core.tally.answer import Tallied
+    from hemplit.core.tally.flat import Relations
     from hemplit.flow.loading import Loaded
     from hemplit.targets.contract import Target
 
@@ -38,7 +36,7 @@ class _Held:
     place: Target
     design: Design
     tables: Tables
-    relations: Mapping[str, Sequence[Relation]]
+    relations: Relations
     gone: str
     """Why the sheets do not come to what is held: some cannot be done again, or contradict others."""
 

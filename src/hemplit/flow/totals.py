@@ -11,16 +11,14 @@ from hemplit.core.tally.answer import Tallied, answer_of, differing
 from hemplit.core.tally.flat import can_be_followed, groups_of, places_of
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
-    from hemplit.core.model.tally import Tally
+    from hemplit.core.model.tally import SavedTally, Tally
+    from hemplit.core.tally.flat import Relations
     from hemplit.flow.further import Step
     from hemplit.targets.contract import Target
-
-    #: The relations of each sheet: what was loaded first, and what was added.
-    Relations = Mapping[str, Sequence[Relation]]
 
 
 def compared(asked: Tally, place: Target, tables: Tables, relations: Relations, gone: str = "") -> Tallied:
@@ -43,15 +41,13 @@ def compared(asked: Tally, place: Target, tables: Tables, relations: Relations, 
     )
 
 
-def checks_of_saved(place: Target, tables: Tables, relations: Relations) -> Iterator[Check]:
-    """Whether the saved questions are answered as the sheets answer them, of each to which these have an answer."""
-    for saved in tables.tallies:
-        if can_be_followed(saved.part):
-            tallied = compared(saved.tally, place, tables, relations)
-            numbers = sum(len(values) for _, values in tallied.answer.rows)
-            found = tuple(Difference(f"{saved.name}, {what}", sheet, held) for what, sheet, held in tallied.differences)
-            what = f"the totals of {saved.name} are those of the sheets"
-            yield Check(what, numbers, "numbers", len(found), found[:HANDFUL])
+def check_saved(saved: SavedTally, place: Target, tables: Tables, relations: Relations) -> Check:
+    """Whether a saved question is answered as the sheets answer it, for one to which these have an answer."""
+    tallied = compared(saved.tally, place, tables, relations)
+    numbers = sum(len(values) for _, values in tallied.answer.rows)
+    found = tuple(Difference(f"{saved.name}, {what}", sheet, held) for what, sheet, held in tallied.differences)
+    what = f"the totals of {saved.name} are those of the sheets"
+    return Check(what, numbers, "numbers", len(found), found[:HANDFUL])
 
 
 def contradicted(steps: Sequence[Step]) -> str:

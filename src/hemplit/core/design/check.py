@@ -98,8 +98,8 @@ def _check_saved(design: Design, saved: Saved) -> None:
 def _check_name(place: str, name: str, kept: tuple[str, ...] = KEPT_PREFIXES) -> None:
     if not name.strip() or not name.isprintable():
         raise DesignError(place, f"'{name}' is no name", "give it one of letters and digits")
-    if name.lower().startswith(kept):
-        prefix = next(one for one in kept if name.lower().startswith(one))
+    prefix = next((one for one in kept if name.lower().startswith(one)), None)
+    if prefix:
         raise DesignError(place, f"names that begin with '{prefix}' are kept", "rename it")
 
 

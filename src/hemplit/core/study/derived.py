@@ -106,9 +106,9 @@ def _filled(column: Column, rows: npt.NDArray[np.int64]) -> Grouping:
 def _part(result: Column, dates: Sequence[Column], parts: Callable[[Column, int], dict[str, str]]) -> Formula | None:
     for column in dates:
         rows = np.flatnonzero((result.codes != EMPTY) | (column.codes != EMPTY))
-        said, date = int(result.codes[rows[0]]), int(column.codes[rows[0]])
-        if EMPTY in (said, date):
+        if not len(rows) or EMPTY in (result.codes[rows[0]], column.codes[rows[0]]):
             continue
+        said, date = int(result.codes[rows[0]]), int(column.codes[rows[0]])
         first = str(result.values[said].as_py())
         few = [name for name, text in parts(column, date).items() if text == first]  # which most fail at once
         few = [name for name in few if _is_part(result, column, PARTS[name], rows[:SAMPLE])]

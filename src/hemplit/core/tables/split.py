@@ -92,9 +92,8 @@ def _with_dates(design: Design, plan: TablePlan, relations: Mapping[str, Relatio
         relations[table.sheet].by_name[str(column.source)]
         for table in design.tables
         for column in table.columns
-        if table.sheet in relations and column.source is not None and column.to is not None
-        if column.target is not None and column.target[0] == plan.name and table.sheet != plan.sheet
-        if column.source in relations[table.sheet].by_name
+        if table.sheet in relations and table.sheet != plan.sheet
+        if (column.target or ("",))[0] == plan.name and column.source in relations[table.sheet].by_name
     ]
     if not plan.is_calendar or not others or filled.table is None:
         return filled

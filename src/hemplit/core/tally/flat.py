@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.tally import Flat, Measure, Part
 
     #: The relations of each sheet: what was loaded first, and what was added.
-    Sheets = Mapping[str, Sequence[Relation]]
+    Relations = Mapping[str, Sequence[Relation]]
 
 
 def can_be_followed(part: Part) -> bool:
@@ -35,7 +35,7 @@ def can_be_followed(part: Part) -> bool:
     return bool(part.sheet) and None not in part.flats
 
 
-def groups_of(part: Part, sheets: Sheets) -> Groups:
+def groups_of(part: Part, sheets: Relations) -> Groups:
     """The groups of a part out of the flat sheets, each with what is known of its measures."""
     seen: set[tuple[str | None, ...]] = set()
     whole: Groups = {}
@@ -49,7 +49,7 @@ def groups_of(part: Part, sheets: Sheets) -> Groups:
     return whole
 
 
-def places_of(part: Part, measure: Measure, sheets: Sheets) -> int:
+def places_of(part: Part, measure: Measure, sheets: Relations) -> int:
     """How many decimal places hold the values of a measure; those of its form, where no sheet has it."""
     kind = next((one.kind for one in part.view.columns if one.header == measure.header), None)
     if kind is None or kind.word != "decimal":
@@ -90,14 +90,14 @@ def _first(
     return np.array(kept, dtype=np.int64)
 
 
-def _columns(part: Part, relation: Relation, sheets: Sheets) -> dict[str, Column]:
+def _columns(part: Part, relation: Relation, sheets: Relations) -> dict[str, Column]:
     """All columns that a part asks for, under the headers of its view."""
     asked = [(one.header, one.flat) for one in part.by] + [(one.header, one.flat) for one in part.where]
     asked += [(one.header, one.flat) for one in part.measures if one.header is not None]
     return {header: _column(relation, flat, sheets) for header, flat in asked if flat is not None}
 
 
-def _column(relation: Relation, flat: Flat, sheets: Sheets) -> Column:
+def _column(relation: Relation, flat: Flat, sheets: Relations) -> Column:
     """The cells of a column for the rows of a relation, from another sheet if it stands there."""
     if not flat.links:
         return relation.by_name[flat.header]
