@@ -116,6 +116,18 @@ def stack(parts: Sequence[tuple[Codes, pa.Array]]) -> tuple[Codes, pa.Array]:
     return renumber[np.concatenate(codes)], encoded.dictionary
 
 
+def at_rows(codes: Codes, values: pa.Array, rows: npt.NDArray[np.integer]) -> tuple[Codes, pa.Array]:
+    """A column at some of its rows, with the values that stand there only.
+
+    >>> codes, values = at_rows(np.array([2, EMPTY, 0]), pa.array(["a", "b", "c"]), np.array([0, 1]))
+    >>> codes.tolist(), values.to_pylist()
+    ([0, -1], ['c'])
+    """
+    present, own = np.unique(codes[rows], return_inverse=True)
+    blank = int(len(present) > 0 and present[0] == EMPTY)
+    return (own - blank).astype(np.int32), values.take(pa.array(present[blank:]))
+
+
 def most_frequent(left: Grouping, right: Grouping) -> npt.NDArray[np.int64]:
     """For each value of the left side the most frequent value of the right, the earlier one of two as frequent.
 

@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, combine, first_rows, stack, with_blank
+from hemplit.core.columns.codes import FLAGS_PER_ROW, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
@@ -34,31 +34,90 @@ def partners(own: Sequence[Cells], theirs: Sequence[Cells], *, alike: bool = Fal
     >>> partners([(np.array([1, EMPTY, 0]), pa.array(["Knot", "Teal"]))], boats).tolist()
     [0, -1, 1]
     """
-    if alike:
-        return _by_all([described(own)], [described(theirs)])
-    rows = _by_all(own, theirs)
-    # Which cells of a row are filled, a bit for each.
-    filled = reduce(np.bitwise_or, ((codes != EMPTY).astype(np.int64) << place for place, (codes, _) in enumerate(own)))
-    for pattern in np.flatnonzero(np.bincount(filled)).tolist():
-        some = np.array([place for place in range(len(own)) if pattern >> place & 1])
-        if 0 < len(some) < len(own):
-            these = filled == pattern
-            by_some = _by_all([own[place] for place in some.tolist()], [theirs[place] for place in some.tolist()])
-            rows = np.where(these, by_some, rows)
-    return rows
+    return Lookup(theirs, alike=alike).rows(own)
 
 
-def _by_all(own: Sequence[Cells], theirs: Sequence[Cells]) -> npt.NDArray[np.int64]:
-    together = [stack([one, other]) for one, other in zip(theirs, own, strict=True)]
-    whole = reduce(combine, (with_blank(codes, len(values)) for codes, values in together))
-    filled = np.logical_and.reduce([codes != EMPTY for codes, _ in together])
-    codes = np.where(filled, whole.codes, whole.size)
-    count = len(theirs[0][0])
-    there = Grouping(codes[:count], whole.size + 1)
-    once = np.bincount(there.codes, minlength=there.size) == 1
-    found = first_rows(there)
-    wanted = codes[count:]
-    return np.where(filled[count:] & once[wanted], found[wanted], EMPTY)
+class Lookup:
+    """Rows of one table, to be found by what several columns say: made once, and asked by many sheets."""
+
+    def __init__(self, theirs: Sequence[Cells], *, alike: bool = False) -> None:
+        self._theirs = [described(theirs)] if alike else theirs
+        self._alike = alike
+        self._by: dict[tuple[int, ...], _Index] = {}
+
+    def rows(self, own: Sequence[Cells]) -> npt.NDArray[np.int64]:
+        """For each row of another sheet the only row here that says the same, as ``partners``."""
+        if self._alike:
+            own = [described(own)]
+        rows = self._found(own, range(len(own)))
+        if not any((codes == EMPTY).any() for codes, _ in own):
+            return rows
+        # Which cells of a row are filled, a bit for each.
+        bits = ((codes != EMPTY).astype(np.int64) << place for place, (codes, _) in enumerate(own))
+        filled = reduce(np.bitwise_or, bits)
+        for pattern in np.flatnonzero(np.bincount(filled)).tolist():
+            some = [place for place in range(len(own)) if pattern >> place & 1]
+            if 0 < len(some) < len(own):
+                rows = np.where(filled == pattern, self._found(own, some), rows)
+        return rows
+
+    def _found(self, own: Sequence[Cells], places: Sequence[int]) -> npt.NDArray[np.int64]:
+        by = tuple(places)
+        if by not in self._by:
+            self._by[by] = _Index([self._theirs[place] for place in by])
+        return self._by[by].rows([own[place] for place in by])
+
+
+class _Index:
+    """The rows of a table in which some columns are filled, by the numbers that their codes make together."""
+
+    def __init__(self, theirs: Sequence[Cells]) -> None:
+        filled = np.flatnonzero(np.logical_and.reduce([codes != EMPTY for codes, _ in theirs]))
+        self._steps: list[tuple[pa.Array, _Places]] = []
+        whole, count = np.zeros(len(filled), dtype=np.int64), 1
+        for codes, values in theirs:
+            numbers = whole * len(values) + codes[filled]
+            step = _Places(numbers, count * len(values))
+            whole, count = step.of(numbers), step.count
+            self._steps.append((values, step))
+        self._rows = np.full(count + 1, EMPTY, dtype=np.int64)  # the last is for what is not here
+        self._rows[whole] = filled
+        self._rows[:-1][np.bincount(whole, minlength=count) > 1] = EMPTY
+
+    def rows(self, own: Sequence[Cells]) -> npt.NDArray[np.int64]:
+        """For each row of another sheet the only row here that says the same, else ``EMPTY``."""
+        whole = np.zeros(len(own[0][0]), dtype=np.int64)
+        for (values, step), (codes, said) in zip(self._steps, own, strict=True):
+            known = pc.fill_null(pc.index_in(said, values), EMPTY).to_numpy(zero_copy_only=False)
+            there = np.append(known, EMPTY)[codes]
+            both = (whole != EMPTY) & (there != EMPTY)
+            whole = step.of(np.where(both, whole * len(values) + there, EMPTY))
+        return self._rows[whole]
+
+
+class _Places:
+    """Numbers below ``space``, and the place of each different one of them, from 0 on."""
+
+    def __init__(self, numbers: npt.NDArray[np.int64], space: int) -> None:
+        self._flags: npt.NDArray[np.int64] | None = None
+        self._sorted = np.array([space])
+        if space <= FLAGS_PER_ROW * len(numbers) + 1024:
+            present = np.zeros(space + 1, dtype=bool)
+            present[numbers] = True
+            # The last entry, which is never there, is the one that ``EMPTY`` finds.
+            self._flags = np.where(present, np.cumsum(present) - 1, EMPTY)
+            self.count = int(np.count_nonzero(present))
+        else:
+            # The last entry lies beyond all numbers, so that each has a place before which it would stand.
+            self._sorted = np.append(np.unique(numbers), space)
+            self.count = len(self._sorted) - 1
+
+    def of(self, numbers: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+        """The place of each number; ``EMPTY`` of ``EMPTY`` and of one that is not there."""
+        if self._flags is not None:
+            return self._flags[numbers]
+        places = np.searchsorted(self._sorted, numbers)
+        return np.where(self._sorted[places] == numbers, places, EMPTY)
 
 
 def described(columns: Sequence[Cells]) -> Cells:

@@ -16,8 +16,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart, with_blank
-from hemplit.core.columns.partners import described, partners, plainly
+from hemplit.core.columns.codes import combine, first_rows, tell_apart, with_blank
+from hemplit.core.columns.partners import Lookup, described, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER
@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
+    from hemplit.core.columns.partners import Cells
     from hemplit.core.model.findings import Findings
     from hemplit.core.model.relation import Column, Relation
 
@@ -62,7 +63,7 @@ def links(
     """
     found: list[Link] = []
     all_pools = _pools(relations)
-    overlaps = _Overlaps(all_pools)
+    asked = _Asked(all_pools)
     for pools in all_pools:
         found += _single(pools, things)
     exact = {(one.child, one.headers[0], one.parent) for one in found}
@@ -71,7 +72,7 @@ def links(
         for child, other in relations.items():
             if child == parent:
                 continue
-            sides = _Sides(child, other, parent, relation, overlaps)
+            sides = _Sides(child, other, parent, relation, asked)
             alike = _key_by_headers(sides)
             found += (one for key in (*keys, *alike) for one in _by_several(sides, key))
             found += _described(sides)
@@ -110,8 +111,9 @@ def _is_counted(relation: Relation, headers: Collection[str]) -> bool:
     return ROW_NUMBER in headers and not relation.by_name[ROW_NUMBER].own
 
 
-class _Overlaps:
-    """What share of the values of one column stands in another, each pair asked once."""
+class _Asked:
+    """What share of the values of one column stands in another, which rows a key finds, and what columns say together:
+    each asked once."""
 
     def __init__(self, pools: Iterable[Sequence[_Pool]]) -> None:
         self._pools: dict[int, tuple[int, npt.NDArray[np.int32], int]] = {}
@@ -119,6 +121,22 @@ class _Overlaps:
             size = 1 + max(int(pool.values.max()) for pool in some)
             self._pools |= {id(pool.column): (number, pool.values, size) for pool in some}
         self._known: dict[tuple[int, int], bool] = {}
+        self._lookups: dict[tuple[int, ...], Lookup] = {}
+        self._said: dict[tuple[int, ...], _Said] = {}
+
+    def lookup(self, key: Sequence[Column]) -> Lookup:
+        """The rows that columns of a list name."""
+        columns = tuple(map(id, key))
+        if columns not in self._lookups:
+            self._lookups[columns] = Lookup(_cells(key))
+        return self._lookups[columns]
+
+    def said(self, columns: Sequence[Column]) -> _Said:
+        """The rows in which columns say something."""
+        ids = tuple(map(id, columns))
+        if ids not in self._said:
+            self._said[ids] = _said_by(columns)
+        return self._said[ids]
 
     def shares(self, column: Column, key: Column) -> bool:
         """Whether a column has most of its values from a key."""
@@ -137,6 +155,26 @@ class _Overlaps:
 
 
 @dataclass(frozen=True)
+class _Said:
+    """The rows in which columns say something, and the first that says each different thing."""
+
+    filled: npt.NDArray[np.intp]
+    different: npt.NDArray[np.int64]
+
+
+def _cells(columns: Sequence[Column]) -> list[Cells]:
+    return [(column.codes, column.values) for column in columns]
+
+
+def _said_by(columns: Sequence[Column], *, alike: bool = False) -> _Said:
+    parts = [described(_cells(columns))] if alike else _cells(columns)
+    filled = np.flatnonzero(np.max([codes for codes, _ in parts], axis=0) != EMPTY)
+    whole = reduce(combine, (with_blank(codes[filled], len(values)) for codes, values in parts))
+    different = first_rows(whole)
+    return _Said(filled, filled[different[different != EMPTY]])
+
+
+@dataclass(frozen=True)
 class _Sides:
     """Two relations by name, of which the first may refer to the second, and what their columns have in common."""
 
@@ -144,7 +182,7 @@ class _Sides:
     other: Relation
     parent: str
     relation: Relation
-    overlaps: _Overlaps
+    asked: _Asked
 
 
 def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *, alike: bool = False) -> Iterator[Link]:
@@ -237,7 +275,7 @@ def _key_by_headers(sides: _Sides) -> Iterator[tuple[str, ...]]:
         for column in sides.relation.columns
         if column.kind.word in NAMING
         and not column.blanks
-        and any(_ends_like(one.name, column.name) and sides.overlaps.shares(one, column) for one in sides.other.columns)
+        and any(_ends_like(one.name, column.name) and sides.asked.shares(one, column) for one in sides.other.columns)
     ]
     if 1 < len(shared) <= MOST_COLUMNS and _tell_apart(shared):
         kept = list(shared)
@@ -257,9 +295,9 @@ def _tell_apart(columns: Sequence[Column]) -> bool:
 def _by_several(sides: _Sides, key: Sequence[str]) -> Iterator[Link]:
     """The columns of another relation that together take their values from a key."""
     wanted = [sides.relation.by_name[name] for name in key]
-    able = [[column for column in sides.other.columns if sides.overlaps.shares(column, one)] for one in wanted]
+    able = [[column for column in sides.other.columns if sides.asked.shares(column, one)] for one in wanted]
     tried = (columns for columns in product(*able) if len({column.name for column in columns}) == len(columns))
-    made = [_link(sides.child, columns, sides.parent, wanted) for columns in tried]
+    made = [_link(sides, columns, wanted) for columns in tried]
     able_links = [one for one in made if one.known >= KNOWN * one.different]
     if able_links:
         yield max(able_links, key=lambda one: (_alike_headers(one), one.known / max(one.different, 1)))
@@ -274,30 +312,21 @@ def _ends_like(header: str, name: str) -> bool:
     return bool(wanted) and said[-len(wanted) :] == wanted
 
 
-def _link(child: str, columns: Sequence[Column], parent: str, key: Sequence[Column], *, alike: bool = False) -> Link:
+def _link(sides: _Sides, columns: Sequence[Column], key: Sequence[Column], *, alike: bool = False) -> Link:
     """A link with its counts."""
-    own = [(column.codes, column.values) for column in columns]
-    theirs = [(column.codes, column.values) for column in key]
-    rows = partners(own, theirs, alike=alike)
-    if alike:
-        said, _ = described(own)
-        whole = with_blank(said, int(said.max(initial=0)) + 1)
-    else:
-        said = np.max([codes for codes, _ in own], axis=0)
-        whole = reduce(combine, (with_blank(codes, len(values)) for codes, values in own))
-    filled = np.flatnonzero(said != EMPTY)
-    different = first_rows(Grouping(whole.codes[filled], whole.size))
-    different = filled[different[different != EMPTY]]
+    said = _said_by(columns, alike=True) if alike else sides.asked.said(columns)
+    lookup = Lookup(_cells(key), alike=True) if alike else sides.asked.lookup(key)
+    found = lookup.rows(_cells(columns)) != EMPTY
     return Link(
-        child,
+        sides.child,
         tuple(column.name for column in columns),
-        parent,
+        sides.parent,
         tuple(column.name for column in key),
-        len(different),
-        int(np.count_nonzero(rows[different] != EMPTY)),
-        len(filled),
-        int(np.count_nonzero(rows[filled] != EMPTY)),
-        len(theirs[0][0]),
+        len(said.different),
+        int(np.count_nonzero(found[said.different])),
+        len(said.filled),
+        int(np.count_nonzero(found[said.filled])),
+        sides.relation.row_count,
         alike,
     )
 
@@ -320,10 +349,10 @@ def _described(sides: _Sides) -> Iterator[Link]:
                 for one in further
                 if not _tell_apart([one]) and _tell_apart([*pair, one])
                 for also in sides.other.columns
-                if also is not column and sides.overlaps.shares(also, one)
+                if also is not column and sides.asked.shares(also, one)
             ]
-            found = [_link(sides.child, [column], sides.parent, pair, alike=True)]
-            found += [_link(sides.child, [column, also], sides.parent, [*pair, one], alike=True) for one, also in able]
+            found = [_link(sides, [column], pair, alike=True)]
+            found += [_link(sides, [column, also], [*pair, one], alike=True) for one, also in able]
             best = max(found, key=lambda one: (one.matched / max(one.rows, 1), -len(one.headers)))
             if best.matched >= KNOWN * best.rows:
                 yield best

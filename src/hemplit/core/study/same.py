@@ -7,12 +7,13 @@ or no says nothing.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.columns.codes import stack
-from hemplit.core.columns.partners import partners
+from hemplit.core.columns.codes import at_rows, stack, tell_apart
+from hemplit.core.columns.partners import Lookup
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import words
 
@@ -28,6 +29,9 @@ if TYPE_CHECKING:
 AGREE = 0.8
 #: So many bits that two columns say the same are no accident, whatever was compared; and of headers with one word.
 BITS, BITS_OF_NAMED = 12.0, 6.0
+#: So many rows of a sheet, evenly spread, rule out the columns that cannot say the same: of so many in which both say
+#: something, a share so far below is more than five deviations off.
+SAMPLE, ENOUGH, MARGIN = 1_000, 200, 0.15
 
 
 @dataclass(frozen=True)
@@ -42,41 +46,65 @@ class Alike:
     bits: float
 
 
-def alike_columns(link: Link, child: Relation, parent: Relation) -> tuple[Alike, ...]:
-    """The columns beside a link that say the same on both sides; none if it could be an accident."""
-    own = [(child.by_name[name].codes, child.by_name[name].values) for name in link.headers]
-    theirs = [(parent.by_name[name].codes, parent.by_name[name].values) for name in link.key]
-    partner = partners(own, theirs)
-    here = np.flatnonzero(partner != EMPTY)
-    pairs = list(_pairs(link, child, parent, here, partner[here]))
-    pairs.sort(key=lambda one: (words(one.header) != words(one.other), -one.bits))
+def alike_columns(link: Link, child: Relation, parent: Relation, things: Lookup) -> tuple[Alike, ...]:
+    """The columns beside a link that say the same on both sides; none if it could be an accident.
+
+    ``things`` finds the rows of the parent by the key that the link names.
+    """
+    free = [one for one in child.columns if one.name not in link.headers]
+    others = [one for one in parent.columns if one.name not in link.key]
+    tried = np.log2(max(len(free) * len(others), 1))
+    pairs = [(one, other) for one in free for other in others if one.kind.word == other.kind.word]
+    if child.row_count > SAMPLE:
+        some = np.linspace(0, child.row_count - 1, SAMPLE).astype(np.int64)
+        pairs = _could_agree(pairs, *_same_rows(link, child, things, some))
+    if not pairs:
+        return ()
+    here, there = _same_rows(link, child, things, np.arange(child.row_count))
+    found: list[Alike] = []
+    for column, other in pairs:
+        made = _compared(column, other, here, there)
+        named = bool({*words(column.name)} & {*words(other.name)})
+        if made is not None and made.bits >= (BITS_OF_NAMED if named else BITS) + tried:
+            found.append(made)
+    found.sort(key=lambda one: (words(one.header) != words(one.other), -one.bits))
     chosen: list[Alike] = []
-    for one in pairs:
+    for one in found:
         if one.header not in {other.header for other in chosen} and one.other not in {pair.other for pair in chosen}:
             chosen.append(one)
     return tuple(chosen)
 
 
-def _pairs(
-    link: Link,
-    child: Relation,
-    parent: Relation,
-    here: npt.NDArray[np.intp],
-    there: npt.NDArray[np.int64],
-) -> Iterator[Alike]:
-    free = [one for one in child.columns if one.name not in link.headers]
-    others = [one for one in parent.columns if one.name not in link.key]
-    tried = np.log2(max(len(free) * len(others), 1))
-    for one in free:
-        for other in others:
-            if one.kind.word == other.kind.word:
-                made = _compared(one, other, here, there)
-                named = bool({*words(one.name)} & {*words(other.name)})
-                if made is not None and made.bits >= (BITS_OF_NAMED if named else BITS) + tried:
-                    yield made
+def _same_rows(
+    link: Link, child: Relation, things: Lookup, rows: npt.NDArray[np.int64]
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """Those of some rows of one sheet whose things the other tells of, too, and its rows, both of the same shape."""
+    own = [at_rows(column.codes, column.values, rows) for column in map(child.by_name.__getitem__, link.headers)]
+    partner = things.rows(own)
+    found = partner != EMPTY
+    return rows[found], partner[found]
 
 
-def _compared(one: Column, other: Column, here: npt.NDArray[np.intp], there: npt.NDArray[np.int64]) -> Alike | None:
+def _could_agree(
+    pairs: Sequence[tuple[Column, Column]], here: npt.NDArray[np.int64], there: npt.NDArray[np.int64]
+) -> list[tuple[Column, Column]]:
+    """The pairs of columns that a sample of the rows of the same things does not rule out."""
+    left = []
+    for word in dict.fromkeys(one.kind.word for one, _ in pairs):
+        some = [pair for pair in pairs if pair[0].kind.word == word]
+        columns = {("own", one.name): (one, here) for one, _ in some}
+        columns |= {("other", other.name): (other, there) for _, other in some}
+        said, _ = stack([at_rows(column.codes, column.values, rows) for column, rows in columns.values()])
+        parts = dict(zip(columns, np.split(said, len(columns)), strict=True))
+        for pair in some:
+            own, theirs = parts["own", pair[0].name], parts["other", pair[1].name]
+            rows = int(np.count_nonzero((own != EMPTY) & (theirs != EMPTY)))
+            if rows < ENOUGH or np.count_nonzero((own == theirs) & (own != EMPTY)) >= (AGREE - MARGIN) * rows:
+                left.append(pair)
+    return left
+
+
+def _compared(one: Column, other: Column, here: npt.NDArray[np.int64], there: npt.NDArray[np.int64]) -> Alike | None:
     """Two columns on the rows of the same things; None if they do not agree more than by accident."""
     codes, values = stack([(one.codes[here], one.values), (other.codes[there], other.values)])
     own, theirs = np.split(codes, 2)
@@ -99,23 +127,26 @@ def _compared(one: Column, other: Column, here: npt.NDArray[np.intp], there: npt
 def same_things(found: Sequence[Link], relations: dict[str, Relation]) -> Iterator[tuple[Link, tuple[Alike, ...]]]:
     """The links between the keys of two sheets that say the same in other columns, too; each pair of sheets once."""
     seen: set[frozenset[str]] = set()
+
+    @cache
+    def names_rows(sheet: str, names: tuple[str, ...]) -> bool:
+        columns = [relations[sheet].by_name[name] for name in names]
+        filled = not any(column.blanks for column in columns)
+        return filled and tell_apart([(column.codes, len(column.values)) for column in columns])
+
+    @cache
+    def lookup(sheet: str, names: tuple[str, ...]) -> Lookup:
+        columns = [relations[sheet].by_name[name] for name in names]
+        return Lookup([(column.codes, column.values) for column in columns])
+
     for link in found:
         sides = frozenset((link.child, link.parent))
         child, parent = relations[link.child], relations[link.parent]
         if len(sides) < 2 or sides in seen or link.alike or child.of or parent.of:
             continue
-        if not _names_rows(child, link.headers) or not _names_rows(parent, link.key):
+        if not names_rows(link.child, link.headers) or not names_rows(link.parent, link.key):
             continue
-        alike = alike_columns(link, child, parent)
+        alike = alike_columns(link, child, parent, lookup(link.parent, link.key))
         if alike:
             seen.add(sides)
             yield link, alike
-
-
-def _names_rows(relation: Relation, names: Sequence[str]) -> bool:
-    """Whether columns are filled in all rows and tell them apart."""
-    columns = [relation.by_name[name] for name in names]
-    if any(column.blanks for column in columns):
-        return False
-    rows = np.unique(np.stack([column.codes for column in columns]), axis=1) if len(columns) > 1 else columns[0].values
-    return (rows.shape[1] if len(columns) > 1 else len(rows)) == relation.row_count

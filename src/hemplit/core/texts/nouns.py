@@ -5,6 +5,8 @@ A library knows the rules; what it gets wrong on the words of offices, yards and
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import inflection
 
 #: Nouns of which the library knows no or a wrong other form.
@@ -26,12 +28,15 @@ ONE_IN_S = """
 """
 PLURALS = dict(pair.split(":") for pair in IRREGULAR.split()) | {word: f"{word}es" for word in ONE_IN_S.split()}
 SINGULARS = {many: one for one, many in PLURALS.items()}
+#: So many words are kept with their singular, as the headers of a few sheets are asked of over and over.
+MOST_KEPT = 4_096
 #: The same in both numbers.
 SAME = frozenset("series species chassis news means sheep fish aircraft data rice information equipment".split())
 #: Plurals in -us and -is; what else ends so is one thing.
 IN_US = frozenset("menus emus gnus gurus taxis skis kiwis alibis bikinis".split())
 
 
+@lru_cache(MOST_KEPT)
 def singular(word: str) -> str:
     """A noun in the singular.
 
