@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from pathlib import Path
     from typing import BinaryIO
 
+    from hemplit.core.model.grid import GridColumn
     from hemplit.files.encodings import Mended
 
 ENDINGS = (".csv", ".tsv", ".txt", ".tab")
@@ -197,7 +198,7 @@ def _delimiter(path: Path, content: Bytes | bytes) -> str:
         return beginning[4]
     csv.field_size_limit(LONGEST_CELL)
     best, most = ",", (0, 0.0, 0, 0)
-    for delimiter in DELIMITERS:
+    for delimiter in filter(beginning.__contains__, DELIMITERS):
         records = list(islice(csv.reader(io.StringIO(beginning, newline=""), delimiter=delimiter), FIRST_RECORDS))
         if len(records) > 1 and len(records) < FIRST_RECORDS and len(content) > len(beginning):
             records.pop()  # it may be cut off
@@ -234,8 +235,10 @@ def _read_regular(path: Path, content: Bytes | bytes, source: Source, delimiter:
     """The grid if every record has as many cells as the first, else None.
 
     There must be as many rows as lines, or the reader passed over an empty one. Texts are read plain and encoded column
-    by column, two at a time: to let the reader encode took half as long again.
+    by column, two at a time: to let the reader encode took half as long again. Of a small file, threads take longer to
+    start than to work.
     """
+    small = len(content) <= CACHED
     first = next(_records(path, content[:SAMPLE], delimiter), [])
     names = [str(index) for index in range(len(first))]
     if not names or len(names) > MOST_COLUMNS:
@@ -243,7 +246,7 @@ def _read_regular(path: Path, content: Bytes | bytes, source: Source, delimiter:
     try:
         table = pyarrow.csv.read_csv(
             pa.BufferReader(content) if isinstance(content, bytes) else path,
-            read_options=pyarrow.csv.ReadOptions(column_names=names),
+            read_options=pyarrow.csv.ReadOptions(column_names=names, use_threads=not small),
             parse_options=pyarrow.csv.ParseOptions(
                 delimiter=delimiter, newlines_in_values=layout.breaks_in_quotes, ignore_empty_lines=False
             ),
@@ -257,11 +260,14 @@ def _read_regular(path: Path, content: Bytes | bytes, source: Source, delimiter:
         return None  # the other reader finds the line and says what is wrong with it
     if not layout.breaks_in_quotes and layout.lines != table.num_rows:
         return None
+    if small:
+        return Grid(source, tuple(map(_encoded, table.columns)), table.num_rows)
     with ThreadPoolExecutor(THREADS) as pool:
-        columns = tuple(
-            pool.map(lambda column: from_encoded(column.combine_chunks().dictionary_encode()), table.columns)
-        )
-    return Grid(source, columns, table.num_rows)
+        return Grid(source, tuple(pool.map(_encoded, table.columns)), table.num_rows)
+
+
+def _encoded(column: pa.ChunkedArray) -> GridColumn:
+    return from_encoded(column.combine_chunks().dictionary_encode())
 
 
 def _read_line_by_line(path: Path, content: Bytes | bytes, source: Source, delimiter: str) -> Grid:

@@ -14,12 +14,16 @@ from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 from xml.parsers import expat
 
+import numpy as np
+
 from hemplit.core.model.grid import Range, address
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
     from pathlib import Path
+
+    import numpy.typing as npt
 
 #: How containers begin: old workbooks, and new ones that are protected, in which these names stand.
 OLE = b"\xd0\xcf\x11\xe0"
@@ -33,8 +37,6 @@ MOST_CELLS = 64_000_000
 MOST_ROWS = 1 << 24
 #: A row of 16,384 cells of some length.
 LONGEST_ROW = 1 << 25
-#: Column Z, up to which the letters need not be looked at.
-LAST_OF_ONE_LETTER = 25
 #: A number format that shows so many digits.
 ZERO_FORMAT = re.compile("0{2,15}")
 PIECE = 1 << 18
@@ -45,17 +47,15 @@ COUNTS = {
 }
 #: A sheet of more cells than this is looked at for stray ones: of so many no more than one is filled.
 SPARSE, FEWEST_FILLED = 5_000_000, 200
-#: The quick looks: at the number of a row, at cells beyond column Z, and at what a cell does not tell by its value.
-ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*?\br\s*=\s*[\"'](\d+)")
+#: For the quick looks: all that is white a space, all quotes of one sort, and all digits the same.
+ALIKE = bytes.maketrans(b"\t\r\n'", b'   "')
+DIGITS = bytes.maketrans(b"123456789", b"0" * 9)
+AROUND = re.compile(rb" *= *")
 A_ROW = re.compile(rb"<(?:\w+:)?row\b")
-BEYOND_Z = re.compile(rb"\br\s*=\s*[\"']([A-Za-z]{2,})\d")
-ONE_LETTER = re.compile(rb"\br\s*=\s*[\"']([A-Za-z])\d")
-#: A cell may name another row than the one it stands in, and the reader beneath believes it.
-FAR_DOWN = rb"\br\s*=\s*[\"'][A-Za-z]+(\d{%d,})"
-ERROR = re.compile(rb"\bt\s*=\s*[\"']e[\"']")
-LONG_NUMBER = re.compile(rb">\s*-?\d{16,}\s*<")
+ERROR, LONG_NUMBERS = b' t="e"', (b">" + b"0" * 16, b">-" + b"0" * 16)
+#: No sheet has more letters in a column or digits in a row.
+LETTERS, ROW_DIGITS = 4, 9
 LONG_TEXT = re.compile(r"-?\d{16,}")
-STYLE = rb"\bs\s*=\s*[\"'](?:%s)[\"']"
 NAMESPACE = re.compile(r"\{[^}]*\}")
 
 
@@ -191,26 +191,62 @@ def _zero_formats(archive: zipfile.ZipFile) -> dict[str, int]:
 def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside:
     """The XML is looked at quickly, and only where that shows something it is parsed."""
     found = Inside(Range(0, 0, 0, 0))
-    styled = re.compile(STYLE % "|".join(map(re.escape, zeros)).encode()) if zeros else None
-    bottom, right, filled, numbered = 0, LAST_OF_ONE_LETTER, 0, True
+    marks = [ERROR, *(f' s="{style}"'.encode() for style in zeros)]
+    bottom, right, numbered = 0, 0, True
     rows = _Rows(zeros, found)
     for piece in _pieces(archive, part):
-        numbers = ROW.findall(piece)
-        numbered = numbered and (bool(numbers) or b"row" not in piece)
-        bottom = max(bottom, *map(_row, numbers), 0)
-        longer = FAR_DOWN % (len(str(bottom + 1)) + 1)
-        bottom = max(bottom, *map(_row, re.findall(longer, piece)), 0)
-        right = max(right, *map(_column, set(BEYOND_Z.findall(piece))), 0)
-        filled += piece.count(b"<c ") + piece.count(b":c ")
-        special = ERROR.search(piece) or LONG_NUMBER.search(piece) or (styled and styled.search(piece))
+        text = piece.translate(ALIKE)
+        if b" =" in text or b"= " in text:
+            text = AROUND.sub(b"=", text)
+        has_numbers, bottom, right = _reaches(text, bottom, right)
+        numbered = numbered and (has_numbers or b"row" not in text)
+        special = any(mark in text for mark in marks)
+        if not special:
+            digits = text.translate(DIGITS, b" ")
+            special = any(number in digits for number in LONG_NUMBERS)
         if special or not numbered:
             rows.read(piece)
-    if right == LAST_OF_ONE_LETTER and (bottom + 1) * (right + 1) > SPARSE:
-        letters = {letter for piece in _pieces(archive, part) for letter in ONE_LETTER.findall(piece)}
-        right = max(map(_column, letters), default=right)
     found.last = Range(0, 0, max(bottom, rows.bottom), max(right, rows.right))
-    found.filled = filled
+    if (found.last.bottom + 1) * (found.last.right + 1) > SPARSE:
+        found.filled = sum(piece.count(b"<c ") + piece.count(b":c ") for piece in _pieces(archive, part))
     return found
+
+
+def _reaches(text: bytes, bottom: int, right: int) -> tuple[bool, int, int]:
+    """Whether some XML numbers its rows, and the last row and column that it or what stood before it names.
+
+    A cell may name another row than the one it stands in, and the reader beneath believes it: it counts where its row
+    has more digits than the last one.
+    """
+    letters = np.frombuffer(text + b" " * (LETTERS + ROW_DIGITS + 1), np.uint8)
+    signs = np.flatnonzero(letters == ord("="))
+    at = signs[(letters[signs - 1] == ord("r")) & (letters[signs - 2] == ord(" ")) & (letters[signs + 1] == ord('"'))]
+    at += 2
+    column, named = np.zeros(len(at), dtype=np.int64), np.ones(len(at), dtype=bool)
+    start = at.copy()
+    for place in range(LETTERS):
+        letter = (letters[at + place] | 32) - np.uint8(ord("a"))  # small letters; what is none lies beyond them
+        named &= letter < 26
+        column = np.where(named, 26 * column + letter + 1, column)
+        start += named
+    rows = start[column == 0]
+    bottom = max(bottom, int(_digits(letters, rows).max(initial=0)) - 1)
+    far = start[(column > 0) & _are_digits(letters[start + len(str(bottom + 1))])]
+    bottom = max(bottom, int(_digits(letters, far).max(initial=0)) - 1)
+    return len(rows) > 0, min(bottom, MOST_ROWS), max(right, int(column.max(initial=1)) - 1)
+
+
+def _are_digits(letters: npt.NDArray[np.uint8]) -> npt.NDArray[np.bool_]:
+    return (letters - np.uint8(ord("0"))) < 10
+
+
+def _digits(letters: npt.NDArray[np.uint8], start: npt.NDArray[np.intp]) -> npt.NDArray[np.int64]:
+    """The numbers that begin at some places."""
+    number, goes_on = np.zeros(len(start), dtype=np.int64), np.ones(len(start), dtype=bool)
+    for place in range(ROW_DIGITS):
+        goes_on &= _are_digits(letters[start + place])
+        number = np.where(goes_on, 10 * number + letters[start + place] - ord("0"), number)
+    return number
 
 
 class _Rows:
@@ -287,10 +323,6 @@ def _pieces(archive: zipfile.ZipFile, part: str) -> Iterator[bytes]:
             rest = whole[end:]
     if rest:
         yield rest
-
-
-def _row(digits: bytes) -> int:
-    return min(int(digits[:9]) - 1, MOST_ROWS)
 
 
 def _column(letters: bytes) -> int:

@@ -148,9 +148,9 @@ def _common(texts: Sequence[str]) -> str:
 
 def _header(grid: Grid) -> list[str]:
     working = start(grid)
-    top = [working.row_texts(row) for row in range(min(grid.row_count, DEEPEST))]
-    row = header_row([texts for texts in top if any(texts)])
-    return [] if row is None else [text.strip() for text in [texts for texts in top if any(texts)][row]]
+    top = [texts for texts in working.first_texts(DEEPEST) if any(texts)]
+    row = header_row(top)
+    return [] if row is None else [text.strip() for text in top[row]]
 
 
 def _stacked(name: str, group: Sequence[tuple[Grid, list[str]]]) -> Grid:

@@ -11,10 +11,10 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow as pa
 
 if TYPE_CHECKING:
     import numpy.typing as npt
-    import pyarrow as pa
 
     Codes = npt.NDArray[np.int32]
 
@@ -100,6 +100,11 @@ class GridColumn:
         """The text of one cell, empty if there is none."""
         code = int(self.codes[row])
         return "" if code == EMPTY else str(self.texts[code].as_py())
+
+    def first_texts(self, count: int) -> list[str]:
+        """The texts of the first cells, empty where there is none."""
+        codes = self.codes[:count]
+        return [text or "" for text in self.texts.take(pa.array(codes, mask=codes == EMPTY)).to_pylist()]
 
 
 @dataclass(frozen=True)

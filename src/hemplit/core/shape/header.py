@@ -42,7 +42,7 @@ NO_COLUMN = "columns with neither header nor content"
 
 def find(working: Working) -> Iterator[Step | Doubt]:
     """The step, with the names that the one or two rows of the header give; nothing for a sheet without rows."""
-    top = [working.row_texts(row) for row in range(min(working.row_count, DEEPEST))]
+    top = working.first_texts(DEEPEST)
     if not top:
         return
     row = header_row(top) or 0
@@ -172,7 +172,7 @@ def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
     """The rows that have the most of the names of the step, and what they give each column; the first of equals."""
     wanted = set(step.texts("names"))
     lines = max(step.number("lines", 1), 1)
-    top = [working.row_texts(row) for row in range(min(working.row_count, DEEPEST + lines))]
+    top = working.first_texts(DEEPEST + lines)
     last = _last_filled(working)
     nameless = all(name.startswith("Column ") for name in wanted)
     best: tuple[int, Sequence[int], list[str]] = (0, (), [])

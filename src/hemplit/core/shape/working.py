@@ -93,6 +93,11 @@ class Working:
         """The texts of one row."""
         return [self.text(row, column) for column in self.columns]
 
+    def first_texts(self, count: int) -> list[list[str]]:
+        """The texts of the first rows."""
+        texts = [column.cells.first_texts(count) for column in self.columns]
+        return [[column[row] for column in texts] for row in range(min(self.row_count, count))]
+
     def named(self, name: str) -> WorkingColumn | None:
         """The column of that name, if it is there."""
         return next((column for column in self.columns if column.name == name), None)
