@@ -42,6 +42,13 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--schema-only", action="store_true", help="a script that makes the tables, without their rows")
     parser.add_argument("--parquet", action="store_true", help="a folder of Parquet files, not of CSV")
+    parser.add_argument(
+        "--engine",
+        default="",
+        metavar="NAME",
+        help="for Parquet or CSV files that are larger than memory: duckdb splits them into a folder of Parquet files",
+    )
+    parser.add_argument("--memory", default="", metavar="AMOUNT", help="how much an engine may take, such as 4GB")
     options.skip_broken(parser)
     options.area(parser)
     parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
@@ -53,6 +60,10 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     """Loads and shows the tables and the proof."""
     from hemplit.flow import loading, opening, reading
 
+    if given.engine:
+        return _in_engine(given, screen)
+    if given.memory:
+        raise InputError(f"--memory {given.memory}", "only an engine keeps to it", "name one with --engine")
     into = options.target(given)
     shown = without_password(into if "://" in into else given.into)
     if given.replace:
@@ -88,6 +99,39 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         design = str(loaded.design_path or (designs or [""])[0])
         _show(loaded, shown, design, given, screen)
     return LOOK_AT_IT if loaded.needs_a_look else DONE
+
+
+def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
+    """Loads files that are larger than memory inside an engine."""
+    from hemplit.flow import drawing, in_engine, opening
+    from hemplit.views import document
+    from hemplit.views.loads import show_proof, show_tables, show_told
+    from hemplit.views.style import following
+
+    if len(given.inputs) > 1 or opening.is_design(given.inputs[0]):
+        raise InputError(given.inputs[0], "an engine takes one sheet: a file, a folder or a pattern", "name one")
+    for name in ("area", "schema", "dialect", "schema_only", "skip_broken", "dry_run"):
+        if getattr(given, name):
+            raise InputError(f"--{name.replace('_', '-')}", "an engine does not take it", "leave it out, or --engine")
+    made = in_engine.load(
+        given.inputs[0], given.into, given.engine, screen.progress, memory=given.memory, over=given.replace
+    )
+    screen.close()
+    for note in made.notes:
+        screen.note(note)
+    if screen.as_json:
+        told = document.told([(given.inputs[0], one) for one in made.told])
+        tables = document.loaded(made.tables, made.proof)
+        screen.write_json({"target": given.into, **tables, "told": told, "drafted_from_rows": made.sampled})
+        return LOOK_AT_IT if made.told else DONE
+    show_proof(screen.console, made.proof, details=given.details)
+    show_told(screen.console, [(Path(given.inputs[0]).name, one) for one in made.told])
+    show_tables(screen.console, made.tables, given.into)
+    if made.sampled < made.proof.rows:
+        screen.note(f"Drafted from {made.sampled:,} of {made.proof.rows:,} rows, and verified on all of them.")
+    screen.note(f"The design is in {made.design_path}.")
+    following(screen.console, f"hemplit draw {made.design_path} --out {drawing.title_of(made.design_path)}.svg")
+    return LOOK_AT_IT if made.told else DONE
 
 
 def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:

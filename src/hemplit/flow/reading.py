@@ -20,7 +20,7 @@ from hemplit.errors import CellError, DesignError, InputError, nearest
 from hemplit.flow.at_once import at_once
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable, Mapping
+    from collections.abc import Collection, Container, Iterable, Mapping
 
     import pyarrow as pa
 
@@ -84,7 +84,7 @@ def read(
             # A worksheet has its own name, unless that is none or another has it.
             alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
             grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
-    sheets = shape_grids(grids, progress, uncorrected=uncorrected, area=area)
+    sheets = shape_grids(grids, progress, without=CORRECTIONS if uncorrected else (), area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))
 
 
@@ -111,19 +111,24 @@ def _stem(path: Path) -> tuple[str, ...]:
     return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
 
 
+def name_of(grid: Grid) -> str:
+    """The name of a sheet that stands in a file by itself."""
+    return snake(_stem(Path(grid.source.path))) or "sheet"
+
+
 def shape_grids(
-    grids: Mapping[str, Grid], progress: Progress = silent, *, uncorrected: bool = False, area: str = ""
+    grids: Mapping[str, Grid], progress: Progress = silent, *, without: Container[str] = (), area: str = ""
 ) -> Sheets:
     """The relations of the grids, which come by the names of their sheets; a sheet without a table is left out.
 
-    Raises ``InputError`` if there is only that one.
+    The acts that ``without`` names are not looked for. Raises ``InputError`` if there is only that one.
     """
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     notes: list[str] = []
 
     def made(grid: Grid) -> tuple[Shaped, ...] | InputError:
         try:
-            return shape.shape(grid, CORRECTIONS if uncorrected else (), area)
+            return shape.shape(grid, without, area)
         except InputError as error:
             return error
 

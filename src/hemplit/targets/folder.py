@@ -29,7 +29,7 @@ from hemplit.targets.rows import Written, as_stored, as_type, lines_that_differ
 from hemplit.targets.sql.dialect import DIGITS, MOST_IN_FOUR_BYTES, places_of
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Callable, Mapping, Sequence
 
     from hemplit.core.model.tables import Table, TableColumn, Tables
 
@@ -96,9 +96,24 @@ class FolderTarget(FileTarget):
         return False
 
     def _put(self, tables: Tables, written: Written, *, over: bool) -> None:
-        with unfinished_folder(self.path) as made:
+        def make(made: Path) -> None:
             self._make(made, tables, written)
             self._check_made(made, tables)
+
+        self._change_places(make, over=over)
+
+    def take(self, tables: Tables, make: Callable[[Mapping[str, Path]], None], *, over: bool) -> None:
+        """Lets others make the files of tables, of which only the structure is known here, and puts them in place."""
+
+        def make_all(made: Path) -> None:
+            make({name: made / file for name, file in self._file_names(tables).items()})
+            self._describe(made, tables)
+
+        self._change_places(make_all, over=over)
+
+    def _change_places(self, make: Callable[[Path], None], *, over: bool) -> None:
+        with unfinished_folder(self.path) as made:
+            make(made)
             if self.path.is_dir() and not any(self.path.iterdir()):
                 self.path.rmdir()
             if self.path.exists() and not over:
@@ -124,6 +139,9 @@ class FolderTarget(FileTarget):
                     pa.table({column.name: _texts(column) for column in table.columns}), path / names[table.name], how
                 )
             written.add(table.row_count)
+        self._describe(path, tables)
+
+    def _describe(self, path: Path, tables: Tables) -> None:
         text = json.dumps(self._described(tables), ensure_ascii=False, indent=2) + "\n"
         (path / self._metadata).write_text(text, encoding="utf-8", newline="")
 

@@ -26,7 +26,7 @@ class Source:
     """Where a grid was read: the file, the sheet of a workbook, and how the file was taken (encoding, delimiter).
 
     For several files of the same columns ``path`` is their pattern and ``parts`` gives each file with the first of its
-    rows; ``part`` names one of several tables of a sheet.
+    rows, or only that row, of the one file; ``part`` names one of several tables of a sheet.
     """
 
     path: str
@@ -57,7 +57,7 @@ class Source:
         if not self.parts:
             return "", row
         path, first = self.parts[bisect_right([start for _, start in self.parts], row) - 1]
-        return f"{base_name(path)} ", row - first
+        return f"{base_name(path)} " if path else "", row - first
 
     def address(self, row: int, column: int) -> str:
         """The address of a cell, with its file if there are several.

@@ -57,7 +57,7 @@ def metadata(
                 if column.kind.word == "yes/no" and dialect.yes_is_one
             ),
             *(
-                sa.CheckConstraint(_rule(rule, table, dialect), name=names.unused("ck", table.name, *rule.columns))
+                sa.CheckConstraint(rule_of(rule, table, dialect), name=names.unused("ck", table.name, *rule.columns))
                 for rule in table.rules
             ),
         ]
@@ -109,7 +109,7 @@ def _foreign_key(reference: Reference, name: str) -> sa.ForeignKeyConstraint:
     return sa.ForeignKeyConstraint(reference.columns, columns, name=name, link_to_name=True)
 
 
-def _rule(rule: Rule, table: Table, dialect: Dialect) -> sa.ColumnElement[bool]:
+def rule_of(rule: Rule, table: Table, dialect: Dialect) -> sa.ColumnElement[bool]:
     """The condition that every row keeps; a blank breaks no rule about values."""
     named: list[sa.ColumnElement[Any]] = [sa.column(name) for name in rule.columns]
     one, *others = named

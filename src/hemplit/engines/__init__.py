@@ -1,0 +1,34 @@
+"""Engines that run SQL where the data lies, for sheets that are larger than memory: one module per engine.
+
+To add one, add a module with a class of ``contract.Engine`` and a line below.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+from hemplit.errors import InputError, nearest
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from hemplit.engines.contract import Engine
+
+#: The engines by name: the module, and its class.
+ENGINES = {"duckdb": ("hemplit.engines.duckdb", "DuckdbEngine")}
+
+
+def engine_of(name: str, folder: Path, memory: str) -> Engine:
+    """The engine of a name, which puts on disk in a folder what the given amount of memory does not hold.
+
+    Raises ``InputError`` if there is none, or what it needs is not installed.
+    """
+    if name not in ENGINES:
+        raise InputError(f"--engine {name}", "there is no such engine", nearest(name, ENGINES))
+    module, made = ENGINES[name]
+    try:
+        return getattr(import_module(module), made)(folder, memory)
+    except ModuleNotFoundError as error:
+        hint = f"pip install 'hemplit[{name}]'"
+        raise InputError(f"--engine {name}", f"the package {error.name} is not installed", hint) from error

@@ -1,0 +1,184 @@
+"""What a design says of a sheet, asked of all its rows inside an engine: what stands against it, and the rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import sqlalchemy as sa
+
+from hemplit.core.design import resolve
+from hemplit.core.model.findings import BAND
+from hemplit.core.tables.cells import reach_of
+from hemplit.engines.fill import ROLE, ROW, staged
+from hemplit.targets.sql.ddl import metadata, rule_of
+from hemplit.targets.sql.views import Query, select_view
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from hemplit.core.model.design import TablePlan
+    from hemplit.core.model.tables import Table, TableColumn, Tables, View, ViewColumn
+    from hemplit.engines.contract import Engine
+    from hemplit.engines.fill import Fill
+
+#: So many groups of rows that contradict are looked at in one go, and so many rows of them.
+GROUPS, ROWS = 5, 25
+NUMBERS = ("whole number", "decimal")
+
+
+@dataclass(frozen=True)
+class Against:
+    """What rows of a sheet say against a design: the place in the design, what is wrong, and the numbers of rows."""
+
+    where: str
+    what: str
+    rows: tuple[int, ...]
+
+
+def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterator[Against]:
+    """All that stands against one table, before it is made; those that it refers to are there."""
+    quote = fill.dialect.quote
+    cells = f"(\n{fill.cells(plan)}\n) AS cells"
+    names = fill.group(plan)
+    told = [column for column in plan.stored if not column.is_made]
+    own = [name for name in plan.key if not plan.by_name[name].is_made]
+    if not plan.each_row:
+        blank = " OR ".join(f"{quote(name)} IS NULL" for name in names)
+        unnamed = f"SELECT 1 FROM {cells} WHERE ({blank}) AND {fill.is_there(plan)} LIMIT 1"
+        if names != plan.key and engine.rows(unnamed).num_rows:
+            fill.unnamed.add(plan.name)
+        terms = list(fill.group_terms(plan))
+        tests = {column.name: _differs(fill, plan, column.name) for column in told if column.name not in names}
+        yield from _of_groups(engine, fill, plan, cells, terms, tests)
+    elif len(own) == len(plan.key):
+        yield from _of_groups(engine, fill, plan, cells, [quote(name) for name in own], {own[0]: "count(*) > 1"})
+    required = [one.name for one in told if one.required or one.name in plan.key]
+    for name in required:
+        rows = _rows(engine, f"SELECT {quote(ROW)} FROM {cells} WHERE {quote(name)} IS NULL AND {fill.is_there(plan)}")
+        if rows:
+            what = f"{_header(fill, plan, name)} is blank"
+            yield Against(f"{resolve.place(plan)}.columns.{name}", what, rows)
+    for name, query in fill.lost_names(plan):
+        rows = _rows(engine, query)
+        if rows:
+            what = f"what stands under {_header(fill, plan, name)} stands nowhere under the header that it names"
+            yield Against(f"{resolve.place(plan)}.columns.{name}", what, rows)
+    for rule in table.rules:
+        if all(plan.by_name[name].target is None for name in rule.columns):
+            broken = fill.dialect.said(sa.not_(rule_of(rule, table, fill.dialect)))
+            rows = _rows(engine, f"SELECT {quote(ROW)} FROM {cells} WHERE {broken}")
+            if rows:
+                named = " and ".join(_header(fill, plan, name) for name in rule.columns)
+                yield Against(resolve.place(plan), f"{named} does not keep a rule of the other rows", rows)
+
+
+def _header(fill: Fill, plan: TablePlan, name: str) -> str:
+    """The header by which a person knows a column."""
+    return f"'{resolve.header(fill.design, plan, plan.by_name[name])}'"
+
+
+def _differs(fill: Fill, plan: TablePlan, name: str) -> str:
+    """The condition that the rows of one thing do not all say the same in a column."""
+    quoted = fill.dialect.quote(name)
+    reach = reach_of(fill.design, plan, plan.by_name[name])
+    of = "count(*)"
+    if reach < plan.role_count:
+        of = f"sum(CASE WHEN {fill.dialect.quote(ROLE)} < {reach} THEN 1 ELSE 0 END)"
+    return f"(min({quoted}) <> max({quoted}) OR (count({quoted}) > 0 AND count({quoted}) < {of}))"
+
+
+def _of_groups(
+    engine: Engine, fill: Fill, plan: TablePlan, cells: str, terms: Sequence[str], tests: dict[str, str]
+) -> Iterator[Against]:
+    """What stands against columns in groups of rows, of which the first are shown."""
+    if not tests:
+        return
+    quote = fill.dialect.quote
+    named = [f"{term} AS g{place}" for place, term in enumerate(terms)]
+    flags = [f"{test} AS f{place}" for place, test in enumerate(tests.values())]
+    least = [f"min({quote(name)}) AS m{place}" for place, name in enumerate(tests)]
+    bad = (
+        f"SELECT {', '.join((*named, *flags, *least))} FROM {cells} WHERE {fill.is_there(plan)} "
+        f"GROUP BY {', '.join(terms)} HAVING {' OR '.join(tests.values())} LIMIT {GROUPS}"
+    )
+    found = engine.rows(bad)
+    same = " AND ".join(fill.dialect.same(f"bad.g{place}", term) for place, term in enumerate(terms))
+    for place, name in enumerate(tests):
+        if any(found.column(f"f{place}").to_pylist()):
+            of_groups = f"SELECT {quote(ROW)} FROM {cells} JOIN (\n{bad}\n) AS bad ON {same} WHERE f{place}"
+            usual = fill.dialect.same(quote(name), f"bad.m{place}")
+            # A thing may have very many rows, and those that say something else come late.
+            sides = _rows(engine, f"{of_groups} AND {usual}"), _rows(engine, f"{of_groups} AND NOT ({usual})")
+            few, many = sorted(sides, key=len)
+            header, *named = (_header(fill, plan, one) for one in (name, *fill.group(plan)))
+            what = f"rows of one {' and '.join(named)} do not all say the same under {header}"
+            if plan.each_row:
+                what = f"rows have the same {' and '.join(named)}"
+            yield Against(f"{resolve.place(plan)}.columns.{name}", what, (*few, *many))
+
+
+def _rows(engine: Engine, query: str) -> tuple[int, ...]:
+    found = engine.rows(f"SELECT DISTINCT * FROM (\n{query}\n) AS found ORDER BY 1 LIMIT {ROWS}")
+    return tuple(int(row) for row in found.column(0).to_pylist())
+
+
+def not_calculated(engine: Engine, fill: Fill, tables: Tables, view: View) -> Iterator[Against]:
+    """The rows in which a column is not what its formula gives."""
+    calculated = [one for one in view.columns if one.formula is not None and one.formula.operation != BAND]
+    stored = [one for one in view.columns if one.column is not None]
+    if not calculated:
+        return
+    name = staged(view.sheet)
+    base = tables.by_name[view.base]
+    columns = tuple(
+        replace(_column_of(tables, base, one), name=one.header, required=False) for one in (*stored, *calculated)
+    )
+    flat = replace(base, name=name, columns=columns, key=(), unique=(), references=(), rules=())
+    shown = (
+        *(replace(one, path=(), column=one.header, otherwise=()) for one in stored),
+        *(replace(one, path=(), column=None) for one in calculated),
+    )
+    pseudo = replace(tables, tables=(flat,), views=(), named=(), tallies=())
+    query = Query(
+        metadata(pseudo, fill.dialect, fitted=False), pseudo, replace(view, base=name, columns=shown), fill.dialect
+    )
+    quote = fill.dialect.quote
+    for one in calculated:
+        value = fill.dialect.said(query.value(one.header))
+        same = fill.dialect.same(_as_number(value, one), _as_number(f"{quote(name)}.{quote(one.header)}", one))
+        rows = _rows(engine, f"SELECT {quote(ROW)} FROM {quote(name)} WHERE NOT ({same})")
+        if rows:
+            yield Against(f"sheets.{view.sheet}", f"'{one.header}' is not what its formula gives", rows)
+
+
+def _column_of(tables: Tables, base: Table, one: ViewColumn) -> TableColumn:
+    holder = tables.by_name[one.path[-1].table] if one.path else base
+    return holder.columns[0] if one.column is None else holder.by_name[one.column]
+
+
+def _as_number(value: str, one: ViewColumn) -> str:
+    return f"CAST({value} AS DOUBLE PRECISION)" if one.kind.word in NUMBERS else value
+
+
+def flat_query(fill: Fill, view: View) -> str:
+    """The cells of a staged sheet, as far as its view gives them back."""
+    quote = fill.dialect.quote
+    shown = ", ".join(f"{_as_number(quote(one.header), one)} AS c{place}" for place, one in enumerate(_compared(view)))
+    return f"SELECT {shown} FROM {quote(staged(view.sheet))}"
+
+
+def joined_query(fill: Fill, tables: Tables, view: View) -> str:
+    """The same cells out of the tables joined again."""
+    columns = _compared(view)
+    values = select_view(
+        metadata(tables, fill.dialect, fitted=False), tables, replace(view, sheet="", columns=columns), fill.dialect
+    )
+    names = ", ".join(f"v{place}" for place in range(len(columns)))
+    shown = ", ".join(f"{_as_number(f'v{place}', one)} AS c{place}" for place, one in enumerate(columns))
+    return f"SELECT {shown} FROM (\n{values}\n) AS joined ({names})"
+
+
+def _compared(view: View) -> tuple[ViewColumn, ...]:
+    """The columns that stand in the sheet's own relation."""
+    return tuple(one for one in view.columns if one.gathered is None)

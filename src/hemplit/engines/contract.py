@@ -1,0 +1,70 @@
+"""What every engine can do, and how its SQL differs from that of others."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from typing import TYPE_CHECKING, Protocol, Self
+
+from hemplit.targets.sql.dialect import Dialect
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from pathlib import Path
+
+    import pyarrow as pa
+
+
+class EngineDialect(Dialect):
+    """How an engine writes what engines write differently, besides what all databases do."""
+
+    @abstractmethod
+    def same(self, one: str, other: str) -> str:
+        """The condition that two expressions say the same; two blanks do."""
+
+    @abstractmethod
+    def type_of(self, kind: str) -> str:
+        """The type for a kind of values."""
+
+    @abstractmethod
+    def summed(self, columns: Sequence[str]) -> tuple[str, ...]:
+        """Expressions over all rows that differ if these do, in whatever order the rows come."""
+
+
+class Staging(Protocol):
+    """Rows on their way into an engine."""
+
+    def add(self, rows: pa.Table) -> None:
+        """Further rows."""
+
+    def close(self) -> None:
+        """All rows are there."""
+
+
+class Engine(Protocol):
+    """A place where SQL runs over more rows than memory holds."""
+
+    dialect: EngineDialect
+
+    def __enter__(self) -> Self:
+        """It is there until the end of the block."""
+
+    def __exit__(self, *raised: object) -> None:
+        """Lets go of all that it made."""
+
+    def stage(self, name: str) -> Staging:
+        """Takes rows in pieces, and holds them under a name once all are there."""
+
+    def create(self, name: str, query: str) -> None:
+        """Makes a table of what a query finds."""
+
+    def rows(self, query: str) -> pa.Table:
+        """What a query finds, which is little."""
+
+    def save(self, name: str, columns: Mapping[str, str], order: str, path: Path) -> None:
+        """Writes columns of a table as a Parquet file, each as the expression that is given for it."""
+
+    def saved(self, path: Path) -> str:
+        """A source of a query: the rows of a Parquet file."""
+
+    def drop(self, names: Sequence[str]) -> None:
+        """Takes away tables and staged rows, as far as they are there."""

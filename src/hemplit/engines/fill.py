@@ -1,0 +1,272 @@
+"""A design → the queries that make its tables out of staged sheets, inside an engine that runs SQL.
+
+A staged sheet has a row for each row of the relation, under its headers, and in front of them ``ROW``, its number in
+the relation, and ``AT``, the row of the sheet from which it came. What the core does with codes
+(``core.tables.split``) is said here as joins and groups; both make the same tables.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from hemplit.core.design import resolve
+from hemplit.core.design.ids import NUMBER
+from hemplit.core.tables.cells import reach_of
+from hemplit.errors import DesignError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.engines.contract import EngineDialect
+
+#: The columns of a staged sheet that say which row it is and where it stood, and that of cells in which role they are;
+#: no header begins so.
+ROW, AT, ROLE = "hemplit_row", "hemplit_at", "hemplit_role"
+NOT_YET = "an engine does not do this yet"
+IN_MEMORY = "load it without --engine, if it fits into memory"
+
+
+def staged(sheet: str) -> str:
+    """The name of a staged sheet in the engine, which is none of a table.
+
+    >>> staged("jobs")
+    'hemplit_staged_jobs'
+    """
+    return f"hemplit_staged_{sheet}"
+
+
+def check_can(design: Design) -> None:
+    """Raises ``DesignError`` for what no engine does yet."""
+    for sheet in design.sheets:
+        if sheet.unites:
+            raise DesignError(f"sheets.{sheet.name}", f"it unites sheets; {NOT_YET}", IN_MEMORY)
+    for table in design.tables:
+        for column in table.columns:
+            pointed = resolve.target(design, table, column)
+            across = pointed is not None and resolve.is_across(table, column, pointed)
+            asked = {
+                "it refers to a table of another sheet": across,
+                "it keeps what names no row": column.unmatched is not None or column.unlike is not None,
+                f"it has ids of the style '{column.ids}'": column.ids not in (None, NUMBER),
+                "several columns name the rows of its own table": bool(_inward(design, table, column))
+                and (len(resolve.identity(table)) != 1 or resolve.identity(table)[0] == column.name),
+                "it says what a calendar says of a date": column.part is not None,
+            }
+            for what, is_asked in asked.items():
+                if is_asked:
+                    raise DesignError(resolve.place(table, column), f"{what}; {NOT_YET}", IN_MEMORY)
+
+
+@dataclass
+class _From:
+    """The sources of one query: a staged sheet, and what is joined to it, each under an alias."""
+
+    base: str
+    joins: list[str] = field(default_factory=list)
+    known: dict[tuple[str, int, str], str] = field(default_factory=dict)
+
+    def __str__(self) -> str:
+        return "\n  ".join((self.base, *self.joins))
+
+
+class Fill:
+    """The queries for the tables of one design; ``unnamed`` are the tables in which rows name nothing.
+
+    Rows that name nothing are told apart by all that is said in them.
+    """
+
+    def __init__(self, design: Design, dialect: EngineDialect, sources: Mapping[str, str]) -> None:
+        self.design, self.dialect, self.sources = design, dialect, sources
+        self.unnamed: set[str] = set()
+
+    def rows(self, plan: TablePlan) -> str:
+        """The query for the rows of a table, with ``ROW``: the order in which the sheet speaks of them."""
+        return self._with_own_rows(plan, self._each_row(plan) if plan.each_row else self._grouped(plan))
+
+    def _with_own_rows(self, plan: TablePlan, rows: str) -> str:
+        """The rows, with the made-up keys of those that a column names in its own table in the place of their names."""
+        quote = self.dialect.quote
+        named = {column.name: key for column in plan.stored if (key := _inward(self.design, plan, column))}
+        if not named:
+            return rows
+        aliases = {name: f"own{place}" for place, name in enumerate(named)}
+        shown = [
+            f"{aliases[column.name]}.{quote(named[column.name])} AS {quote(column.name)}"
+            if column.name in named
+            else f"found.{quote(column.name)}"
+            for column in plan.stored
+        ]
+        name = quote(self.group(plan)[0])
+        joins = "".join(
+            f"\nLEFT JOIN found AS {alias} ON {alias}.{name} = found.{quote(column)}"
+            for column, alias in aliases.items()
+        )
+        return f"WITH found AS (\n{rows}\n) SELECT {', '.join((*shown, f'found.{quote(ROW)}'))} FROM found{joins}"
+
+    def lost_names(self, plan: TablePlan) -> Iterator[tuple[str, str]]:
+        """The columns that name rows of their own table, each with the query for the rows in which they name none."""
+        quote = self.dialect.quote
+        for column in plan.stored:
+            if _inward(self.design, plan, column):
+                cells = f"(\n{self.cells(plan)}\n) AS cells"
+                names = f"(SELECT {quote(self.group(plan)[0])} AS name FROM (\n{self.cells(plan)}\n) AS known) AS known"
+                own = quote(column.name)
+                missing = f"{own} IS NOT NULL AND NOT EXISTS (SELECT 1 FROM {names} WHERE known.name = cells.{own})"
+                yield column.name, f"SELECT {quote(ROW)} FROM {cells} WHERE {missing}"
+
+    def _grouped(self, plan: TablePlan) -> str:
+        quote = self.dialect.quote
+        names = self.group(plan)
+        made = {ROW: f"min({self._place()})"}
+        for column in plan.stored:
+            if column.lowest is not None:
+                made[column.name] = f"min({quote(_lowest(column))})"
+            elif not column.is_made:
+                made[column.name] = quote(column.name) if column.name in names else f"max({quote(column.name)})"
+        columns = ",\n  ".join(f"{value} AS {quote(name)}" for name, value in made.items())
+        grouped = ", ".join(self.group_terms(plan))
+        cells = f"(\n{self.cells(plan)}\n) AS cells"
+        found = f"SELECT\n  {columns}\nFROM {cells}\nWHERE {self.is_there(plan)}\nGROUP BY {grouped}"
+        shown = [
+            f"row_number() OVER (ORDER BY {quote(ROW)}) AS {quote(column.name)}"
+            if column.ids is not None
+            else quote(column.name)
+            for column in plan.stored
+        ]
+        return f"SELECT {', '.join((*shown, quote(ROW)))} FROM (\n{found}\n) AS found"
+
+    def group(self, plan: TablePlan) -> tuple[str, ...]:
+        """The columns that tell the rows of a table from one another."""
+        return resolve.identity(plan)
+
+    def group_terms(self, plan: TablePlan) -> Iterator[str]:
+        """The terms by which cells are put into groups, one for each row of a table."""
+        quote = self.dialect.quote
+        names = self.group(plan)
+        yield from map(quote, names)
+        if plan.name in self.unnamed:
+            blank = self._some_blank(names)
+            for column in _told(plan):
+                if column.name not in names:
+                    yield f"CASE WHEN {blank} THEN {quote(column.name)} END"
+
+    def _some_blank(self, names: tuple[str, ...], prefix: str = "") -> str:
+        return " OR ".join(f"{prefix}{self.dialect.quote(name)} IS NULL" for name in names)
+
+    def is_there(self, plan: TablePlan) -> str:
+        """The condition for cells that tell of a row: some of them are filled."""
+        quote = self.dialect.quote
+        names = self.group(plan)
+        told = [column.name for column in _told(plan)]
+        belongs_to = plan.list_of or plan.some_of
+        if belongs_to is not None:
+            told = [name for name in told if (plan.by_name[name].target or ("",))[0] != belongs_to]
+        elif names == plan.key:
+            rest = [name for name in told if name not in names]
+            filled = " AND ".join(f"{quote(name)} IS NOT NULL" for name in names)
+            some = " OR ".join(f"{quote(name)} IS NOT NULL" for name in rest)
+            return f"(({filled}) OR {some})" if rest else f"({filled})"
+        return "(" + (" OR ".join(f"{quote(name)} IS NOT NULL" for name in told) or "1 = 0") + ")"
+
+    def _place(self) -> str:
+        """The place of cells: all rows of the first role come before those of the second."""
+        row, role = self.dialect.quote(ROW), self.dialect.quote(ROLE)
+        return f"{role} * {1 << 40} + {row}"
+
+    def cells(self, plan: TablePlan) -> str:
+        """The query for the cells of a table's columns with one row per row of the sheet, role after role."""
+        return "\nUNION ALL\n".join(self._cells_in_role(plan, role) for role in range(plan.role_count))
+
+    def _cells_in_role(self, plan: TablePlan, role: int) -> str:
+        quote = self.dialect.quote
+        sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
+        shown = [f"s.{quote(ROW)}", f"{role} AS {quote(ROLE)}"]
+        for column in plan.stored:
+            if column.lowest is not None:
+                shown.append(f"s.{quote(column.lowest)} AS {quote(_lowest(column))}")
+            elif not column.is_made:
+                shown.append(f"{self._cell(plan, column, role, sources, 's')} AS {quote(column.name)}")
+        return f"SELECT {', '.join(shown)}\nFROM {sources}"
+
+    def _each_row(self, plan: TablePlan) -> str:
+        quote = self.dialect.quote
+        sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
+        shown = []
+        for column in plan.stored:
+            value = f"s.{quote(ROW)} + 1" if column.ids is not None else self._cell(plan, column, 0, sources, "s")
+            shown.append(f"{value} AS {quote(column.name)}")
+        return f"SELECT {', '.join((*shown, f's.{quote(ROW)}'))}\nFROM {sources}"
+
+    def _cell(self, plan: TablePlan, column: ColumnPlan, role: int, sources: _From, alias: str) -> str:
+        """What stands in a column in one row of a sheet, which is at hand under an alias."""
+        quote = self.dialect.quote
+        if role >= reach_of(self.design, plan, column):
+            return f"CAST(NULL AS {self.dialect.type_of(self._kind(plan, column))})"
+        pointed = resolve.target(self.design, plan, column)
+        inward = pointed is not None and pointed.table.name == plan.name
+        header = column.source if inward else resolve.source(self.design, plan, column, role)
+        if header is not None:
+            return f"{alias}.{quote(header)}"
+        if pointed is None:
+            raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
+        other = pointed.table
+        if column.source is not None:
+            found = other.role_of(column.source)
+            role = 0 if found is None else found
+        role = role if role < other.role_count else 0
+        name = self._joined(plan.sheet, other, role, sources, alias)
+        return f"{name}.{quote(pointed.column.name)}"
+
+    def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
+        pointed = resolve.target(self.design, plan, column)
+        if pointed is not None and pointed.column is not column:
+            return "whole number" if pointed.column.ids is not None else self._kind(pointed.table, pointed.column)
+        return column.kind.word if column.kind is not None else "text"
+
+    def _joined(self, sheet: str, other: TablePlan, role: int, sources: _From, alias: str) -> str:
+        """The alias of the rows of another table that the rows of a sheet speak of, joined to them."""
+        quote = self.dialect.quote
+        known = (other.name, role, alias)
+        if known in sources.known:
+            return sources.known[known]
+        base = alias
+        if other.sheet != sheet:
+            base = f"above{len(sources.joins)}"
+            place = f"{base}.{quote(AT)} = {alias}.{quote(AT)}"
+            sources.joins.append(f"LEFT JOIN {quote(self.sources[other.sheet])} AS {base} ON {place}")
+        cells = {
+            column.name: self._cell(other, column, role, sources, base) for column in other.stored if not column.is_made
+        }
+        name = f"t{len(sources.joins)}"
+        names = self.group(other)
+        if other.each_row and not cells.keys() >= set(names):
+            raise DesignError(f"tables.{other.name}", f"nothing but a number names its rows; {NOT_YET}", IN_MEMORY)
+        same = [self.dialect.same(f"{name}.{quote(one)}", cells[one]) for one in names]
+        if other.name in self.unnamed:
+            blank = " OR ".join(f"{cells[one]} IS NULL" for one in names)
+            same += [
+                f"({self.dialect.same(f'{name}.{quote(one)}', cells[one])} OR NOT ({blank}))"
+                for one in cells
+                if one not in names
+            ]
+        sources.joins.append(f"LEFT JOIN {quote(other.name)} AS {name} ON {' AND '.join(same)}")
+        sources.known[known] = name
+        return name
+
+
+def _inward(design: Design, plan: TablePlan, column: ColumnPlan) -> str:
+    """The made-up key of the own table to which a column refers; blank if it does not."""
+    pointed = resolve.target(design, plan, column)
+    own = pointed is not None and pointed.table.name == plan.name and pointed.column.ids is not None
+    return pointed.column.name if pointed is not None and own else ""
+
+
+def _lowest(column: ColumnPlan) -> str:
+    return f"hemplit_lowest_{column.name}"
+
+
+def _told(plan: TablePlan) -> list[ColumnPlan]:
+    """The columns of a table whose values stand in cells."""
+    return [column for column in plan.stored if not column.is_made]

@@ -1,0 +1,162 @@
+"""Files that are larger than memory → grids of some of their rows, one after the other, each with the header above.
+
+A text file is first written as Parquet, beside whatever else the engine puts on disk: it has rows of equal length, in
+UTF-8, with its header in the first line.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv
+import pyarrow.parquet
+
+from hemplit.core.model.grid import Source
+from hemplit.errors import InputError
+from hemplit.files.parquet import ENDINGS, of_table
+from hemplit.files.together import is_pattern, matching
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    import numpy.typing as npt
+
+    from hemplit.core.model.grid import Grid
+
+#: So many rows are shaped at a time: 28 columns of them take about half a gigabyte on the way.
+ROWS = 500_000
+#: From so many groups of rows, evenly spread over the files, a sample takes runs.
+RUNS = 20
+TEXTS = {".csv": ",", ".tsv": "\t", ".tab": "\t"}
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Some rows of a file as a grid with the header above, and where each row of it stands, shape (rows,).
+
+    Of several files, the rows of the second come after those of the first; each file has its header in front.
+    """
+
+    grid: Grid
+    places: npt.NDArray[np.int64]
+
+
+class Pieces:
+    """The rows of a file, or of those that a pattern or a folder stands for, all with the same columns.
+
+    Raises ``InputError`` if there is no such file, or one of them has other columns.
+    """
+
+    def __init__(self, path: str, workspace: Path) -> None:
+        self.path = path
+        names = _files(path)
+        self._files = [_parquet(name, workspace, place) for place, name in enumerate(names)]
+        self._names = names
+        self.title = Source(path).title
+        self.schema = self._files[0].schema_arrow
+        for name, file in zip(names, self._files, strict=True):
+            if file.schema_arrow.names != self.schema.names:
+                hint = "put files of other columns into another folder"
+                raise InputError(name, f"it has other columns than {names[0]}", hint)
+        counts = [file.metadata.num_rows for file in self._files]
+        self.row_count = sum(counts)
+        if not self.row_count:
+            raise InputError(path, "there is a header and no row below it", "add the rows, or name another sheet")
+        self._starts = np.cumsum([0, *(count + 1 for count in counts)]).tolist()
+
+    def __iter__(self) -> Iterator[Piece]:
+        for place, file in enumerate(self._files):
+            before = 0
+            for batch in file.iter_batches(batch_size=ROWS):
+                yield self._piece(pa.Table.from_batches([batch]), place, before)
+                before += batch.num_rows
+
+    def _piece(self, rows: pa.Table, file: int, before: int) -> Piece:
+        header = self._starts[file]
+        places = np.append(header, np.arange(before, before + rows.num_rows) + header + 1)
+        name = self._names[file] if len(self._names) > 1 else ""
+        source = Source(self.path, taken_as="Parquet", parts=((name, -before),))
+        return Piece(replace(of_table(rows, self.path), source=source), places)
+
+    def row(self, place: int) -> str:
+        """The row at a place, in words."""
+        file = int(np.searchsorted(self._starts, place, side="right")) - 1
+        name = f"{Path(self._names[file]).name} " if len(self._names) > 1 else ""
+        return f"{name}row {place - self._starts[file] + 1:,}"
+
+    def sample(self, most: int, also: npt.NDArray[np.int64]) -> Grid:
+        """A grid of no more rows than that, in runs that lie evenly over the files, and of those at further places."""
+        # In front of each row stand the headers of its file and of those before.
+        wanted = also - np.searchsorted(self._starts, also, side="right")
+        if self.row_count <= most:
+            chosen = np.arange(self.row_count)
+        else:
+            groups = [group for file in self._files for group in _groups(file)]
+            step = max(len(groups) // RUNS, 1)
+            starts = np.cumsum([0, *groups])[:-1][::step]
+            sizes = np.array(groups)[::step]
+            each = max(most // len(starts), 1)
+            chosen = np.concatenate(
+                [np.arange(start, start + min(each, size)) for start, size in zip(starts, sizes, strict=True)]
+            )
+        rows = self._rows(np.union1d(chosen, wanted))
+        return replace(of_table(rows, self.path), source=Source(self.path, taken_as="Parquet"))
+
+    def _rows(self, numbers: npt.NDArray[np.int64]) -> pa.Table:
+        """Rows by their numbers over all files, in which no header counts; only the groups they stand in are read."""
+        parts = []
+        first = 0
+        for file in self._files:
+            for group, size in enumerate(_groups(file)):
+                inside = numbers[(numbers >= first) & (numbers < first + size)] - first
+                if len(inside):
+                    parts.append(file.read_row_group(group).take(pa.array(inside)))
+                first += size
+        return pa.concat_tables(parts, promote_options="permissive")
+
+
+def _groups(file: pyarrow.parquet.ParquetFile) -> list[int]:
+    return [file.metadata.row_group(place).num_rows for place in range(file.metadata.num_row_groups)]
+
+
+def _files(path: str) -> list[str]:
+    endings = (*ENDINGS, *TEXTS)
+    pattern = path if is_pattern(path) else str(Path(path) / "*") if Path(path).is_dir() else ""
+    found = [name for name in matching(pattern) if Path(name).suffix.lower() in endings] if pattern else [path]
+    if not found or not Path(found[0]).exists():
+        raise InputError(path, "there is no such file", f"an engine reads {', '.join(endings)}")
+    other = next((name for name in found if Path(name).suffix.lower() not in endings), None)
+    if other is not None:
+        raise InputError(other, f"an engine reads {', '.join(endings)}", "load it without --engine")
+    return found
+
+
+def _parquet(name: str, workspace: Path, place: int) -> pyarrow.parquet.ParquetFile:
+    delimiter = TEXTS.get(Path(name).suffix.lower())
+    try:
+        if delimiter is None:
+            return pyarrow.parquet.ParquetFile(name)
+        made = workspace / f"text{place}.parquet"
+        with Path(name).open("rb") as file:
+            header = next(pyarrow.csv.open_csv(file, parse_options=_parsed(delimiter))).schema.names
+        kept = pyarrow.csv.ConvertOptions(
+            column_types=dict.fromkeys(header, pa.string()), null_values=[""], strings_can_be_null=True
+        )
+        with (
+            pyarrow.csv.open_csv(name, parse_options=_parsed(delimiter), convert_options=kept) as rows,
+            pyarrow.parquet.ParquetWriter(made, rows.schema) as writer,
+        ):
+            for batch in rows:
+                writer.write_batch(batch)
+        return pyarrow.parquet.ParquetFile(made)
+    except (pa.ArrowException, OSError, StopIteration) as error:
+        first = (str(error).splitlines() or ["it is empty"])[0]
+        raise InputError(name, f"it cannot be read ({first})", "load it without --engine, which says more") from error
+
+
+def _parsed(delimiter: str) -> pyarrow.csv.ParseOptions:
+    return pyarrow.csv.ParseOptions(delimiter=delimiter, newlines_in_values=True, ignore_empty_lines=False)
