@@ -125,6 +125,29 @@ def test_what_one_late_row_says_against_the_draft_is_told_with_the_row_and_nothi
 
 
 @pytest.mark.usefixtures("in_small_pieces")
+def test_a_design_that_somebody_edited_is_kept_and_late_rows_that_contradict_it_are_refused(tmp_path: Path) -> None:
+    rows = [line(at) for at in range(ROWS)]
+    written(tmp_path, rows)
+    hemplit("load", "jobs.parquet", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
+    design = tmp_path / "lake.design.toml"
+    text = design.read_text(encoding="utf-8").replace("[tables.boats]", "[tables.hulls]").replace('"boats"', '"hulls"')
+    design.write_text(text, encoding="utf-8")
+    call = ("load", "lake.design.toml", "--into", "mine/", "--engine", "duckdb")
+    assert hemplit(*call, folder=tmp_path).code == 0
+    assert (tmp_path / "mine" / "hulls.parquet").exists() and design.read_text(encoding="utf-8") == text
+    rows[LATE][HEADER.index("Owner")] = "Somebody Else"
+    written(tmp_path, rows)
+    ran = hemplit(*call, "--replace", folder=tmp_path)
+    assert ran.code == 2 and "line " in ran.err and "(tables.hulls.columns." in ran.err, ran.err
+    assert f"row {LATE + 2} and row " in ran.err and "do not all say the same under 'Owner'" in ran.err
+    step = '  { do = "skip duplicate rows", key = ["Job No"] },\n]\n'
+    whole = text.replace("\n]\n", f"\n{step}", 1)
+    design.write_text(whole, encoding="utf-8")
+    ran = hemplit(*call, "--replace", folder=tmp_path)
+    assert ran.code == 2 and "an engine cannot do the step 'skip duplicate rows'" in ran.err, ran.err
+
+
+@pytest.mark.usefixtures("in_small_pieces")
 def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

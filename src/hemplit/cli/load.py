@@ -108,7 +108,7 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit.views.loads import show_proof, show_tables, show_told
     from hemplit.views.style import following
 
-    if len(given.inputs) > 1 or opening.is_design(given.inputs[0]):
+    if len(given.inputs) > 1:
         raise InputError(given.inputs[0], "an engine takes one sheet: a file, a folder or a pattern", "name one")
     for name in ("area", "schema", "dialect", "schema_only", "skip_broken", "dry_run"):
         if getattr(given, name):
@@ -127,9 +127,10 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     show_proof(screen.console, made.proof, details=given.details)
     show_told(screen.console, [(Path(given.inputs[0]).name, one) for one in made.told])
     show_tables(screen.console, made.tables, given.into)
-    if made.sampled < made.proof.rows:
-        screen.note(f"Drafted from {made.sampled:,} of {made.proof.rows:,} rows, and verified on all of them.")
-    screen.note(f"The design is in {made.design_path}.")
+    if not opening.is_design(given.inputs[0]):
+        if made.sampled < made.proof.rows:
+            screen.note(f"Drafted from {made.sampled:,} of {made.proof.rows:,} rows, and verified on all of them.")
+        screen.note(f"The design is in {made.design_path}.")
     following(screen.console, f"hemplit draw {made.design_path} --out {drawing.title_of(made.design_path)}.svg")
     return LOOK_AT_IT if made.told else DONE
 

@@ -16,19 +16,23 @@ if TYPE_CHECKING:
     from hemplit.engines.contract import Engine
 
 #: The engines by name: the module, and its class.
-ENGINES = {"duckdb": ("hemplit.engines.duckdb", "DuckdbEngine")}
+ENGINES = {
+    "duckdb": ("hemplit.engines.duckdb", "DuckdbEngine"),
+    "spark": ("hemplit.engines.spark", "SparkEngine"),
+}
 
 
-def engine_of(name: str, folder: Path, memory: str) -> Engine:
-    """The engine of a name, which puts on disk in a folder what the given amount of memory does not hold.
+def engine_of(text: str, folder: Path, memory: str) -> Engine:
+    """The engine of a name or an address, which puts on disk in a folder what the given amount of memory does not hold.
 
     Raises ``InputError`` if there is none, or what it needs is not installed.
     """
+    name, is_address, _ = text.partition("://")
     if name not in ENGINES:
-        raise InputError(f"--engine {name}", "there is no such engine", nearest(name, ENGINES))
+        raise InputError(f"--engine {text}", "there is no such engine", nearest(name, ENGINES))
     module, made = ENGINES[name]
     try:
-        return getattr(import_module(module), made)(folder, memory)
+        return getattr(import_module(module), made)(folder, memory, text if is_address else "")
     except ModuleNotFoundError as error:
         hint = f"pip install 'hemplit[{name}]'"
-        raise InputError(f"--engine {name}", f"the package {error.name} is not installed", hint) from error
+        raise InputError(f"--engine {text}", f"the package {error.name} is not installed", hint) from error

@@ -54,7 +54,9 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
     elif len(own) == len(plan.key):
         yield from _of_groups(engine, fill, plan, cells, [quote(name) for name in own], {own[0]: "count(*) > 1"})
     required = [one.name for one in told if one.required or one.name in plan.key]
-    for name in required:
+    blanks = ", ".join(f"count(*) - count({quote(name)})" for name in required)
+    counts = engine.rows(f"SELECT {blanks} FROM {cells} WHERE {fill.is_there(plan)}").columns if required else []
+    for name in [name for name, count in zip(required, counts, strict=True) if count[0].as_py()]:
         rows = _rows(engine, f"SELECT {quote(ROW)} FROM {cells} WHERE {quote(name)} IS NULL AND {fill.is_there(plan)}")
         if rows:
             what = f"{_header(fill, plan, name)} is blank"
@@ -146,7 +148,9 @@ def not_calculated(engine: Engine, fill: Fill, tables: Tables, view: View) -> It
     quote = fill.dialect.quote
     for one in calculated:
         value = fill.dialect.said(query.value(one.header))
-        same = fill.dialect.same(_as_number(value, one), _as_number(f"{quote(name)}.{quote(one.header)}", one))
+        same = fill.dialect.same(
+            _as_number(fill, value, one), _as_number(fill, f"{quote(name)}.{quote(one.header)}", one)
+        )
         rows = _rows(engine, f"SELECT {quote(ROW)} FROM {quote(name)} WHERE NOT ({same})")
         if rows:
             yield Against(f"sheets.{view.sheet}", f"'{one.header}' is not what its formula gives", rows)
@@ -157,14 +161,16 @@ def _column_of(tables: Tables, base: Table, one: ViewColumn) -> TableColumn:
     return holder.columns[0] if one.column is None else holder.by_name[one.column]
 
 
-def _as_number(value: str, one: ViewColumn) -> str:
-    return f"CAST({value} AS DOUBLE PRECISION)" if one.kind.word in NUMBERS else value
+def _as_number(fill: Fill, value: str, one: ViewColumn) -> str:
+    return f"CAST({value} AS {fill.dialect.type_of('decimal')})" if one.kind.word in NUMBERS else value
 
 
 def flat_query(fill: Fill, view: View) -> str:
     """The cells of a staged sheet, as far as its view gives them back."""
     quote = fill.dialect.quote
-    shown = ", ".join(f"{_as_number(quote(one.header), one)} AS c{place}" for place, one in enumerate(_compared(view)))
+    shown = ", ".join(
+        f"{_as_number(fill, quote(one.header), one)} AS c{place}" for place, one in enumerate(_compared(view))
+    )
     return f"SELECT {shown} FROM {quote(staged(view.sheet))}"
 
 
@@ -175,7 +181,7 @@ def joined_query(fill: Fill, tables: Tables, view: View) -> str:
         metadata(tables, fill.dialect, fitted=False), tables, replace(view, sheet="", columns=columns), fill.dialect
     )
     names = ", ".join(f"v{place}" for place in range(len(columns)))
-    shown = ", ".join(f"{_as_number(f'v{place}', one)} AS c{place}" for place, one in enumerate(columns))
+    shown = ", ".join(f"{_as_number(fill, f'v{place}', one)} AS c{place}" for place, one in enumerate(columns))
     return f"SELECT {shown} FROM (\n{values}\n) AS joined ({names})"
 
 

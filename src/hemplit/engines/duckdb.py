@@ -70,7 +70,9 @@ class DuckdbEngine:
 
     dialect = DuckdbDialect()
 
-    def __init__(self, folder: Path, memory: str) -> None:
+    def __init__(self, folder: Path, memory: str, address: str = "") -> None:
+        if address:
+            raise InputError(f"--engine {address}", "DuckDB works on this machine", "write --engine duckdb")
         self._folder = folder
         self._connection = duckdb.connect(str(folder / "work.duckdb"))
         self._connection.execute("SET preserve_insertion_order = false")

@@ -26,12 +26,14 @@ from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.proof.compare import check_cells
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tables.split import split
+from hemplit.design_file.read import at_line
 from hemplit.engines import engine_of
 from hemplit.engines.checks import Against, against, flat_query, joined_query, not_calculated
-from hemplit.engines.fill import AT, ROW, Fill, check_can, staged
-from hemplit.errors import CellError, DataError, TargetError
+from hemplit.engines.fill import AT, IN_MEMORY, ROW, Fill, check_can, staged
+from hemplit.errors import CellError, DataError, DesignError, TargetError
 from hemplit.files.pieces import Pieces
 from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
+from hemplit.flow.opening import is_design, open_design
 from hemplit.flow.reading import Sheets, decided_kinds, name_of, shape_grids, take_apart
 from hemplit.flow.studying import draft
 from hemplit.targets.folder import FolderTarget
@@ -46,7 +48,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Relation
-    from hemplit.core.model.tables import Table, TableColumn, Tables, View
+    from hemplit.core.model.tables import Table, Tables, View
     from hemplit.engines.contract import Engine
 
 #: A draft is made from so many rows at most: on sheets of 10^6 rows it is that of all rows, but for what only they
@@ -80,23 +82,52 @@ class InEngine:
     design_path: Path
     sampled: int
     notes: tuple[str, ...]
-    told: tuple[Doubt, ...]
+    told: tuple[Doubt, ...] = ()
 
 
 def load(
     path: str, target: str, engine: str, progress: Progress = silent, *, memory: str = "", over: bool = False
 ) -> InEngine:
-    """Drafts, splits and proves the sheet in a file, or the files of a folder or pattern, and writes Parquet files.
+    """Splits and proves the sheet in a file, or the files of a folder or pattern, and writes Parquet files.
 
-    Raises ``DesignError`` for what an engine cannot do, ``InputError`` for what is no regular file.
+    It drafts a design, and writes it beside them; or ``path`` is a design. Raises ``DesignError`` for what an engine
+    cannot do, and rows that contradict a design; ``InputError`` for what is no regular file.
     """
     place = _place(target, over=over)
+    text, design = open_design(Path(path)) if is_design(path) else ("", None)
+    if design is None:
+        check_place(place.beside(DESIGN_ENDING), over_edited=False)
+        files = path
+    else:
+        try:
+            files = str(Path(path).parent / _sheet_of(design).file)
+        except DesignError as error:
+            raise at_line(error, text, path) from error
     beside = place.path.absolute().parent
-    with (
-        tempfile.TemporaryDirectory(prefix=".hemplit-", dir=beside) as folder,
-        engine_of(engine, Path(folder), memory) as opened,
-    ):
-        return _Work(Pieces(path, Path(folder)), opened, progress).done(place, over=over)
+    try:
+        with (
+            tempfile.TemporaryDirectory(prefix=".hemplit-", dir=beside) as folder,
+            engine_of(engine, Path(folder), memory) as opened,
+        ):
+            work = _Work(Pieces(files, Path(folder)), opened, progress)
+            if design is None:
+                return work.drafted_and_done(place, over=over)
+            return replace(work.done(design, place, over=over), design_path=Path(path))
+    except DesignError as error:
+        if design is None:
+            raise
+        raise at_line(error, text, path) from error
+
+
+def _sheet_of(design: Design) -> SheetPlan:
+    """The one sheet of a design. Raises ``DesignError`` if there are more, or it has steps that an engine cannot do."""
+    first, *others = (sheet for sheet in design.sheets if sheet.is_read)
+    if others:
+        raise DesignError(f"sheets.{others[0].name}", "an engine takes one sheet", IN_MEMORY)
+    for step in first.steps:
+        if step.act in OF_THE_WHOLE and not step.proposed:
+            raise DesignError(f"sheets.{first.name}", f"an engine cannot do the step '{step.act}'", IN_MEMORY)
+    return first
 
 
 def _place(target: str, *, over: bool) -> FolderTarget:
@@ -106,7 +137,6 @@ def _place(target: str, *, over: bool) -> FolderTarget:
     place.check()
     if place.exists() and not over:
         raise TargetError(place.text, "it exists already", "--replace replaces it; or name another")
-    check_place(place.beside(DESIGN_ENDING), over_edited=False)
     return place
 
 
@@ -145,23 +175,44 @@ class _Work:
         self.checks: list[Check] = []
         self.ledger: Ledger | None = None
 
-    def done(self, place: FolderTarget, *, over: bool) -> InEngine:
-        """Drafts until nothing stands against it, and writes the tables."""
+    def drafted_and_done(self, place: FolderTarget, *, over: bool) -> InEngine:
+        """Drafts until nothing stands against it, and writes the tables and the design."""
         also = np.zeros(0, dtype=np.int64)
         told: dict[str, Doubt] = {}
         for _ in range(ROUNDS):
             plan = self._drafted(also)
             found = [*self._staged(plan)] or [*self._made(plan)]
             if not found:
-                return self._finished(plan, place, tuple(told.values()), over=over)
+                made = replace(self._finished(plan, place, over=over), told=tuple(told.values()))
+                kept = place.beside(DESIGN_ENDING)
+                return replace(made, design=save_design(plan.design, kept, over_edited=False), design_path=kept)
             for one in found:
                 told.setdefault(f"{one.where}: {one.what}", self._doubt(one))
             more = np.union1d(also, [row for one in found for row in one.rows]).astype(np.int64)
             if len(more) == len(also):
                 break
             also = more
-        what = f"{self.pieces.title} {self.pieces.row(found[0].rows[0])}: {found[0].what}, whatever is drafted"
-        raise DataError(found[0].where, what, "correct the row, or load it without --engine, if it fits into memory")
+        raise self._refusal(found[0], "whatever is drafted")
+
+    def done(self, design: Design, place: FolderTarget, *, over: bool) -> InEngine:
+        """Writes the tables of a given design, if nothing stands against it."""
+        check_can(design)
+        sheet = _sheet_of(design)
+        grid = self.pieces.sample(SAMPLE, np.zeros(0, dtype=np.int64))
+        sheets = take_apart(design, sheet.name, grid, shape.replay(grid, sheet.steps, decided_kinds(design, sheet)))
+        plan = _Plan(design, sheets, split(design, sheets.relations))
+        found = [*self._staged(plan)] or [*self._made(plan)]
+        if found:
+            error = self._refusal(found[0])
+            error.further = tuple(map(self._refusal, found[1:]))
+            raise error
+        return self._finished(plan, place, over=over)
+
+    def _refusal(self, one: Against, more: str = "") -> DataError:
+        """The error for rows that stand against a design."""
+        rows = " and ".join(self.pieces.row(row) for row in dict.fromkeys((one.rows[0], one.rows[-1])))
+        what = ", ".join(filter(None, (f"{self.pieces.title} {rows}: {one.what}", more)))
+        return DataError(one.where, what, "correct the rows, or the design")
 
     def _doubt(self, one: Against) -> Doubt:
         """What rows say against a draft, with the first and the last of them."""
@@ -192,7 +243,7 @@ class _Work:
                 made = shape.replay(piece.grid, plan.sheet.steps, decided_kinds(plan.design, plan.sheet))
             except CellError as error:
                 rows = tuple(int(piece.places[row]) for row in error.rows[:SHOWN])
-                yield Against(error.where, error.what, rows)
+                yield Against(f"sheets.{plan.sheet.name}", error.what, rows)
                 return
             sheets = take_apart(plan.design, plan.sheet.name, piece.grid, made)
             above = self.counts[plan.sheet.name]
@@ -243,7 +294,7 @@ class _Work:
             place = dict(zip(*(column.to_pylist() for column in self.engine.rows(query).columns), strict=True))
             yield replace(one, rows=tuple(place[row] for row in one.rows))
 
-    def _finished(self, plan: _Plan, place: FolderTarget, told: tuple[Doubt, ...], *, over: bool) -> InEngine:
+    def _finished(self, plan: _Plan, place: FolderTarget, *, over: bool) -> InEngine:
         """Proves the tables and writes them."""
         dialect = self.engine.dialect
         fill = Fill(plan.design, dialect, {name: staged(name) for name in plan.sheets.relations})
@@ -257,8 +308,7 @@ class _Work:
         def make(files: Mapping[str, Path]) -> None:
             for table in tables.tables:
                 self.progress(f"writing {table.name}", 0, 1)
-                columns = {column.name: self._exact(table, column) for column in table.columns}
-                self.engine.save(table.name, columns, ROW, files[table.name])
+                self.engine.save(table.name, self._exact(table), ROW, files[table.name])
                 checks.append(self._is_saved(table, files[table.name]))
             if any(check.different for check in checks):
                 wrong = next(check for check in checks if check.different)
@@ -267,12 +317,9 @@ class _Work:
                 )
 
         place.take(replace(tables, views=()), make, over=over)
-        kept = place.beside(DESIGN_ENDING)
-        design = save_design(plan.design, kept, over_edited=False)
-        rows = self.counts[plan.sheet.name]
-        proof = Proof(tuple(checks), (self.ledger,), rows)
+        proof = Proof(tuple(checks), (self.ledger,), self.counts[plan.sheet.name])
         held = replace(tables, views=(), named=(), tallies=())
-        return InEngine(design, held, proof, kept, plan.relation.row_count, plan.sheets.notes, told)
+        return InEngine(plan.design, held, proof, Path(), plan.relation.row_count, plan.sheets.notes)
 
     def _counted(self, table: Table) -> Table:
         count = self.engine.rows(f"SELECT count(*) FROM {self.engine.dialect.quote(table.name)}")
@@ -283,19 +330,28 @@ class _Work:
         what = f"the tables joined again give all rows of {view.sheet}"
         return self._alike(what, flat_query(fill, view), joined_query(fill, tables, view), self.counts[view.sheet])
 
-    def _exact(self, table: Table, column: TableColumn) -> str:
-        """A column in the narrowest type that holds it exactly, as files of Parquet have it."""
-        name, source = (self.engine.dialect.quote(one) for one in (column.name, table.name))
-        if column.kind.word == "whole number":
-            most = self.engine.rows(f"SELECT max(abs({name})) FROM {source}").column(0)[0].as_py() or 0
-            return f"CAST({name} AS INTEGER)" if most <= MOST_IN_FOUR_BYTES else name
-        if column.kind.word == "decimal" and column.kind.form:
-            least = max(len(column.kind.form) - 2, 0)
-            for places in range(least, least + MORE_PLACES):
-                other = f"SELECT 1 FROM {source} WHERE round({name}, {places}) <> {name} LIMIT 1"
-                if not self.engine.rows(other).num_rows:
-                    return f"CAST({name} AS DECIMAL({DIGITS + places}, {places}))"
-        return name
+    def _exact(self, table: Table) -> dict[str, str]:
+        """The columns of a table, each in the narrowest type that holds it exactly, as files of Parquet have them."""
+        quote = self.engine.dialect.quote
+        kept = {column.name: quote(column.name) for column in table.columns}
+        whole = [column.name for column in table.columns if column.kind.word == "whole number"]
+        if whole:
+            most = ", ".join(f"max(abs({quote(name)}))" for name in whole)
+            found = self.engine.rows(f"SELECT {most} FROM {quote(table.name)}").columns
+            for name, value in zip(whole, found, strict=True):
+                if (value[0].as_py() or 0) <= MOST_IN_FOUR_BYTES:
+                    kept[name] = f"CAST({quote(name)} AS INTEGER)"
+        for column in table.columns:
+            if column.kind.word == "decimal" and column.kind.form:
+                name = quote(column.name)
+                least = max(len(column.kind.form) - 2, 0)
+                tried = range(least, least + MORE_PLACES)
+                more = ", ".join(f"count(CASE WHEN round({name}, {places}) <> {name} THEN 1 END)" for places in tried)
+                found = self.engine.rows(f"SELECT {more} FROM {quote(table.name)}").columns
+                places = next((one for one, count in zip(tried, found, strict=True) if not count[0].as_py()), None)
+                if places is not None:
+                    kept[column.name] = f"CAST({name} AS DECIMAL({DIGITS + places}, {places}))"
+        return kept
 
     def _is_saved(self, table: Table, path: Path) -> Check:
         quote = self.engine.dialect.quote
@@ -329,9 +385,11 @@ class _Work:
             filled = " AND ".join(f"{quote(one)} IS NOT NULL" for one in key)
             query = f"SELECT {columns} FROM {name} WHERE {filled} GROUP BY {columns} HAVING count(*) > 1 LIMIT {SHOWN}"
             wrong += [Difference(table.name, "one row", _said(row)) for row in self.engine.rows(query).to_pylist()]
-        for one in (*(column.name for column in table.columns if column.required), *table.key):
-            query = f"SELECT * FROM {name} WHERE {quote(one)} IS NULL LIMIT 1"
-            wrong += [Difference(f"{table.name}.{one}", "filled", "blank") for _ in self.engine.rows(query).to_pylist()]
+        required = [column.name for column in table.columns if column.required or column.name in table.key]
+        blanks = ", ".join(f"count(*) - count({quote(one)})" for one in required)
+        for one, count in zip(required, self.engine.rows(f"SELECT {blanks} FROM {name}").columns, strict=True):
+            if count[0].as_py():
+                wrong.append(Difference(f"{table.name}.{one}", "filled", f"{count[0].as_py():,} blanks"))
         for reference in table.references:
             pairs = zip(reference.columns, reference.table_columns, strict=True)
             same = " AND ".join(f"own.{quote(one)} = other.{quote(two)}" for one, two in pairs)

@@ -1,0 +1,219 @@
+"""Spark: files beyond memory on this machine, or on a cluster that sees the same folder."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from contextlib import contextmanager
+from typing import TYPE_CHECKING, Any, Self
+
+import pyarrow as pa
+import pyarrow.parquet
+import sqlalchemy as sa
+from pyspark.errors import PySparkException
+from pyspark.sql import SparkSession
+from sqlalchemy.engine.default import DefaultDialect
+from sqlalchemy.sql.compiler import GenericTypeCompiler, IdentifierPreparer
+
+from hemplit.core.kinds.calendar import directives
+from hemplit.engines.contract import EngineDialect, Staging
+from hemplit.errors import InputError, TargetError
+from hemplit.targets.sql.dialect import pattern_of
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from pathlib import Path
+
+    from hemplit.core.model.relation import Kind
+
+TYPES = {
+    "whole number": "BIGINT",
+    "decimal": "DOUBLE",
+    "date": "DATE",
+    "date and time": "TIMESTAMP_NTZ",
+    "yes/no": "BOOLEAN",
+    "text": "STRING",
+}
+#: What Spark may take if nobody says.
+MEMORY = "2g"
+#: Into so many parts for each core rows are put here; with the 200 of a cluster, 10^6 rows take twice as long.
+PARTS_OF_A_CORE = 4
+
+
+class _Text(sa.String):
+    """Texts in statements: a backslash before what would end them."""
+
+    def literal_processor(self, dialect: sa.Dialect) -> Callable[[str], str]:
+        return _literal
+
+
+def _literal(text: str) -> str:
+    escaped = text.replace("\\", "\\\\").replace("'", "\\'")
+    return f"'{escaped}'"
+
+
+class _Types(GenericTypeCompiler):
+    def visit_TEXT(self, type_: Any, **_: Any) -> str:  # noqa: N802
+        return "STRING"
+
+    def visit_DOUBLE(self, type_: Any, **_: Any) -> str:  # noqa: N802
+        return "DOUBLE"
+
+
+class _Quoting(IdentifierPreparer):
+    """Quotes every name, with backticks."""
+
+    def __init__(self, dialect: sa.Dialect) -> None:
+        super().__init__(dialect, initial_quote="`", escape_quote="`")
+
+    def _requires_quotes(self, value: str) -> bool:
+        return bool(value)
+
+
+class _Sql(DefaultDialect):
+    colspecs = {sa.String: _Text}  # noqa: RUF012
+    type_compiler_cls = _Types
+    preparer = _Quoting  # type: ignore[assignment]
+    supports_native_boolean = True
+
+
+class SparkDialect(EngineDialect):
+    """Standard SQL with backticks, and backslashes in texts."""
+
+    name = "Spark"
+    sql = _Sql(paramstyle="named")
+
+    def same(self, one: str, other: str) -> str:
+        """The condition that two expressions say the same; two blanks do."""
+        return f"{one} <=> {other}"
+
+    def type_of(self, kind: str) -> str:
+        """The type for a kind of values. Raises ``TargetError`` for the one that there is not."""
+        if kind not in TYPES:
+            raise TargetError("--engine spark", f"Spark has no type for a {kind}", "take --engine duckdb")
+        return TYPES[kind]
+
+    def summed(self, columns: Sequence[str]) -> tuple[str, ...]:
+        """Expressions over all rows that differ if these do, in whatever order the rows come."""
+        # A blank leaves the hash as it is, wherever it stands.
+        row = ", ".join(f"{column}, {column} IS NULL" for column in columns)
+        return (f"sum(CAST(xxhash64({row}) AS DECIMAL(38, 0)))", f"bit_xor(xxhash64({row}, 1))")
+
+    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
+        return column.op("RLIKE")(sa.literal(f"^{pattern_of(form)}$"))
+
+    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
+        return sa.func.date_format(column, directives(kind.form))
+
+
+class SparkEngine:
+    """A session, here or on the cluster of an address, and a folder for what it keeps meanwhile."""
+
+    dialect = SparkDialect()
+
+    def __init__(self, folder: Path, memory: str, address: str = "") -> None:
+        self._folder = folder
+        size = (memory or MEMORY).lower().removesuffix("b")
+        if not size[:-1].isdigit() or size[-1:] not in ("m", "g"):
+            raise InputError(f"--memory {memory}", "this is no amount", "write for example --memory 4GB")
+        settings = {
+            "spark.driver.memory": size,
+            "spark.local.dir": str(folder / "spilled"),
+            "spark.sql.warehouse.dir": str(folder / "warehouse"),
+            "spark.ui.enabled": "false",
+            "spark.ui.showConsoleProgress": "false",
+            "spark.log.level": "OFF",
+            "spark.sql.session.timeZone": "UTC",
+        }
+        if not address:
+            settings["spark.sql.shuffle.partitions"] = str(PARTS_OF_A_CORE * (os.cpu_count() or 1))
+        builder = SparkSession.builder.master(address or "local[*]").appName("hemplit")
+        for name, value in settings.items():
+            builder = builder.config(name, value)
+        with _told(), _quietly():
+            self._session = builder.getOrCreate()
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *raised: object) -> None:
+        self._session.stop()
+
+    def stage(self, name: str) -> Staging:
+        """Takes rows in pieces, and holds them under a name once all are there."""
+        return _Staging(self._session, name, self._folder / name)
+
+    def create(self, name: str, query: str) -> None:
+        """Makes a table of what a query finds."""
+        path = str(self._folder / f"table_{name}")
+        with _told():
+            self._session.sql(query).write.mode("overwrite").parquet(path)
+            self._session.read.parquet(path).createOrReplaceTempView(self.dialect.quote(name))
+
+    def rows(self, query: str) -> pa.Table:
+        """What a query finds, which is little."""
+        with _told():
+            return self._session.sql(query).toArrow()
+
+    def save(self, name: str, columns: Mapping[str, str], order: str, path: Path) -> None:
+        """Writes columns of a table as a Parquet file, each as the expression that is given for it."""
+        quote = self.dialect.quote
+        shown = ", ".join(f"{value} AS {quote(column)}" for column, value in columns.items())
+        parts = self._folder / f"saved_{name}"
+        with _told():
+            rows = self._session.sql(f"SELECT {shown} FROM {quote(name)} ORDER BY {quote(order)}")
+            rows.coalesce(1).write.mode("overwrite").parquet(str(parts))
+        shutil.move(next(parts.glob("*.parquet")), path)
+
+    def saved(self, path: Path) -> str:
+        """A source of a query: the rows of a Parquet file."""
+        return f"parquet.{self.dialect.quote(str(path))}"
+
+    def drop(self, names: Sequence[str]) -> None:
+        """Takes away tables and staged rows, as far as they are there."""
+        for name in names:
+            self._session.catalog.dropTempView(self.dialect.quote(name))
+
+
+class _Staging:
+    """Writes pieces of rows into a folder, a Parquet file for each."""
+
+    def __init__(self, session: SparkSession, name: str, path: Path) -> None:
+        self._session, self._name, self._path, self._count = session, name, path, 0
+        shutil.rmtree(path, ignore_errors=True)
+        path.mkdir()
+
+    def add(self, rows: pa.Table) -> None:
+        """Further rows."""
+        pyarrow.parquet.write_table(rows, self._path / f"{self._count:06}.parquet")
+        self._count += 1
+
+    def close(self) -> None:
+        """All rows are there."""
+        with _told():
+            self._session.read.parquet(str(self._path)).createOrReplaceTempView(SparkDialect().quote(self._name))
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """Says plainly what the cluster says. Raises ``TargetError``."""
+    try:
+        yield
+    except PySparkException as error:
+        first = (str(error).strip().splitlines() or [type(error).__name__])[0]
+        raise TargetError(
+            "--engine spark", f"Spark cannot go on ({first})", "look at the memory and the disk"
+        ) from error
+
+
+@contextmanager
+def _quietly() -> Iterator[None]:
+    """Leaves out what the launcher writes to the terminal, past Python."""
+    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 2)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nowhere)
