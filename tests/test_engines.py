@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import csv
 import json
-from collections.abc import Sequence
+import shutil
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
 from pathlib import Path
 from random import Random
 
@@ -14,10 +16,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
-from conftest import hemplit
+from conftest import Ran, hemplit
 from hemplit.engines.fill import Fill
 from hemplit.files import pieces
 from hemplit.flow import in_engine
+from places import Place, placed
 from worlds import world
 
 pytest.importorskip("duckdb")
@@ -45,7 +48,82 @@ def written(folder: Path, rows: Sequence[Sequence[object]], name: str = "jobs.pa
 
 def held(folder: Path) -> dict[str, list[str]]:
     """The rows of each table in a folder, whatever the order."""
-    return {file.name: sorted(map(str, parquet.read_table(file).to_pylist())) for file in folder.glob("*.parquet")}
+    return {file.stem: sorted(map(str, parquet.read_table(file).to_pylist())) for file in folder.glob("*.parquet")}
+
+
+class Files:
+    """An engine that splits a file into a folder of files."""
+
+    def __init__(self, engine: str, folder: Path) -> None:
+        self.engine, self.folder = engine, folder
+        self.source, self.into, self.design = "jobs.parquet", "lake/", "lake.design.toml"
+
+    def put(self, rows: Sequence[Sequence[object]]) -> None:
+        """Writes the sheet."""
+        written(self.folder, rows)
+
+    def load(self, *more: str, design: str = "") -> Ran:
+        """Loads the sheet, or a design."""
+        call = ("load", design or self.source, "--into", self.into, "--engine", self.engine)
+        return hemplit(*call, *more, folder=self.folder)
+
+    def held(self) -> dict[str, list[str]]:
+        """The rows of each table, whatever the order."""
+        return held(self.folder / "lake")
+
+
+class Table(Files):
+    """PostgreSQL, which splits a table of another schema."""
+
+    def __init__(self, place: Place, folder: Path) -> None:
+        super().__init__("postgresql", folder)
+        address, _, schema = place.text.partition("#")
+        self.place, self.flat = place, f"{schema}_flat"
+        self.into, self.source, self.design = place.text, f"{address}#{self.flat}.jobs", "test.design.toml"
+
+    def put(self, rows: Sequence[Sequence[object]]) -> None:
+        sorts = {int: "bigint", float: "double precision", str: "text"}
+        columns = []
+        for header, cells in zip(HEADER, zip(*rows, strict=True), strict=True):
+            kind = next(sorts[type(cell)] for cell in cells if cell is not None)
+            columns.append(f'"{header}" {kind}')
+        values = ", ".join(f"({', '.join(map(literal, row))})" for row in rows)
+        self.place.run(
+            f"DROP SCHEMA IF EXISTS {self.flat} CASCADE",
+            f"CREATE SCHEMA {self.flat}",
+            f"CREATE TABLE {self.flat}.jobs ({', '.join(columns)})",
+            f"INSERT INTO {self.flat}.jobs VALUES {values}",
+        )
+
+    def held(self) -> dict[str, list[str]]:
+        found = {}
+        for name in self.place.counts():
+            headers = self.place.view(name)[0]
+            rows = self.place.rows(f'SELECT * FROM "{name}"')
+            plain = ([float(cell) if isinstance(cell, Decimal) else cell for cell in row] for row in rows)
+            found[name] = sorted(str(dict(zip(headers, row, strict=True))) for row in plain)
+        return found
+
+
+def literal(cell: object) -> str:
+    """A cell as a statement writes it."""
+    return "NULL" if cell is None else f"'{cell}'" if isinstance(cell, str) else str(cell)
+
+
+@pytest.fixture(params=["duckdb", "postgresql", pytest.param("spark", marks=pytest.mark.slow)])
+def inside(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Files]:
+    """Each engine, by turns, as far as it is there."""
+    if request.param == "postgresql":
+        for place in placed("postgresql", tmp_path):
+            table = Table(place, tmp_path)
+            yield table
+            place.run(f"DROP SCHEMA IF EXISTS {table.flat} CASCADE")
+        return
+    if request.param == "spark":
+        pytest.importorskip("pyspark")
+        if shutil.which("java") is None:
+            pytest.skip("no Java is here")
+    yield Files(request.param, tmp_path)
 
 
 @pytest.fixture
@@ -76,19 +154,27 @@ def test_an_engine_makes_the_same_tables_as_memory(
 
 
 @pytest.mark.usefixtures("in_small_pieces")
-def test_a_sample_and_pieces_make_the_same_tables_as_all_rows_at_once(tmp_path: Path) -> None:
-    written(tmp_path, [line(at) for at in range(ROWS)])
-    ran = hemplit("load", "jobs.parquet", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
+def test_a_sample_and_pieces_make_the_same_tables_as_all_rows_at_once(inside: Files, tmp_path: Path) -> None:
+    inside.put([line(at) for at in range(ROWS)])
+    ran = inside.load()
     assert ran.code == 0, ran.err
     assert "Drafted from 200 of 1,200 rows, and verified on all of them." in ran.err
+    written(tmp_path, [line(at) for at in range(ROWS)])
     hemplit("load", "jobs.parquet", "--into", "memory/", "--parquet", folder=tmp_path)
-    assert held(tmp_path / "lake") == held(tmp_path / "memory")
+    assert inside.held() == held(tmp_path / "memory")
+
+
+@pytest.mark.usefixtures("in_small_pieces")
+def test_files_of_a_folder_are_one_sheet(tmp_path: Path) -> None:
     parts = tmp_path / "months"
     parts.mkdir()
     written(parts, [line(at) for at in range(500)], "april.parquet")
-    written(parts, [line(at) for at in range(500, ROWS)], "may.parquet")
-    hemplit("load", "months", "--into", "both/", "--engine", "duckdb", folder=tmp_path)
-    assert [*map(len, held(tmp_path / "both").values())] == [*map(len, held(tmp_path / "lake").values())]
+    rows = [line(at) for at in range(500, ROWS)]
+    rows[333][HEADER.index("Hours")] = 77
+    written(parts, rows, "may.parquet")
+    ran = hemplit("load", "months", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
+    assert ran.code == 1 and "may.parquet row 335" in " ".join(ran.out.split()), ran.out
+    assert len(held(tmp_path / "lake")["jobs"]) == ROWS
 
 
 LATE = 170  # no run of the sample has this row
@@ -105,7 +191,7 @@ CHANGES: dict[str, tuple[dict[str, object], str]] = {
 @pytest.mark.usefixtures("in_small_pieces")
 @pytest.mark.parametrize("change", CHANGES)
 def test_what_one_late_row_says_against_the_draft_is_told_with_the_row_and_nothing_is_lost(
-    change: str, tmp_path: Path
+    inside: Files, change: str
 ) -> None:
     cells, said = CHANGES[change]
     rows = [line(at) for at in range(ROWS)]
@@ -113,57 +199,57 @@ def test_what_one_late_row_says_against_the_draft_is_told_with_the_row_and_nothi
         rows[LATE][HEADER.index(header)] = value
     if change == "a text among numbers":
         rows = [[str(cell) if at == HEADER.index("Hours") else cell for at, cell in enumerate(row)] for row in rows]
-    written(tmp_path, rows)
-    ran = hemplit("load", "jobs.parquet", "--into", "lake/", "--engine", "duckdb", "--json", folder=tmp_path)
+    inside.put(rows)
+    ran = inside.load("--json")
     assert ran.code == 1, ran.err
     told = json.loads(ran.out)["told"]
     assert any(said in one["what"] and f"row {LATE + 2}" in one["places"] for one in told), told
-    hemplit("load", "jobs.parquet", "--into", "memory/", "--parquet", folder=tmp_path)
-    stored = {str(cell) for file in (tmp_path / "lake").glob("*.parquet") for column in parquet.read_table(file).columns
-              for cell in column.to_pylist()}  # fmt: skip
-    assert {str(cell) for cell in cells.values()} <= stored | {"1.5"}
+    for value in cells.values():
+        assert any(repr(value) in row or f"'{value}'" in row for table in inside.held().values() for row in table)
 
 
 @pytest.mark.usefixtures("in_small_pieces")
-def test_a_design_that_somebody_edited_is_kept_and_late_rows_that_contradict_it_are_refused(tmp_path: Path) -> None:
+def test_a_design_that_somebody_edited_is_kept_and_late_rows_that_contradict_it_are_refused(inside: Files) -> None:
     rows = [line(at) for at in range(ROWS)]
-    written(tmp_path, rows)
-    hemplit("load", "jobs.parquet", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
-    design = tmp_path / "lake.design.toml"
+    inside.put(rows)
+    inside.load()
+    design = inside.folder / inside.design
     text = design.read_text(encoding="utf-8").replace("[tables.boats]", "[tables.hulls]").replace('"boats"', '"hulls"')
     design.write_text(text, encoding="utf-8")
-    call = ("load", "lake.design.toml", "--into", "mine/", "--engine", "duckdb")
-    assert hemplit(*call, folder=tmp_path).code == 0
-    assert (tmp_path / "mine" / "hulls.parquet").exists() and design.read_text(encoding="utf-8") == text
+    assert inside.load("--replace", design=inside.design).code == 0
+    before = inside.held()
+    assert "hulls" in before and design.read_text(encoding="utf-8") == text
     rows[LATE][HEADER.index("Owner")] = "Somebody Else"
-    written(tmp_path, rows)
-    ran = hemplit(*call, "--replace", folder=tmp_path)
+    inside.put(rows)
+    ran = inside.load("--replace", design=inside.design)
     assert ran.code == 2 and "line " in ran.err and "(tables.hulls.columns." in ran.err, ran.err
     assert f"row {LATE + 2} and row " in ran.err and "do not all say the same under 'Owner'" in ran.err
     step = '  { do = "skip duplicate rows", key = ["Job No"] },\n]\n'
-    whole = text.replace("\n]\n", f"\n{step}", 1)
-    design.write_text(whole, encoding="utf-8")
-    ran = hemplit(*call, "--replace", folder=tmp_path)
+    design.write_text(text.replace("\n]\n", f"\n{step}", 1), encoding="utf-8")
+    ran = inside.load("--replace", design=inside.design)
     assert ran.code == 2 and "an engine cannot do the step 'skip duplicate rows'" in ran.err, ran.err
+    assert inside.held() == before
 
 
 @pytest.mark.usefixtures("in_small_pieces")
 def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    inside: Files, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    written(tmp_path, [line(at) for at in range(ROWS)])
+    inside.put([line(at) for at in range(ROWS)])
     whole = Fill.rows
     monkeypatch.setattr(Fill, "rows", lambda fill, plan: f"SELECT * FROM ({whole(fill, plan)}) AS found LIMIT 30")
-    ran = hemplit("load", "jobs.parquet", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
-    assert ran.code == 2 and "NOT verified: " in ran.err
-    assert [path.name for path in tmp_path.iterdir()] == ["jobs.parquet"]
+    before = inside.held(), sorted(inside.folder.iterdir())
+    ran = inside.load()
+    assert ran.code == 2 and "NOT verified: " in ran.err, ran.err
+    assert (inside.held(), sorted(inside.folder.iterdir())) == before
 
 
 @pytest.mark.parametrize(
     ("call", "said"),
     [
         ("jobs.parquet --into lake/ --engine duck", "there is no such engine; did you mean 'duckdb'?"),
-        ("jobs.parquet --into lake.sqlite --engine duckdb", "an engine writes a folder of Parquet files"),
+        ("jobs.parquet --into lake/ --engine postgresql", "splits a table of a PostgreSQL database"),
+        ("jobs.parquet --into lake.sqlite --engine duckdb", "duckdb writes a folder of Parquet files"),
         ("jobs.parquet jobs.parquet --into lake/ --engine duckdb", "an engine takes one sheet"),
         ("jobs.parquet --into lake/ --engine duckdb --area A1:B2", "--area: an engine does not take it"),
         ("jobs.parquet --into lake/ --engine duckdb --memory much", "--memory much: this is no amount"),

@@ -46,7 +46,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--engine",
         default="",
         metavar="NAME",
-        help="for Parquet or CSV files that are larger than memory: duckdb splits them into a folder of Parquet files",
+        help="for sheets larger than memory: duckdb or spark for files, postgresql for a table in its own database",
     )
     parser.add_argument("--memory", default="", metavar="AMOUNT", help="how much an engine may take, such as 4GB")
     options.skip_broken(parser)
@@ -113,6 +113,7 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     for name in ("area", "schema", "dialect", "schema_only", "skip_broken", "dry_run"):
         if getattr(given, name):
             raise InputError(f"--{name.replace('_', '-')}", "an engine does not take it", "leave it out, or --engine")
+    source, shown = (without_password(one) if "://" in one else one for one in (given.inputs[0], given.into))
     made = in_engine.load(
         given.inputs[0], given.into, given.engine, screen.progress, memory=given.memory, over=given.replace
     )
@@ -120,13 +121,13 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     for note in made.notes:
         screen.note(note)
     if screen.as_json:
-        told = document.told([(given.inputs[0], one) for one in made.told])
+        told = document.told([(source, one) for one in made.told])
         tables = document.loaded(made.tables, made.proof)
-        screen.write_json({"target": given.into, **tables, "told": told, "drafted_from_rows": made.sampled})
+        screen.write_json({"target": shown, **tables, "told": told, "drafted_from_rows": made.sampled})
         return LOOK_AT_IT if made.told else DONE
     show_proof(screen.console, made.proof, details=given.details)
-    show_told(screen.console, [(Path(given.inputs[0]).name, one) for one in made.told])
-    show_tables(screen.console, made.tables, given.into)
+    show_told(screen.console, [(source.rpartition("/")[2], one) for one in made.told])
+    show_tables(screen.console, made.tables, shown)
     if not opening.is_design(given.inputs[0]):
         if made.sampled < made.proof.rows:
             screen.note(f"Drafted from {made.sampled:,} of {made.proof.rows:,} rows, and verified on all of them.")

@@ -13,7 +13,7 @@ from hemplit.errors import InputError, nearest
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from hemplit.engines.contract import Engine
+    from hemplit.engines.contract import FileEngine
 
 #: The engines by name: the module, and its class.
 ENGINES = {
@@ -22,7 +22,7 @@ ENGINES = {
 }
 
 
-def engine_of(text: str, folder: Path, memory: str) -> Engine:
+def engine_of(text: str, folder: Path, memory: str) -> FileEngine:
     """The engine of a name or an address, which puts on disk in a folder what the given amount of memory does not hold.
 
     Raises ``InputError`` if there is none, or what it needs is not installed.

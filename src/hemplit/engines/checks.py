@@ -12,6 +12,7 @@ from hemplit.core.model.findings import BAND
 from hemplit.core.tables.cells import reach_of
 from hemplit.engines.fill import ROLE, ROW, staged
 from hemplit.targets.sql.ddl import metadata, rule_of
+from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.views import Query, select_view
 
 if TYPE_CHECKING:
@@ -54,7 +55,7 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
     elif len(own) == len(plan.key):
         yield from _of_groups(engine, fill, plan, cells, [quote(name) for name in own], {own[0]: "count(*) > 1"})
     required = [one.name for one in told if one.required or one.name in plan.key]
-    blanks = ", ".join(f"count(*) - count({quote(name)})" for name in required)
+    blanks = ", ".join(f"count(*) - count({quote(name)}) AS b{place}" for place, name in enumerate(required))
     counts = engine.rows(f"SELECT {blanks} FROM {cells} WHERE {fill.is_there(plan)}").columns if required else []
     for name in [name for name, count in zip(required, counts, strict=True) if count[0].as_py()]:
         rows = _rows(engine, f"SELECT {quote(ROW)} FROM {cells} WHERE {quote(name)} IS NULL AND {fill.is_there(plan)}")
@@ -87,7 +88,8 @@ def _differs(fill: Fill, plan: TablePlan, name: str) -> str:
     of = "count(*)"
     if reach < plan.role_count:
         of = f"sum(CASE WHEN {fill.dialect.quote(ROLE)} < {reach} THEN 1 ELSE 0 END)"
-    return f"(min({quoted}) <> max({quoted}) OR (count({quoted}) > 0 AND count({quoted}) < {of}))"
+    differ = f"{fill.least(plan, name)} <> {fill.most(plan, name)}"
+    return f"({differ} OR (count({quoted}) > 0 AND count({quoted}) < {of}))"
 
 
 def _of_groups(
@@ -99,7 +101,7 @@ def _of_groups(
     quote = fill.dialect.quote
     named = [f"{term} AS g{place}" for place, term in enumerate(terms)]
     flags = [f"{test} AS f{place}" for place, test in enumerate(tests.values())]
-    least = [f"min({quote(name)}) AS m{place}" for place, name in enumerate(tests)]
+    least = [f"{fill.least(plan, name)} AS m{place}" for place, name in enumerate(tests)]
     bad = (
         f"SELECT {', '.join((*named, *flags, *least))} FROM {cells} WHERE {fill.is_there(plan)} "
         f"GROUP BY {', '.join(terms)} HAVING {' OR '.join(tests.values())} LIMIT {GROUPS}"
@@ -183,6 +185,28 @@ def joined_query(fill: Fill, tables: Tables, view: View) -> str:
     names = ", ".join(f"v{place}" for place in range(len(columns)))
     shown = ", ".join(f"{_as_number(fill, f'v{place}', one)} AS c{place}" for place, one in enumerate(columns))
     return f"SELECT {shown} FROM (\n{values}\n) AS joined ({names})"
+
+
+def written_query(fill: Fill, view: View) -> str:
+    """The cells of a staged sheet as the sheet writes them, as far as its view gives them back."""
+    columns = _compared(view)
+    values = [
+        fill.dialect.quote(one.header)
+        if one.formula is not None
+        else fill.dialect.said(fill.dialect.written(one.kind, sa.column(one.header)))
+        for one in columns
+    ]
+    shown = (_as_number(fill, value, one) for value, one in zip(values, columns, strict=True))
+    named = ", ".join(f"{value} AS c{place}" for place, value in enumerate(shown))
+    return f"SELECT {named} FROM {fill.dialect.quote(staged(view.sheet))}"
+
+
+def view_query(fill: Fill, view: View) -> str:
+    """The cells that a view gives back, in the database that holds it."""
+    labels = labels_of((one.header for one in view.columns), fill.dialect)
+    shown = (_as_number(fill, fill.dialect.quote(labels[one.header]), one) for one in _compared(view))
+    named = ", ".join(f"{value} AS c{place}" for place, value in enumerate(shown))
+    return f"SELECT {named} FROM {fill.dialect.quote(fill.dialect.fit(view.name))}"
 
 
 def _compared(view: View) -> tuple[ViewColumn, ...]:

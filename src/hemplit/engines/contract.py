@@ -21,6 +21,16 @@ class EngineDialect(Dialect):
     def same(self, one: str, other: str) -> str:
         """The condition that two expressions say the same; two blanks do."""
 
+    def least(self, kind: str, value: str) -> str:
+        """The smallest value of a kind in a group."""
+        del kind
+        return f"min({value})"
+
+    def most(self, kind: str, value: str) -> str:
+        """The largest value of a kind in a group."""
+        del kind
+        return f"max({value})"
+
     @abstractmethod
     def type_of(self, kind: str) -> str:
         """The type for a kind of values."""
@@ -45,12 +55,6 @@ class Engine(Protocol):
 
     dialect: EngineDialect
 
-    def __enter__(self) -> Self:
-        """It is there until the end of the block."""
-
-    def __exit__(self, *raised: object) -> None:
-        """Lets go of all that it made."""
-
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
 
@@ -60,11 +64,21 @@ class Engine(Protocol):
     def rows(self, query: str) -> pa.Table:
         """What a query finds, which is little."""
 
+    def drop(self, names: Sequence[str]) -> None:
+        """Takes away tables and staged rows, as far as they are there."""
+
+
+class FileEngine(Engine, Protocol):
+    """An engine that writes files."""
+
+    def __enter__(self) -> Self:
+        """It is there until the end of the block."""
+
+    def __exit__(self, *raised: object) -> None:
+        """Lets go of all that it made."""
+
     def save(self, name: str, columns: Mapping[str, str], order: str, path: Path) -> None:
         """Writes columns of a table as a Parquet file, each as the expression that is given for it."""
 
     def saved(self, path: Path) -> str:
         """A source of a query: the rows of a Parquet file."""
-
-    def drop(self, names: Sequence[str]) -> None:
-        """Takes away tables and staged rows, as far as they are there."""

@@ -68,7 +68,7 @@ class DuckdbDialect(PostgresqlDialect, EngineDialect):
 class DuckdbEngine:
     """A database of its own in a folder, in which larger things than memory are put on disk."""
 
-    dialect = DuckdbDialect()
+    dialect: EngineDialect = DuckdbDialect()
 
     def __init__(self, folder: Path, memory: str, address: str = "") -> None:
         if address:
@@ -140,7 +140,7 @@ def _told() -> Iterator[None]:
 class _Staging:
     """Writes pieces of rows into one Parquet file."""
 
-    def __init__(self, connection: Any, dialect: DuckdbDialect, name: str, path: Path) -> None:
+    def __init__(self, connection: Any, dialect: EngineDialect, name: str, path: Path) -> None:
         self._connection, self._dialect, self._name, self._path = connection, dialect, name, path
         self._writer: Any = None
 

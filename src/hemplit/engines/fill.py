@@ -37,6 +37,10 @@ def staged(sheet: str) -> str:
     return f"hemplit_staged_{sheet}"
 
 
+#: What stands in front of the names of tables as long as they are only made.
+MADE = "hemplit_made_"
+
+
 def check_can(design: Design) -> None:
     """Raises ``DesignError`` for what no engine does yet."""
     for sheet in design.sheets:
@@ -124,7 +128,7 @@ class Fill:
             if column.lowest is not None:
                 made[column.name] = f"min({quote(_lowest(column))})"
             elif not column.is_made:
-                made[column.name] = quote(column.name) if column.name in names else f"max({quote(column.name)})"
+                made[column.name] = quote(column.name) if column.name in names else self.most(plan, column.name)
         columns = ",\n  ".join(f"{value} AS {quote(name)}" for name, value in made.items())
         grouped = ", ".join(self.group_terms(plan))
         cells = f"(\n{self.cells(plan)}\n) AS cells"
@@ -136,6 +140,18 @@ class Fill:
             for column in plan.stored
         ]
         return f"SELECT {', '.join((*shown, quote(ROW)))} FROM (\n{found}\n) AS found"
+
+    def least(self, plan: TablePlan, name: str) -> str:
+        """The smallest value of a column in a group."""
+        return self.dialect.least(self._kind(plan, plan.by_name[name]), self.dialect.quote(name))
+
+    def most(self, plan: TablePlan, name: str) -> str:
+        """The largest value of a column in a group."""
+        return self.dialect.most(self._kind(plan, plan.by_name[name]), self.dialect.quote(name))
+
+    def made(self, table: str) -> str:
+        """A table that is made, as a source of a query."""
+        return self.dialect.quote(self.dialect.fit(MADE + table))
 
     def group(self, plan: TablePlan) -> tuple[str, ...]:
         """The columns that tell the rows of a table from one another."""
@@ -243,15 +259,16 @@ class Fill:
         names = self.group(other)
         if other.each_row and not cells.keys() >= set(names):
             raise DesignError(f"tables.{other.name}", f"nothing but a number names its rows; {NOT_YET}", IN_MEMORY)
-        same = [self.dialect.same(f"{name}.{quote(one)}", cells[one]) for one in names]
+        same = [f"{name}.{quote(one)} = {cells[one]}" for one in names]
         if other.name in self.unnamed:
+            same = [self.dialect.same(f"{name}.{quote(one)}", cells[one]) for one in names]
             blank = " OR ".join(f"{cells[one]} IS NULL" for one in names)
             same += [
                 f"({self.dialect.same(f'{name}.{quote(one)}', cells[one])} OR NOT ({blank}))"
                 for one in cells
                 if one not in names
             ]
-        sources.joins.append(f"LEFT JOIN {quote(other.name)} AS {name} ON {' AND '.join(same)}")
+        sources.joins.append(f"LEFT JOIN {self.made(other.name)} AS {name} ON {' AND '.join(same)}")
         sources.known[known] = name
         return name
 

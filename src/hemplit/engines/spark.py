@@ -109,7 +109,7 @@ class SparkDialect(EngineDialect):
 class SparkEngine:
     """A session, here or on the cluster of an address, and a folder for what it keeps meanwhile."""
 
-    dialect = SparkDialect()
+    dialect: EngineDialect = SparkDialect()
 
     def __init__(self, folder: Path, memory: str, address: str = "") -> None:
         self._folder = folder

@@ -9,8 +9,9 @@ from __future__ import annotations
 import tempfile
 from collections import Counter
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 import pyarrow as pa
@@ -21,26 +22,29 @@ from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.progress import silent
-from hemplit.core.model.proof import Check, Difference, Ledger, Proof, Reason
+from hemplit.core.model.proof import Check, Ledger, Proof, Reason
 from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.proof.compare import check_cells
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
 from hemplit.engines import engine_of
-from hemplit.engines.checks import Against, against, flat_query, joined_query, not_calculated
-from hemplit.engines.fill import AT, IN_MEMORY, ROW, Fill, check_can, staged
-from hemplit.errors import CellError, DataError, DesignError, TargetError
+from hemplit.engines.checks import Against, against, not_calculated
+from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, Fill, check_can, staged
+from hemplit.engines.proven import counted, given_back, hangs_together
+from hemplit.errors import CellError, DataError, DesignError, TargetError, without_password
+from hemplit.files import is_address
 from hemplit.files.pieces import Pieces
+from hemplit.files.table_rows import TableRows
 from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
+from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
 from hemplit.flow.opening import is_design, open_design
 from hemplit.flow.reading import Sheets, decided_kinds, name_of, shape_grids, take_apart
 from hemplit.flow.studying import draft
 from hemplit.targets.folder import FolderTarget
-from hemplit.targets.sql.dialect import DIGITS, MOST_IN_FOUR_BYTES
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     import numpy.typing as npt
 
@@ -48,8 +52,14 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Relation
-    from hemplit.core.model.tables import Table, Tables, View
+    from hemplit.core.model.tables import Tables
     from hemplit.engines.contract import Engine
+    from hemplit.files.pieces import Piece
+    from hemplit.flow.engine_ends import End
+    from hemplit.targets.contract import Target
+
+    #: Begins the work on a sheet.
+    _Begin = Callable[["Rows"], "_Work"]
 
 #: A draft is made from so many rows at most: on sheets of 10^6 rows it is that of all rows, but for what only they
 #: contradict.
@@ -62,11 +72,26 @@ ROW_BY_ROW = (
     Act.SIDEWAYS, Act.LISTS, Act.PARTS,
 )  # fmt: skip
 OF_THE_WHOLE = tuple(act for act in Act if act not in ROW_BY_ROW)
+#: The engine that works in the database of the sheet.
+POSTGRESQL = "postgresql"
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
-#: So many rows are shown of what differs.
+#: So many rows are named that do not fit.
 SHOWN = 5
-#: Decimal places beyond those of the sample that numbers may have; with more they are stored as doubles.
-MORE_PLACES = 5
+
+
+class Rows(Protocol):
+    """A sheet that is read in pieces."""
+
+    title: str
+    row_count: int
+
+    def __iter__(self) -> Iterator[Piece]: ...
+
+    def row(self, place: int) -> str:
+        """The row at a place, in words."""
+
+    def sample(self, most: int, also: npt.NDArray[np.int64]) -> Grid:
+        """A grid of no more rows than that, in runs that lie evenly over all, and of those at further places."""
 
 
 @dataclass(frozen=True)
@@ -88,35 +113,64 @@ class InEngine:
 def load(
     path: str, target: str, engine: str, progress: Progress = silent, *, memory: str = "", over: bool = False
 ) -> InEngine:
-    """Splits and proves the sheet in a file, or the files of a folder or pattern, and writes Parquet files.
+    """Splits and proves a sheet inside an engine: the file, or the files of a folder or pattern, into Parquet files; or
+    the table of a PostgreSQL server into a schema of the same database.
 
     It drafts a design, and writes it beside them; or ``path`` is a design. Raises ``DesignError`` for what an engine
     cannot do, and rows that contradict a design; ``InputError`` for what is no regular file.
     """
-    place = _place(target, over=over)
     text, design = open_design(Path(path)) if is_design(path) else ("", None)
-    if design is None:
-        check_place(place.beside(DESIGN_ENDING), over_edited=False)
-        files = path
-    else:
-        try:
-            files = str(Path(path).parent / _sheet_of(design).file)
-        except DesignError as error:
-            raise at_line(error, text, path) from error
-    beside = place.path.absolute().parent
     try:
-        with (
-            tempfile.TemporaryDirectory(prefix=".hemplit-", dir=beside) as folder,
-            engine_of(engine, Path(folder), memory) as opened,
-        ):
-            work = _Work(Pieces(files, Path(folder)), opened, progress)
-            if design is None:
-                return work.drafted_and_done(place, over=over)
-            return replace(work.done(design, place, over=over), design_path=Path(path))
+        source = path if design is None else _source_of(design, Path(path).parent)
+        inside = _in_database if engine == POSTGRESQL else partial(_in_files, engine, memory)
+        made = inside(source, target, lambda one: _Work(one, design, progress), over=over)
     except DesignError as error:
         if design is None:
             raise
         raise at_line(error, text, path) from error
+    return made if design is None else replace(made, design_path=Path(path))
+
+
+def _in_files(engine: str, memory: str, source: str, target: str, work: _Begin, *, over: bool) -> InEngine:
+    if not FolderTarget.takes(target):
+        raise TargetError(target, f"{engine} writes a folder of Parquet files", "name a folder: NAME/")
+    place = FolderTarget(f"{target.partition('#')[0]}#parquet")
+    place.check()
+    _check_free(place, over=over)
+    with (
+        tempfile.TemporaryDirectory(prefix=".hemplit-", dir=place.path.absolute().parent) as folder,
+        engine_of(engine, Path(folder), memory) as opened,
+    ):
+        return work(Pieces(source, Path(folder))).done(opened, FolderEnd(place, opened, over=over))
+
+
+def _in_database(source: str, target: str, work: _Begin, *, over: bool) -> InEngine:
+    from hemplit.engines.postgresql import PostgresqlEngine
+    from hemplit.targets.postgresql import PostgresqlTarget
+
+    if not PostgresqlTarget.takes(target) or source.partition("#")[0] != target.partition("#")[0]:
+        what = "this engine splits a table of a PostgreSQL database into tables of the same database"
+        raise TargetError(without_password(target), what, "write postgresql://HOST/DATABASE#TABLE --into the same")
+    place = PostgresqlTarget(target)
+    _check_free(place, over=over)
+    rows = TableRows(source)
+    with place.opened() as session:
+        engine = PostgresqlEngine(session)
+        end = ServerEnd(place, session, engine, over=over)
+        made = work(rows).done(engine, end)
+    return replace(made, proof=replace(made.proof, checks=(*made.proof.checks, *end.committed())))
+
+
+def _check_free(place: Target, *, over: bool) -> None:
+    if place.exists() and not over:
+        raise TargetError(place.text, "it exists already", "--replace replaces what Hemplit made; or name another")
+
+
+def _source_of(design: Design, folder: Path) -> str:
+    sheet = _sheet_of(design)
+    if is_address(sheet.file):
+        return f"{sheet.file}#{sheet.sheet}"
+    return str(folder / sheet.file)
 
 
 def _sheet_of(design: Design) -> SheetPlan:
@@ -128,16 +182,6 @@ def _sheet_of(design: Design) -> SheetPlan:
         if step.act in OF_THE_WHOLE and not step.proposed:
             raise DesignError(f"sheets.{first.name}", f"an engine cannot do the step '{step.act}'", IN_MEMORY)
     return first
-
-
-def _place(target: str, *, over: bool) -> FolderTarget:
-    if not FolderTarget.takes(target):
-        raise TargetError(target, "an engine writes a folder of Parquet files", "name a folder: NAME/")
-    place = FolderTarget(f"{target.partition('#')[0]}#parquet")
-    place.check()
-    if place.exists() and not over:
-        raise TargetError(place.text, "it exists already", "--replace replaces it; or name another")
-    return place
 
 
 @dataclass(frozen=True)
@@ -165,27 +209,36 @@ class _Plan:
 
 
 class _Work:
-    """One load inside an engine."""
+    """One load inside an engine, of a given design or one that is drafted."""
 
-    def __init__(self, pieces: Pieces, engine: Engine, progress: Progress) -> None:
-        self.pieces, self.engine, self.progress = pieces, engine, progress
+    def __init__(self, pieces: Rows, design: Design | None, progress: Progress) -> None:
+        self.pieces, self.design, self.progress = pieces, design, progress
         self.staged_as: tuple[object, ...] | None = None
         self.counts: dict[str, int] = {}
         self.tables: list[str] = []
         self.checks: list[Check] = []
         self.ledger: Ledger | None = None
 
-    def drafted_and_done(self, place: FolderTarget, *, over: bool) -> InEngine:
-        """Drafts until nothing stands against it, and writes the tables and the design."""
+    def done(self, engine: Engine, end: End) -> InEngine:
+        """Makes the tables in an engine and writes them, and the design beside them if it was drafted."""
+        self.engine = engine
+        if self.design is not None:
+            return self._finished(self._taken(self.design), end)
+        kept = end.beside(DESIGN_ENDING)
+        check_place(kept, over_edited=False)
+        plan, told = self._agreed()
+        made = replace(self._finished(plan, end), told=told)
+        return replace(made, design=save_design(plan.design, kept, over_edited=False), design_path=kept)
+
+    def _agreed(self) -> tuple[_Plan, tuple[Doubt, ...]]:
+        """Drafts until no row stands against it, and says which did."""
         also = np.zeros(0, dtype=np.int64)
         told: dict[str, Doubt] = {}
         for _ in range(ROUNDS):
             plan = self._drafted(also)
             found = [*self._staged(plan)] or [*self._made(plan)]
             if not found:
-                made = replace(self._finished(plan, place, over=over), told=tuple(told.values()))
-                kept = place.beside(DESIGN_ENDING)
-                return replace(made, design=save_design(plan.design, kept, over_edited=False), design_path=kept)
+                return plan, tuple(told.values())
             for one in found:
                 told.setdefault(f"{one.where}: {one.what}", self._doubt(one))
             more = np.union1d(also, [row for one in found for row in one.rows]).astype(np.int64)
@@ -194,8 +247,8 @@ class _Work:
             also = more
         raise self._refusal(found[0], "whatever is drafted")
 
-    def done(self, design: Design, place: FolderTarget, *, over: bool) -> InEngine:
-        """Writes the tables of a given design, if nothing stands against it."""
+    def _taken(self, design: Design) -> _Plan:
+        """A given design, if no row stands against it."""
         check_can(design)
         sheet = _sheet_of(design)
         grid = self.pieces.sample(SAMPLE, np.zeros(0, dtype=np.int64))
@@ -206,7 +259,7 @@ class _Work:
             error = self._refusal(found[0])
             error.further = tuple(map(self._refusal, found[1:]))
             raise error
-        return self._finished(plan, place, over=over)
+        return plan
 
     def _refusal(self, one: Against, more: str = "") -> DataError:
         """The error for rows that stand against a design."""
@@ -273,8 +326,8 @@ class _Work:
         """Makes the tables in the engine, as long as nothing stands against them."""
         design, tables = plan.design, plan.tables
         self.engine.drop(self.tables)
-        self.tables = list(tables.by_name)
-        fill = Fill(design, self.engine.dialect, {name: staged(name) for name in plan.sheets.relations})
+        self.tables = [MADE + name for name in tables.by_name]
+        fill = self._fill(plan)
         for view in tables.views:
             yield from self._at(fill, view.sheet, not_calculated(self.engine, fill, tables, view))
         for table in resolve.filling_order(design, design.tables):
@@ -283,7 +336,7 @@ class _Work:
             if found:
                 yield from found
                 return
-            self.engine.create(table.name, fill.rows(table))
+            self.engine.create(MADE + table.name, fill.rows(table))
 
     def _at(self, fill: Fill, sheet: str, found: Iterator[Against]) -> Iterator[Against]:
         """What stands against a design, with the places of its rows in the file."""
@@ -294,114 +347,25 @@ class _Work:
             place = dict(zip(*(column.to_pylist() for column in self.engine.rows(query).columns), strict=True))
             yield replace(one, rows=tuple(place[row] for row in one.rows))
 
-    def _finished(self, plan: _Plan, place: FolderTarget, *, over: bool) -> InEngine:
+    def _finished(self, plan: _Plan, end: End) -> InEngine:
         """Proves the tables and writes them."""
-        dialect = self.engine.dialect
-        fill = Fill(plan.design, dialect, {name: staged(name) for name in plan.sheets.relations})
-        tables = replace(plan.tables, tables=tuple(map(self._counted, plan.tables.tables)), views=plan.tables.views)
+        engine, fill = self.engine, self._fill(plan)
         self.progress("checking", 0, 1)
         assert self.ledger is not None
+        held = held_as(plan.tables, fill)
+        held = replace(held, tables=tuple(counted(engine, table) for table in held.tables))
+        sized = zip(plan.tables.tables, held.tables, strict=True)
+        tables = replace(plan.tables, tables=tuple(replace(table, row_count=one.row_count) for table, one in sized))
         checks = [_summed(self.checks)]
-        checks += [self._given_back(fill, tables, view) for view in tables.views]
-        checks += [self._hangs_together(table) for table in tables.tables]
+        for view, shown in zip(tables.views, held.views, strict=True):
+            checks.append(given_back(engine, fill, held, shown, self.counts[view.sheet]))
+        checks += [hangs_together(engine, table) for table in held.tables]
+        written, more = end.write(Made(plan.design, tables, held, self.counts), fill, checks, self.progress)
+        proof = Proof((*checks, *more), (self.ledger,), self.counts[plan.sheet.name])
+        return InEngine(plan.design, written, proof, Path(), plan.relation.row_count, plan.sheets.notes)
 
-        def make(files: Mapping[str, Path]) -> None:
-            for table in tables.tables:
-                self.progress(f"writing {table.name}", 0, 1)
-                self.engine.save(table.name, self._exact(table), ROW, files[table.name])
-                checks.append(self._is_saved(table, files[table.name]))
-            if any(check.different for check in checks):
-                wrong = next(check for check in checks if check.different)
-                raise TargetError(
-                    place.text, f"NOT verified: {wrong.what}", "nothing was written; load it without --engine"
-                )
-
-        place.take(replace(tables, views=()), make, over=over)
-        proof = Proof(tuple(checks), (self.ledger,), self.counts[plan.sheet.name])
-        held = replace(tables, views=(), named=(), tallies=())
-        return InEngine(plan.design, held, proof, Path(), plan.relation.row_count, plan.sheets.notes)
-
-    def _counted(self, table: Table) -> Table:
-        count = self.engine.rows(f"SELECT count(*) FROM {self.engine.dialect.quote(table.name)}")
-        return replace(table, row_count=int(count.column(0)[0].as_py()))
-
-    def _given_back(self, fill: Fill, tables: Tables, view: View) -> Check:
-        """Whether the tables, joined again, have the cells of the sheet, in whatever order."""
-        what = f"the tables joined again give all rows of {view.sheet}"
-        return self._alike(what, flat_query(fill, view), joined_query(fill, tables, view), self.counts[view.sheet])
-
-    def _exact(self, table: Table) -> dict[str, str]:
-        """The columns of a table, each in the narrowest type that holds it exactly, as files of Parquet have them."""
-        quote = self.engine.dialect.quote
-        kept = {column.name: quote(column.name) for column in table.columns}
-        whole = [column.name for column in table.columns if column.kind.word == "whole number"]
-        if whole:
-            most = ", ".join(f"max(abs({quote(name)}))" for name in whole)
-            found = self.engine.rows(f"SELECT {most} FROM {quote(table.name)}").columns
-            for name, value in zip(whole, found, strict=True):
-                if (value[0].as_py() or 0) <= MOST_IN_FOUR_BYTES:
-                    kept[name] = f"CAST({quote(name)} AS INTEGER)"
-        for column in table.columns:
-            if column.kind.word == "decimal" and column.kind.form:
-                name = quote(column.name)
-                least = max(len(column.kind.form) - 2, 0)
-                tried = range(least, least + MORE_PLACES)
-                more = ", ".join(f"count(CASE WHEN round({name}, {places}) <> {name} THEN 1 END)" for places in tried)
-                found = self.engine.rows(f"SELECT {more} FROM {quote(table.name)}").columns
-                places = next((one for one, count in zip(tried, found, strict=True) if not count[0].as_py()), None)
-                if places is not None:
-                    kept[column.name] = f"CAST({name} AS DECIMAL({DIGITS + places}, {places}))"
-        return kept
-
-    def _is_saved(self, table: Table, path: Path) -> Check:
-        quote = self.engine.dialect.quote
-        typed = (f"CAST({quote(one.name)} AS {self.engine.dialect.type_of(one.kind.word)})" for one in table.columns)
-        columns = ", ".join(f"{value} AS c{place}" for place, value in enumerate(typed))
-        held, written = (f"SELECT {columns} FROM {source}" for source in (quote(table.name), self.engine.saved(path)))
-        return self._alike(f"the file holds all rows of {table.name}", held, written, table.row_count)
-
-    def _alike(self, what: str, one: str, other: str, rows: int) -> Check:
-        """Whether two queries find the same rows: as many, and with the same sums over all of them."""
-        count = len(self.engine.rows(f"SELECT * FROM (\n{one}\n) AS found LIMIT 0").column_names)
-        sums = ", ".join(("count(*)", *self.engine.dialect.summed([f"c{place}" for place in range(count)])))
-        found = [self.engine.rows(f"SELECT {sums} FROM (\n{side}\n) AS found").to_pylist()[0] for side in (one, other)]
-        if [*found[0].values()] == [*found[1].values()]:
-            return Check(what, rows, "rows", 0, ())
-        lost, more = (
-            self.engine.rows(f"SELECT * FROM (\n{left}\nEXCEPT ALL\n{right}\n) AS differs LIMIT {SHOWN}").to_pylist()
-            for left, right in ((one, other), (other, one))
-        )
-        differences = [Difference(what, _said(row), "no such row") for row in lost]
-        differences += [Difference(what, "no such row", _said(row)) for row in more]
-        return Check(what, rows, "rows", max(len(differences), 1), tuple(differences))
-
-    def _hangs_together(self, table: Table) -> Check:
-        """Whether keys are filled and there once, and each reference leads to a row."""
-        quote = self.engine.dialect.quote
-        name = quote(table.name)
-        wrong: list[Difference] = []
-        for key in (table.key, *table.unique):
-            columns = ", ".join(map(quote, key))
-            filled = " AND ".join(f"{quote(one)} IS NOT NULL" for one in key)
-            query = f"SELECT {columns} FROM {name} WHERE {filled} GROUP BY {columns} HAVING count(*) > 1 LIMIT {SHOWN}"
-            wrong += [Difference(table.name, "one row", _said(row)) for row in self.engine.rows(query).to_pylist()]
-        required = [column.name for column in table.columns if column.required or column.name in table.key]
-        blanks = ", ".join(f"count(*) - count({quote(one)})" for one in required)
-        for one, count in zip(required, self.engine.rows(f"SELECT {blanks} FROM {name}").columns, strict=True):
-            if count[0].as_py():
-                wrong.append(Difference(f"{table.name}.{one}", "filled", f"{count[0].as_py():,} blanks"))
-        for reference in table.references:
-            pairs = zip(reference.columns, reference.table_columns, strict=True)
-            same = " AND ".join(f"own.{quote(one)} = other.{quote(two)}" for one, two in pairs)
-            filled = " AND ".join(f"own.{quote(one)} IS NOT NULL" for one in reference.columns)
-            query = (
-                f"SELECT own.* FROM {name} AS own WHERE {filled} AND NOT EXISTS "
-                f"(SELECT 1 FROM {quote(reference.table)} AS other WHERE {same}) LIMIT {SHOWN}"
-            )
-            rows = self.engine.rows(query).to_pylist()
-            wrong += [Difference(f"{table.name} → {reference.table}", "a row", _said(row)) for row in rows]
-        what = f"{table.name}: each key is there once, and each reference leads to a row"
-        return Check(what, table.row_count, "rows", len(wrong), tuple(wrong))
+    def _fill(self, plan: _Plan) -> Fill:
+        return Fill(plan.design, self.engine.dialect, {name: staged(name) for name in plan.sheets.relations})
 
 
 def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Array]:
@@ -446,7 +410,3 @@ def _summed(checks: Sequence[Check]) -> Check:
     compared, different = (sum(getattr(one, name) for one in checks) for name in ("compared", "different"))
     shown = tuple(one for check in checks for one in check.differences)
     return Check(checks[0].what, compared, checks[0].unit, different, shown[:SHOWN])
-
-
-def _said(row: Mapping[str, object]) -> str:
-    return ", ".join("" if value is None else str(value) for value in row.values())

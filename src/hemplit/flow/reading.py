@@ -112,8 +112,9 @@ def _stem(path: Path) -> tuple[str, ...]:
 
 
 def name_of(grid: Grid) -> str:
-    """The name of a sheet that stands in a file by itself."""
-    return snake(_stem(Path(grid.source.path))) or "sheet"
+    """The name of a sheet that is read alone: of its file, or of the table of a server."""
+    own = grid.source.sheet
+    return snake(words(own.rpartition(".")[2]) if own else _stem(Path(grid.source.path))) or "sheet"
 
 
 def shape_grids(

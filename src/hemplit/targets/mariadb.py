@@ -17,20 +17,19 @@ import pyarrow.compute as pc
 from hemplit.errors import TargetError
 from hemplit.servers.mariadb import SCHEMES, connect, database_of
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
-from hemplit.targets.rows import BATCH, Written, as_stored, as_texts
+from hemplit.targets.rows import BATCH, as_texts
 from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
 from hemplit.targets.sql.rows import LOADS, OBJECTS, literals, noted
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session, nobody
+from hemplit.targets.sql.server import WANTED, Putting, ServerTarget, Session, nobody
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.model.loads import Load
-    from hemplit.core.model.progress import Progress
     from hemplit.core.model.tables import Reference, Table, Tables
     from hemplit.targets.sql.own import Described
 
@@ -228,18 +227,17 @@ class MariadbTarget(ServerTarget):
         old: Sequence[tuple[str, str]],
         tables: Tables,
         loads: Sequence[Load],
-        progress: Progress,
+        rows: Putting,
     ) -> None:
         self._check_dependent(session, old)
         self._check_lengths(tables)
         staged = with_names(tables, self.dialect, STAGE)
-        written = Written(tables, progress)
         for name, statement in create_tables(
             metadata(staged, self.dialect), staged, self.dialect, references=References.NONE
         ):
             session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
-            session.put(name, as_stored(staged.by_name[name]), written.add)
-        written.linking()
+            rows.put(session, name, staged.by_name[name])
+        rows.linking()
         objects, noting = (
             statement.replace("CREATE TABLE ", f"CREATE TEMPORARY TABLE {STAGE}", 1)
             for statement in create_own(self.dialect)
@@ -247,12 +245,12 @@ class MariadbTarget(ServerTarget):
         session.run(objects)
         session.run(noting)
         made = {**described(tables, self.dialect), LOADS: ("table", "")}
-        rows = [(name, kind, said, "") for name, (kind, said) in made.items()]
-        columns = [list(column) for column in zip(*rows, strict=True)]
+        told = [(name, kind, said, "") for name, (kind, said) in made.items()]
+        columns = [list(column) for column in zip(*told, strict=True)]
         session.put(STAGE + OBJECTS, pa.table(columns, names=["name", "kind", "statement", "held"]))
         if loads:
-            told = noted(loads)
-            session.put(STAGE + LOADS, told.add_column(0, "load", pa.array(range(1, told.num_rows + 1))))
+            files = noted(loads)
+            session.put(STAGE + LOADS, files.add_column(0, "load", pa.array(range(1, files.num_rows + 1))))
         statements = [*self._beside(session, tables), *self._swap(session, old, tables)]
         number = session.rows("SELECT CONNECTION_ID()")[0][0]
         try:
@@ -379,7 +377,7 @@ class MariadbTarget(ServerTarget):
 
     def _bring_back(self, number: int) -> None:
         """Ends the connection of that number, if it is still at work, and brings back what there was before."""
-        with self._opened() as session:
+        with self.opened() as session:
             if session.rows(f"SELECT 1 FROM information_schema.PROCESSLIST WHERE ID = {number}"):
                 session.run(f"KILL {number}")
             session.rows(f"SELECT GET_LOCK({self._lock_name()}, {PATIENCE})")

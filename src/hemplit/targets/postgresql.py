@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -13,28 +12,25 @@ from sqlalchemy.dialects import postgresql
 
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
-from hemplit.servers.postgresql import SCHEMES, connect, database_of, first_line
-from hemplit.targets.rows import BATCH, Written, as_stored, as_texts
+from hemplit.servers.postgresql import SCHEMES, connect, copied, database_of, first_line
+from hemplit.targets.rows import BATCH, as_texts
 from hemplit.targets.sql.all_views import create_views
 from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS
-from hemplit.targets.sql.server import WANTED, ServerTarget, Session, nobody
+from hemplit.targets.sql.server import WANTED, Putting, ServerTarget, Session, nobody
 from hemplit.targets.sql.views import select_view
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.model.loads import Load
-    from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import TableColumn, Tables, View
     from hemplit.targets.sql.own import Described
 
-#: Rows come back in pieces of so many bytes.
-PIECE = 1 << 24
 #: From so many rows a view is read in ranges of its base table, by as many connections as a small server
 #: has processors. Measured at 1,048,575 x 28: 7.7 s instead of 12.3.
 LARGE, CONNECTIONS, RANGES = 200_000, 2, 4
@@ -159,43 +155,12 @@ class PostgresqlSession(Session):
                 copy.write(memoryview(block.getvalue()))
                 told(batch.num_rows)
 
+    def found(self, query: str) -> tuple[tuple[str, ...], list[tuple[Any, ...]]]:
+        cursor = self.connection.execute(query)
+        return tuple(column.name for column in cursor.description), list(cursor.fetchall())
+
     def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
-        found = self.connection.execute(f"SELECT * FROM ({query}) AS found LIMIT 0").description
-        wanted = types if len(found) == len(types) else [pa.string()] * len(found)
-        given = False
-        with self.connection.cursor() as cursor, cursor.copy(f"COPY ({query}) TO STDOUT (FORMAT csv)") as copy:
-            held, size = [], 0
-            for row in copy:
-                held.append(bytes(row))
-                size += len(row)
-                if size >= PIECE:
-                    given = True
-                    yield _parsed(b"".join(held), wanted)
-                    held, size = [], 0
-        if held or not given:
-            yield _parsed(b"".join(held), wanted)
-
-
-def _parsed(text: bytes, types: Sequence[pa.DataType]) -> pa.Table:
-    """Rows in the form of CSV; all as texts if some do not have their type."""
-    named = {str(place): one for place, one in enumerate(types)}
-    if not text:
-        return pa.table([pa.array([], one) for one in types], names=[*named])
-
-    def read(columns: dict[str, pa.DataType]) -> pa.Table:
-        return pa.csv.read_csv(
-            io.BytesIO(text),
-            pa.csv.ReadOptions(column_names=[*named], block_size=len(text) + 1),
-            pa.csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
-            pa.csv.ConvertOptions(
-                column_types=columns, null_values=[""], strings_can_be_null=True, quoted_strings_can_be_null=False
-            ),
-        )
-
-    try:
-        return read(named)
-    except pa.ArrowInvalid:
-        return read(dict.fromkeys(named, pa.string()))
+        return copied(self.connection, query, types)
 
 
 class PostgresqlTarget(ServerTarget):
@@ -303,7 +268,7 @@ class PostgresqlTarget(ServerTarget):
         old: Sequence[tuple[str, str]],
         tables: Tables,
         loads: Sequence[Load],
-        progress: Progress,
+        rows: Putting,
     ) -> None:
         quote = POSTGRESQL.quote
         if not self._has_schema(session):
@@ -318,10 +283,9 @@ class PostgresqlTarget(ServerTarget):
         schema = metadata(tables, POSTGRESQL)
         for _, statement in create_tables(schema, tables, POSTGRESQL, references=References.NONE):
             session.run(statement)
-        written = Written(tables, progress)
         for table in tables.tables:
-            session.put(table.name, as_stored(table), written.add)
-        written.linking()
+            rows.put(session, table.name, table)
+        rows.linking()
         for statement in (
             *add_references(schema, tables, POSTGRESQL),
             *(statement for _, statement in create_indexes(schema, tables, POSTGRESQL)),
@@ -339,7 +303,7 @@ class PostgresqlTarget(ServerTarget):
         fitted = with_names(tables, POSTGRESQL)
         named = next(new for old, new in zip(tables.views, fitted.views, strict=True) if old is view)
         described, base = metadata(fitted, POSTGRESQL), POSTGRESQL.quote(named.base)
-        with self._opened() as session:
+        with self.opened() as session:
             pages = f"pg_relation_size({POSTGRESQL.literal(base)}) / current_setting('block_size')::int"
             size = session.rows(f"SELECT {pages}")
         starts = [int(size[0][0]) * number // RANGES for number in range(RANGES)]

@@ -7,7 +7,7 @@ from abc import ABC, abstractmethod
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
 import numpy as np
 import pyarrow as pa
@@ -18,7 +18,7 @@ from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.core.tally.answer import groups_of_rows
 from hemplit.errors import TargetError, without_password
-from hemplit.targets.rows import as_stored, check_signs, check_widths
+from hemplit.targets.rows import Written, as_stored, check_signs, check_widths
 from hemplit.targets.sql.ddl import metadata
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
@@ -64,6 +64,10 @@ class Session(ABC):
     def rows(self, query: str) -> list[tuple[Any, ...]]:
         """The few rows of a query."""
 
+    def found(self, query: str) -> tuple[tuple[str, ...], list[tuple[Any, ...]]]:
+        """The names of the columns of a query, and its few rows."""
+        raise NotImplementedError
+
     @abstractmethod
     def put(self, table: str, rows: pa.Table, told: Callable[[int], None] = nobody) -> None:
         """Writes rows into a table, by the fastest way that the server has, and tells how many after each batch."""
@@ -82,6 +86,27 @@ class Session(ABC):
     def cells(self, query: str, types: Sequence[pa.DataType]) -> pa.Table:
         """The rows of a query, each column in one piece."""
         return pa.concat_tables(self.pieces(query, types)).combine_chunks()
+
+
+class Putting(Protocol):
+    """Where the rows of tables come from that are there, but empty."""
+
+    def put(self, session: Session, name: str, table: Table) -> None:
+        """Puts the rows of a table into the one of that name."""
+
+    def linking(self) -> None:
+        """All rows are written, and what holds the tables together comes next."""
+
+
+class _FromMemory:
+    """Rows that are at hand."""
+
+    def __init__(self, tables: Tables, progress: Progress) -> None:
+        self._written = Written(tables, progress)
+        self.linking = self._written.linking
+
+    def put(self, session: Session, name: str, table: Table) -> None:
+        session.put(name, as_stored(table), self._written.add)
 
 
 class ServerTarget(ABC):
@@ -140,7 +165,7 @@ class ServerTarget(ABC):
         old: Sequence[tuple[str, str]],
         tables: Tables,
         loads: Sequence[Load],
-        progress: Progress,
+        rows: Putting,
     ) -> None:
         """Makes new tables and views in the place of old ones, wholly or not at all."""
 
@@ -158,7 +183,7 @@ class ServerTarget(ABC):
         return Path(re.sub(r"[^\w.-]", "_", self._database()) + ending)
 
     def check(self) -> None:
-        with self._opened():
+        with self.opened():
             pass
 
     def check_held(self) -> None:
@@ -166,15 +191,15 @@ class ServerTarget(ABC):
             raise TargetError(self.text, "Hemplit has loaded nothing into it", "load the design into it first")
 
     def exists(self) -> bool:
-        with self._opened() as session:
+        with self.opened() as session:
             return OBJECTS in self._present(session)
 
     def ours(self) -> tuple[str, ...]:
-        with self._opened() as session:
+        with self.opened() as session:
             return tuple(name for name, _ in self._ours(session, self._present(session)))
 
     def peek(self, rows: int) -> tuple[Peek, ...]:
-        with self._opened() as session:
+        with self.opened() as session:
             made = self._ours(session, self._present(session))
             to = self._references(session)
             return tuple(self._peek(session, name, kind, rows, to) for name, kind in made)
@@ -192,22 +217,26 @@ class ServerTarget(ABC):
 
     def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
+        with self.opened() as session:
+            self.write_in(session, tables, loads, _FromMemory(tables, progress), over=over)
+
+    def write_in(self, session: Session, tables: Tables, loads: Sequence[Load], rows: Putting, *, over: bool) -> None:
+        """Makes the tables in a session that is open, whose end commits."""
         tables = with_names(tables, self.dialect)
         self._check_storable(tables)
-        with self._opened() as session:
-            self._lock(session)
-            there = self._present(session)
-            old = self._ours(session, there)
-            if OBJECTS in there and not over:
-                what = "another program loaded into it in the meantime"
-                raise TargetError(self.text, what, "nothing was written; load over it with --replace")
-            names = {name.lower() for name, _ in old} | {OBJECTS, LOADS}
-            for name in (*tables.by_name, *tables.view_names):
-                other = next((one for one in there if one.lower() == name.lower()), None)
-                if other is not None and other.lower() not in names:
-                    what = f"it holds a {there[other]} '{other}' that Hemplit did not make"
-                    raise TargetError(self.text, what, "rename the table in the design, or name another database")
-            self._replace(session, old, tables, loads, progress)
+        self._lock(session)
+        there = self._present(session)
+        old = self._ours(session, there)
+        if OBJECTS in there and not over:
+            what = "another program loaded into it in the meantime"
+            raise TargetError(self.text, what, "nothing was written; load over it with --replace")
+        names = {name.lower() for name, _ in old} | {OBJECTS, LOADS}
+        for name in (*tables.by_name, *tables.view_names):
+            other = next((one for one in there if one.lower() == name.lower()), None)
+            if other is not None and other.lower() not in names:
+                what = f"it holds a {there[other]} '{other}' that Hemplit did not make"
+                raise TargetError(self.text, what, "rename the table in the design, or name another database")
+        self._replace(session, old, tables, loads, rows)
 
     def _check_storable(self, tables: Tables) -> None:
         """Raises ``TargetError`` for what the database could not hold."""
@@ -218,7 +247,7 @@ class ServerTarget(ABC):
         return as_stored(table)
 
     def read(self, tables: Tables) -> dict[str, pa.Table]:
-        with self._opened("it does not hold the tables of the design") as session:
+        with self.opened("it does not hold the tables of the design") as session:
             return {table.name: self._rows(session, table) for table in tables.tables}
 
     def held(self, tables: Tables) -> dict[str, pa.Table]:
@@ -237,7 +266,7 @@ class ServerTarget(ABC):
         return session.cells(query, types).rename_columns([column.name for column in table.columns])
 
     def counts(self, tables: Tables) -> dict[str, int]:
-        with self._opened("it does not hold the tables of the design") as session:
+        with self.opened("it does not hold the tables of the design") as session:
             return {
                 table.name: int(session.rows(f"SELECT count(*) FROM {self._quoted(table.name)}")[0][0])
                 for table in tables.tables
@@ -247,7 +276,7 @@ class ServerTarget(ABC):
         return self.dialect.quote(self.dialect.fit(name))
 
     def matching(self, table: Table, keys: pa.Table) -> pa.Table:
-        with self._opened("it does not hold the tables of the design") as session:
+        with self.opened("it does not hold the tables of the design") as session:
             self._want(session, table.name, keys)
             names = [self._quoted(name) for name in keys.column_names]
             same = " AND ".join(f"held.{name} = wanted.{name}" for name in names)
@@ -262,7 +291,7 @@ class ServerTarget(ABC):
         session.put(WANTED, rows.rename_columns([self.dialect.fit(name) for name in rows.column_names]))
 
     def loads(self) -> tuple[Load, ...]:
-        with self._opened() as session:
+        with self.opened() as session:
             if LOADS not in self._present(session):
                 return ()  # the proof of the structure tells
             names = ", ".join(map(self.dialect.quote, NOTED))
@@ -272,7 +301,7 @@ class ServerTarget(ABC):
     def append(self, added: Sequence[Table], changed: Sequence[Table], loads: Sequence[Load]) -> None:
         new, others = (with_names(Tables(tuple(some), ()), self.dialect) for some in (added, changed))
         self._check_storable(new)
-        with self._opened("the database refuses the rows") as session:
+        with self.opened("the database refuses the rows") as session:
             self._lock(session)
             self._check_fit(session, (*new.tables, *others.tables))
             for table in new.tables:
@@ -334,7 +363,7 @@ class ServerTarget(ABC):
     def structure(self, tables: Tables) -> tuple[int, Sequence[Difference]]:
         """Compares what the catalogue says now with what it said when all had just been made as the design says."""
         expected = described(with_names(tables, self.dialect), self.dialect)
-        with self._opened() as session:
+        with self.opened() as session:
             there = self._catalogue(session)
             try:
                 rows = session.rows(f"SELECT name, kind, statement, held FROM {OBJECTS} ORDER BY name")
@@ -359,12 +388,12 @@ class ServerTarget(ABC):
             pa.string() if column.gathered is not None and column.gathered.between else _shown_as(column.kind.word)
             for column in view.columns
         ]
-        with self._opened(f"the view '{view.name}' cannot be read") as session:
+        with self.opened(f"the view '{view.name}' cannot be read") as session:
             yield from session.pieces(query, types)
 
     def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         statement = self._tally(part, tables, plain=False)
-        with self._opened("it does not hold the tables of the design") as session:
+        with self.opened("it does not hold the tables of the design") as session:
             return groups_of_rows(part, session.rows(statement), places)
 
     def tally_text(self, part: Part, tables: Tables) -> str:
@@ -388,7 +417,7 @@ class ServerTarget(ABC):
         )
 
     @contextmanager
-    def _opened(self, doing: str = "") -> Iterator[Session]:
+    def opened(self, doing: str = "") -> Iterator[Session]:
         """A session whose end commits; what the driver raises is told, and undoes all."""
         connection = self._open()
         try:
