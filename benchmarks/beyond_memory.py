@@ -2,6 +2,7 @@
 
     python benchmarks/beyond_memory.py                              1 and 4 million rows of 28 columns, by DuckDB
     python benchmarks/beyond_memory.py --millions 5 20 --memory 2GB
+    python benchmarks/beyond_memory.py --engine postgresql --address postgresql://postgres@127.0.0.1/test
 
 Peak is the most memory that the whole process had, engine and all. Times are of one run each; what counts is the time
 per row from line to line.
@@ -17,7 +18,9 @@ import time
 from pathlib import Path
 
 import numpy as np
+import psycopg
 import pyarrow as pa
+import pyarrow.csv
 import pyarrow.parquet
 
 from growth import memory
@@ -31,6 +34,7 @@ def main() -> None:
     parser.add_argument("--millions", type=int, nargs="+", default=[1, 4])
     parser.add_argument("--engine", default="duckdb")
     parser.add_argument("--memory", default="1500MB", help="how much the engine may take")
+    parser.add_argument("--address", default="", help="of the database in which PostgreSQL has the table 'flat'")
     parser.add_argument("--folder", type=Path, help="where to work; else a temporary folder")
     given = parser.parse_args()
     print("| rows, 28 columns | file | seconds | microseconds a row | peak |\n|---:|---:|---:|---:|---:|")
@@ -43,9 +47,12 @@ def main() -> None:
 
 def run(flat: Path, millions: int, given: argparse.Namespace) -> None:
     """A line of the table: one load."""
-    target = f"{flat.parent}/normal/"
-    command = [sys.executable, "-m", "hemplit", "load", str(flat), "--into", target, "--replace"]
-    command += ["--engine", given.engine, "--memory", given.memory]
+    source, target = str(flat), f"{flat.parent}/normal/"
+    if given.address:
+        source, target = f"{given.address}#public.flat", f"{given.address}#flat_normal"
+        put(flat, given.address)
+    command = [sys.executable, "-m", "hemplit", "load", source, "--into", target, "--replace"]
+    command += ["--engine", given.engine, *(["--memory", given.memory] if not given.address else [])]
 
     start, most = time.perf_counter(), 0
     with (flat.parent / "said.txt").open("w") as said:
@@ -58,6 +65,21 @@ def run(flat: Path, millions: int, given: argparse.Namespace) -> None:
     size = f"{flat.stat().st_size / 1e6:,.0f} MB"
     print(f"| {millions * 1_000_000:,} | {size} | {took:.0f}{ended} | {took / millions:.1f} | {most / 1024:,.0f} MB |")
     print((flat.parent / "said.txt").read_text() if process.returncode else "", end="", flush=True)
+
+
+def put(flat: Path, address: str) -> None:
+    """The file as a table of a server."""
+    sorts = {"int64": "bigint", "double": "numeric(14, 2)", "string": "text", "date32[day]": "date"}
+    file = pyarrow.parquet.ParquetFile(flat)
+    columns = ", ".join(f'"{field.name}" {sorts[str(field.type)]}' for field in file.schema_arrow)
+    with psycopg.connect(address) as connection:
+        connection.execute("DROP TABLE IF EXISTS public.flat")
+        connection.execute(f"CREATE TABLE public.flat ({columns})")
+        with connection.cursor() as cursor, cursor.copy("COPY public.flat FROM STDIN (FORMAT csv)") as copy:
+            for batch in file.iter_batches(PIECE):
+                block = pa.BufferOutputStream()
+                pyarrow.csv.write_csv(batch, block, pyarrow.csv.WriteOptions(include_header=False))
+                copy.write(memoryview(block.getvalue()))
 
 
 def write(path: Path, rows: int) -> None:

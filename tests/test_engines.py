@@ -257,6 +257,8 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
         ("none.parquet --into lake/ --engine duckdb", "there is no such file"),
         ("jobs.xlsx --into lake/ --engine duckdb", "an engine reads .parquet, .csv, .tsv, .tab"),
         ("torn.csv --into lake/ --engine duckdb", "torn.csv: it cannot be read"),
+        ("twice.csv --into lake/ --engine duckdb", "two columns are called 'Boat'"),
+        ("old.csv --into lake/ --engine duckdb", "it cannot be read (it is no UTF-8)"),
         ("two --into lake/ --engine duckdb", "it has other columns than"),
     ],
 )
@@ -264,6 +266,8 @@ def test_what_an_engine_cannot_do_is_said_in_a_line(call: str, said: str, tmp_pa
     written(tmp_path, [line(at) for at in range(30)])
     (tmp_path / "jobs.xlsx").write_bytes(b"PK")
     (tmp_path / "torn.csv").write_text("Job No,Boat\n1,Teal\n2\n", encoding="utf-8")
+    (tmp_path / "twice.csv").write_text("Boat;Boat\nTeal;Knot\n", encoding="utf-8")
+    (tmp_path / "old.csv").write_text("B\u00e4t,Hours\nTeal,3\n", encoding="latin-1")
     (tmp_path / "two").mkdir()
     for name, header in (("a", "Job No"), ("b", "Boat")):
         (tmp_path / "two" / f"{name}.csv").write_text(f"{header},Hours\n1,2\n", encoding="utf-8")

@@ -39,41 +39,58 @@ class Against:
 
 def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterator[Against]:
     """All that stands against one table, before it is made; those that it refers to are there."""
-    quote = fill.dialect.quote
     cells = f"(\n{fill.cells(plan)}\n) AS cells"
-    names = fill.group(plan)
-    told = [column for column in plan.stored if not column.is_made]
-    own = [name for name in plan.key if not plan.by_name[name].is_made]
-    if not plan.each_row:
-        blank = " OR ".join(f"{quote(name)} IS NULL" for name in names)
-        unnamed = f"SELECT 1 FROM {cells} WHERE ({blank}) AND {fill.is_there(plan)} LIMIT 1"
-        if names != plan.key and engine.rows(unnamed).num_rows:
-            fill.unnamed.add(plan.name)
-        terms = list(fill.group_terms(plan))
-        tests = {column.name: _differs(fill, plan, column.name) for column in told if column.name not in names}
-        yield from _of_groups(engine, fill, plan, cells, terms, tests)
-    elif len(own) == len(plan.key):
-        yield from _of_groups(engine, fill, plan, cells, [quote(name) for name in own], {own[0]: "count(*) > 1"})
-    required = [one.name for one in told if one.required or one.name in plan.key]
-    blanks = ", ".join(f"count(*) - count({quote(name)}) AS b{place}" for place, name in enumerate(required))
-    counts = engine.rows(f"SELECT {blanks} FROM {cells} WHERE {fill.is_there(plan)}").columns if required else []
-    for name in [name for name, count in zip(required, counts, strict=True) if count[0].as_py()]:
-        rows = _rows(engine, f"SELECT {quote(ROW)} FROM {cells} WHERE {quote(name)} IS NULL AND {fill.is_there(plan)}")
-        if rows:
-            what = f"{_header(fill, plan, name)} is blank"
-            yield Against(f"{resolve.place(plan)}.columns.{name}", what, rows)
+    yield from _groups_against(engine, fill, plan, cells)
+    yield from _blanks_against(engine, fill, plan, cells)
     for name, query in fill.lost_names(plan):
-        rows = _rows(engine, query)
-        if rows:
-            what = f"what stands under {_header(fill, plan, name)} stands nowhere under the header that it names"
-            yield Against(f"{resolve.place(plan)}.columns.{name}", what, rows)
+        what = f"what stands under {_header(fill, plan, name)} stands nowhere under the header that it names"
+        yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
     for rule in table.rules:
         if all(plan.by_name[name].target is None for name in rule.columns):
             broken = fill.dialect.said(sa.not_(rule_of(rule, table, fill.dialect)))
-            rows = _rows(engine, f"SELECT {quote(ROW)} FROM {cells} WHERE {broken}")
-            if rows:
-                named = " and ".join(_header(fill, plan, name) for name in rule.columns)
-                yield Against(resolve.place(plan), f"{named} does not keep a rule of the other rows", rows)
+            what = f"{' and '.join(_header(fill, plan, name) for name in rule.columns)} breaks a rule of the other rows"
+            query = f"SELECT {fill.dialect.quote(ROW)} FROM {cells} WHERE {broken}"
+            yield from _found(engine, resolve.place(plan), what, query)
+
+
+def _found(engine: Engine, where: str, what: str, query: str) -> Iterator[Against]:
+    """What stands against a design, if a query finds rows."""
+    rows = _rows(engine, query)
+    if rows:
+        yield Against(where, what, rows)
+
+
+def _groups_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str) -> Iterator[Against]:
+    """Rows of one thing that do not say the same of it, and keys that are there twice."""
+    quote = fill.dialect.quote
+    if plan.each_row:
+        own = [name for name in plan.key if not plan.by_name[name].is_made]
+        if len(own) == len(plan.key):
+            yield from _of_groups(engine, fill, plan, cells, [quote(name) for name in own], {own[0]: "count(*) > 1"})
+        return
+    names = resolve.identity(plan)
+    blank = " OR ".join(f"{quote(name)} IS NULL" for name in names)
+    unnamed = f"SELECT 1 FROM {cells} WHERE ({blank}) AND {fill.is_there(plan)} LIMIT 1"
+    if names != plan.key and engine.rows(unnamed).num_rows:
+        fill.unnamed.add(plan.name)
+    told = [column.name for column in plan.stored if not column.is_made and column.name not in names]
+    tests = {name: _differs(fill, plan, name) for name in told}
+    yield from _of_groups(engine, fill, plan, cells, list(fill.group_terms(plan)), tests)
+
+
+def _blanks_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str) -> Iterator[Against]:
+    """Rows in which nothing stands where something has to."""
+    quote = fill.dialect.quote
+    required = [one.name for one in plan.stored if not one.is_made and (one.required or one.name in plan.key)]
+    if not required:
+        return
+    blanks = ", ".join(f"count(*) - count({quote(name)}) AS b{place}" for place, name in enumerate(required))
+    counts = engine.rows(f"SELECT {blanks} FROM {cells} WHERE {fill.is_there(plan)}").columns
+    for name, count in zip(required, counts, strict=True):
+        if count[0].as_py():
+            query = f"SELECT {quote(ROW)} FROM {cells} WHERE {quote(name)} IS NULL AND {fill.is_there(plan)}"
+            what = f"{_header(fill, plan, name)} is blank"
+            yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
 
 
 def _header(fill: Fill, plan: TablePlan, name: str) -> str:
@@ -115,7 +132,7 @@ def _of_groups(
             # A thing may have very many rows, and those that say something else come late.
             sides = _rows(engine, f"{of_groups} AND {usual}"), _rows(engine, f"{of_groups} AND NOT ({usual})")
             few, many = sorted(sides, key=len)
-            header, *named = (_header(fill, plan, one) for one in (name, *fill.group(plan)))
+            header, *named = (_header(fill, plan, one) for one in (name, *resolve.identity(plan)))
             what = f"rows of one {' and '.join(named)} do not all say the same under {header}"
             if plan.each_row:
                 what = f"rows have the same {' and '.join(named)}"

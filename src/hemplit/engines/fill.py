@@ -102,7 +102,7 @@ class Fill:
             else f"found.{quote(column.name)}"
             for column in plan.stored
         ]
-        name = quote(self.group(plan)[0])
+        name = quote(resolve.identity(plan)[0])
         joins = "".join(
             f"\nLEFT JOIN found AS {alias} ON {alias}.{name} = found.{quote(column)}"
             for column, alias in aliases.items()
@@ -115,14 +115,14 @@ class Fill:
         for column in plan.stored:
             if _inward(self.design, plan, column):
                 cells = f"(\n{self.cells(plan)}\n) AS cells"
-                names = f"(SELECT {quote(self.group(plan)[0])} AS name FROM (\n{self.cells(plan)}\n) AS known) AS known"
-                own = quote(column.name)
+                name, own = quote(resolve.identity(plan)[0]), quote(column.name)
+                names = f"(SELECT {name} AS name FROM (\n{self.cells(plan)}\n) AS told) AS known"
                 missing = f"{own} IS NOT NULL AND NOT EXISTS (SELECT 1 FROM {names} WHERE known.name = cells.{own})"
                 yield column.name, f"SELECT {quote(ROW)} FROM {cells} WHERE {missing}"
 
     def _grouped(self, plan: TablePlan) -> str:
         quote = self.dialect.quote
-        names = self.group(plan)
+        names = resolve.identity(plan)
         made = {ROW: f"min({self._place()})"}
         for column in plan.stored:
             if column.lowest is not None:
@@ -153,28 +153,21 @@ class Fill:
         """A table that is made, as a source of a query."""
         return self.dialect.quote(self.dialect.fit(MADE + table))
 
-    def group(self, plan: TablePlan) -> tuple[str, ...]:
-        """The columns that tell the rows of a table from one another."""
-        return resolve.identity(plan)
-
     def group_terms(self, plan: TablePlan) -> Iterator[str]:
         """The terms by which cells are put into groups, one for each row of a table."""
         quote = self.dialect.quote
-        names = self.group(plan)
+        names = resolve.identity(plan)
         yield from map(quote, names)
         if plan.name in self.unnamed:
-            blank = self._some_blank(names)
+            blank = " OR ".join(f"{quote(name)} IS NULL" for name in names)
             for column in _told(plan):
                 if column.name not in names:
                     yield f"CASE WHEN {blank} THEN {quote(column.name)} END"
 
-    def _some_blank(self, names: tuple[str, ...], prefix: str = "") -> str:
-        return " OR ".join(f"{prefix}{self.dialect.quote(name)} IS NULL" for name in names)
-
     def is_there(self, plan: TablePlan) -> str:
         """The condition for cells that tell of a row: some of them are filled."""
         quote = self.dialect.quote
-        names = self.group(plan)
+        names = resolve.identity(plan)
         told = [column.name for column in _told(plan)]
         belongs_to = plan.list_of or plan.some_of
         if belongs_to is not None:
@@ -256,7 +249,7 @@ class Fill:
             column.name: self._cell(other, column, role, sources, base) for column in other.stored if not column.is_made
         }
         name = f"t{len(sources.joins)}"
-        names = self.group(other)
+        names = resolve.identity(other)
         if other.each_row and not cells.keys() >= set(names):
             raise DesignError(f"tables.{other.name}", f"nothing but a number names its rows; {NOT_YET}", IN_MEMORY)
         same = [f"{name}.{quote(one)} = {cells[one]}" for one in names]

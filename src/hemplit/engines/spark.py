@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import shutil
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Any, Self
 
 import pyarrow as pa
 import pyarrow.parquet
 import sqlalchemy as sa
+from py4j.protocol import Py4JError
 from pyspark.errors import PySparkException
 from pyspark.sql import SparkSession
 from sqlalchemy.engine.default import DefaultDialect
@@ -116,6 +118,9 @@ class SparkEngine:
         size = (memory or MEMORY).lower().removesuffix("b")
         if not size[:-1].isdigit() or size[-1:] not in ("m", "g"):
             raise InputError(f"--memory {memory}", "this is no amount", "write for example --memory 4GB")
+        if shutil.which("java") is None and not os.environ.get("JAVA_HOME"):
+            hint = "install Java 17 or newer, or take --engine duckdb"
+            raise InputError("--engine spark", "it needs Java, which is not installed", hint)
         settings = {
             "spark.driver.memory": size,
             "spark.local.dir": str(folder / "spilled"),
@@ -130,6 +135,8 @@ class SparkEngine:
         builder = SparkSession.builder.master(address or "local[*]").appName("hemplit")
         for name, value in settings.items():
             builder = builder.config(name, value)
+        # What its bridge says to the root logger is told as an error, too.
+        logging.getLogger().addHandler(logging.NullHandler())
         with _told(), _quietly():
             self._session = builder.getOrCreate()
 
@@ -137,7 +144,8 @@ class SparkEngine:
         return self
 
     def __exit__(self, *raised: object) -> None:
-        self._session.stop()
+        with suppress(TargetError), _told():
+            self._session.stop()
 
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
@@ -199,7 +207,7 @@ def _told() -> Iterator[None]:
     """Says plainly what the cluster says. Raises ``TargetError``."""
     try:
         yield
-    except PySparkException as error:
+    except (PySparkException, Py4JError) as error:
         first = (str(error).strip().splitlines() or [type(error).__name__])[0]
         raise TargetError(
             "--engine spark", f"Spark cannot go on ({first})", "look at the memory and the disk"

@@ -141,7 +141,7 @@ def _encoding(path: Path, content: Bytes) -> Encoding:
 
 
 def _grid(path: Path, content: Bytes | bytes, encoding: Encoding, notes: tuple[str, ...] = ()) -> Grid:
-    delimiter = _delimiter(path, content)
+    delimiter = delimiter_of(path, content)
     source = Source(str(path), taken_as=f"{encoding.said}, {DELIMITERS[delimiter]}")
     layout = _layout(content)
     grid = None
@@ -188,7 +188,7 @@ def _has_empty_line(content: Bytes | bytes) -> bool:
     return False
 
 
-def _delimiter(path: Path, content: Bytes | bytes) -> str:
+def delimiter_of(path: Path, content: Bytes | bytes) -> str:
     """The delimiter that parts most of the first records into the same number of cells; of several, the most cells.
 
     One that does not part the header, while another parts it as it does the rest, stands inside the cells.

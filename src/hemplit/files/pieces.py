@@ -17,6 +17,7 @@ import pyarrow.parquet
 
 from hemplit.core.model.grid import Source
 from hemplit.errors import InputError
+from hemplit.files.delimited import Bytes, delimiter_of
 from hemplit.files.parquet import ENDINGS, of_table
 from hemplit.files.together import is_pattern, matching
 
@@ -27,11 +28,11 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.grid import Grid
 
-#: So many rows are shaped at a time: 28 columns of them take about half a gigabyte on the way.
-ROWS = 500_000
+#: So many rows are shaped at a time: 28 columns of them take about a quarter of a gigabyte on the way.
+ROWS = 250_000
 #: From so many groups of rows, evenly spread over the files, a sample takes runs.
 RUNS = 20
-TEXTS = {".csv": ",", ".tsv": "\t", ".tab": "\t"}
+TEXTS = (".csv", ".tsv", ".tab")
 
 
 @dataclass(frozen=True)
@@ -58,6 +59,7 @@ class Pieces:
         self._names = names
         self.title = Source(path).title
         self.schema = self._files[0].schema_arrow
+        _check_names(names[0], self.schema.names)
         for name, file in zip(names, self._files, strict=True):
             if file.schema_arrow.names != self.schema.names:
                 hint = "put files of other columns into another folder"
@@ -136,26 +138,34 @@ def _files(path: str) -> list[str]:
 
 
 def _parquet(name: str, workspace: Path, place: int) -> pyarrow.parquet.ParquetFile:
-    delimiter = TEXTS.get(Path(name).suffix.lower())
+    path = Path(name)
     try:
-        if delimiter is None:
+        if path.suffix.lower() not in TEXTS:
             return pyarrow.parquet.ParquetFile(name)
+        with path.open("rb") as file:
+            parsed = _parsed(delimiter_of(path, Bytes(path, file)))
         made = workspace / f"text{place}.parquet"
-        with Path(name).open("rb") as file:
-            header = next(pyarrow.csv.open_csv(file, parse_options=_parsed(delimiter))).schema.names
+        header = pyarrow.csv.open_csv(name, parse_options=parsed).schema.names
+        _check_names(name, header)
         kept = pyarrow.csv.ConvertOptions(
             column_types=dict.fromkeys(header, pa.string()), null_values=[""], strings_can_be_null=True
         )
         with (
-            pyarrow.csv.open_csv(name, parse_options=_parsed(delimiter), convert_options=kept) as rows,
+            pyarrow.csv.open_csv(name, parse_options=parsed, convert_options=kept) as rows,
             pyarrow.parquet.ParquetWriter(made, rows.schema) as writer,
         ):
             for batch in rows:
                 writer.write_batch(batch)
         return pyarrow.parquet.ParquetFile(made)
-    except (pa.ArrowException, OSError, StopIteration) as error:
-        first = (str(error).splitlines() or ["it is empty"])[0]
+    except (pa.ArrowException, OSError, UnicodeDecodeError) as error:
+        first = "it is no UTF-8" if isinstance(error, UnicodeDecodeError) else str(error).splitlines()[0]
         raise InputError(name, f"it cannot be read ({first})", "load it without --engine, which says more") from error
+
+
+def _check_names(name: str, header: list[str]) -> None:
+    twice = next((one for one in header if header.count(one) > 1), None)
+    if twice is not None:
+        raise InputError(name, f"two columns are called '{twice}'", "rename one, or load it without --engine")
 
 
 def _parsed(delimiter: str) -> pyarrow.csv.ParseOptions:

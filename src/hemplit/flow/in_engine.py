@@ -7,7 +7,6 @@ nothing stands against it.
 from __future__ import annotations
 
 import tempfile
-from collections import Counter
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
@@ -22,17 +21,17 @@ from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.progress import silent
-from hemplit.core.model.proof import Check, Ledger, Proof, Reason
+from hemplit.core.model.proof import Check, Ledger, Proof
 from hemplit.core.model.relation import ROW_NUMBER, Doubt
-from hemplit.core.proof.compare import check_cells
-from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.proof.compare import as_one, check_cells
+from hemplit.core.proof.ledger import Member, added, ledger
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
 from hemplit.engines import engine_of
 from hemplit.engines.checks import Against, against, not_calculated
 from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, Fill, check_can, staged
 from hemplit.engines.proven import counted, given_back, hangs_together
-from hemplit.errors import CellError, DataError, DesignError, TargetError, without_password
+from hemplit.errors import CellError, DataError, DesignError, InputError, TargetError, without_password
 from hemplit.files import is_address
 from hemplit.files.pieces import Pieces
 from hemplit.files.table_rows import TableRows
@@ -44,7 +43,7 @@ from hemplit.flow.studying import draft
 from hemplit.targets.folder import FolderTarget
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Iterator
 
     import numpy.typing as npt
 
@@ -119,6 +118,8 @@ def load(
     It drafts a design, and writes it beside them; or ``path`` is a design. Raises ``DesignError`` for what an engine
     cannot do, and rows that contradict a design; ``InputError`` for what is no regular file.
     """
+    if memory and engine == POSTGRESQL:
+        raise InputError(f"--memory {memory}", "the server has its own", "leave it out")
     text, design = open_design(Path(path)) if is_design(path) else ("", None)
     try:
         source = path if design is None else _source_of(design, Path(path).parent)
@@ -309,6 +310,7 @@ class _Work:
             done += piece.grid.row_count - 1
         for writer in writers.values():
             writer.close()
+        pa.default_memory_pool().release_unused()
         self.staged_as = plan.how_staged
 
     def _account(self, plan: _Plan, grid: Grid, sheets: Sheets) -> None:
@@ -317,7 +319,7 @@ class _Work:
         plans = {sheet.name: sheet for sheet in plan.design.sheets}
         relations = sheets.relations
         members = [Member(relations[name], views[name], plans[name]) for name in relations]
-        self.ledger = _sum(self.ledger, ledger(grid, members))
+        self.ledger = ledger(grid, members) if self.ledger is None else added(self.ledger, ledger(grid, members))
         for relation in relations.values():
             if any(column.own for column in relation.columns):
                 self.checks.append(check_cells(grid, relation))
@@ -356,7 +358,7 @@ class _Work:
         held = replace(held, tables=tuple(counted(engine, table) for table in held.tables))
         sized = zip(plan.tables.tables, held.tables, strict=True)
         tables = replace(plan.tables, tables=tuple(replace(table, row_count=one.row_count) for table, one in sized))
-        checks = [_summed(self.checks)]
+        checks = [as_one(self.checks, SHOWN)]
         for view, shown in zip(tables.views, held.views, strict=True):
             checks.append(given_back(engine, fill, held, shown, self.counts[view.sheet]))
         checks += [hangs_together(engine, table) for table in held.tables]
@@ -380,33 +382,3 @@ def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Arra
         values = pc.add(values, above) if name == ROW_NUMBER and not column.own else values
         columns[name] = values.take(pa.array(column.codes, mask=column.codes == EMPTY))
     return columns
-
-
-def _sum(before: Ledger | None, one: Ledger) -> Ledger:
-    """The accounts of two pieces of one sheet as one."""
-    if before is None:
-        return one
-
-    def added(two: tuple[Reason, ...], other: tuple[Reason, ...]) -> tuple[Reason, ...]:
-        cells = Counter({reason.reason: reason.cells for reason in two})
-        cells.update({reason.reason: reason.cells for reason in other})
-        return tuple(Reason(reason, many) for reason, many in cells.items())
-
-    return replace(
-        before,
-        cells=before.cells + one.cells,
-        stored=before.stored + one.stored,
-        calculated=before.calculated + one.calculated,
-        changes=added(before.changes, one.changes),
-        left_out=added(before.left_out, one.left_out),
-        rows=(*before.rows, *one.rows),
-        unaccounted=before.unaccounted + one.unaccounted,
-        twice=before.twice + one.twice,
-    )
-
-
-def _summed(checks: Sequence[Check]) -> Check:
-    """The checks of all pieces as one."""
-    compared, different = (sum(getattr(one, name) for one in checks) for name in ("compared", "different"))
-    shown = tuple(one for check in checks for one in check.differences)
-    return Check(checks[0].what, compared, checks[0].unit, different, shown[:SHOWN])

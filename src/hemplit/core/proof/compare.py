@@ -313,6 +313,13 @@ def _alike(column: pa.Array, other: pa.ChunkedArray) -> bool:
     return _plain(other, column.type).type.equals(column.type)
 
 
+def as_one(checks: Sequence[Check], most: int) -> Check:
+    """The checks of all pieces of a sheet as one, which shows no more differences than that."""
+    compared, different = (sum(getattr(one, name) for one in checks) for name in ("compared", "different"))
+    shown = tuple(one for check in checks for one in check.differences)
+    return Check(checks[0].what, compared, checks[0].unit, different, shown[:most])
+
+
 def check_cells(grid: Grid, relation: Relation) -> Check:
     """Whether every cell that no step changed has in the relation the value that it shows in the sheet."""
     compared, wrong = 0, 0

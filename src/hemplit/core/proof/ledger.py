@@ -6,7 +6,7 @@ before. Nothing here believes the counts of the steps.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -119,6 +119,28 @@ def ledger(grid: Grid, members: Sequence[Member]) -> Ledger:
         rows=tuple(_left_out_rows(grid, members)),
         unaccounted=missing,
         twice=cells.twice,
+    )
+
+
+def added(one: Ledger, other: Ledger) -> Ledger:
+    """The accounts of two pieces of one sheet as one."""
+
+    def all_of(some: tuple[Reason, ...], more: tuple[Reason, ...]) -> tuple[Reason, ...]:
+        cells: dict[str, int] = {}
+        for reason in (*some, *more):
+            cells[reason.reason] = cells.get(reason.reason, 0) + reason.cells
+        return tuple(Reason(reason, many) for reason, many in cells.items())
+
+    return replace(
+        one,
+        cells=one.cells + other.cells,
+        stored=one.stored + other.stored,
+        calculated=one.calculated + other.calculated,
+        changes=all_of(one.changes, other.changes),
+        left_out=all_of(one.left_out, other.left_out),
+        rows=(*one.rows, *other.rows),
+        unaccounted=one.unaccounted + other.unaccounted,
+        twice=one.twice + other.twice,
     )
 
 
