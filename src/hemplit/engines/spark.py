@@ -175,7 +175,8 @@ class SparkEngine:
 
     def saved(self, path: Path) -> str:
         """A source of a query: the rows of a Parquet file."""
-        return f"parquet.{self.dialect.quote(str(path))}"
+        # The session may have been begun in another folder.
+        return f"parquet.{self.dialect.quote(str(path.absolute()))}"
 
     def drop(self, names: Sequence[str]) -> None:
         """Takes away tables and staged rows, as far as they are there."""

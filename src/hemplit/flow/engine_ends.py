@@ -69,6 +69,7 @@ class FolderEnd:
 
     def write(self, made: Made, fill: Fill, before: Sequence[Check], progress: Progress) -> tuple[Tables, list[Check]]:
         del fill
+        _refuse(self._place.text, before)
         checks: list[Check] = []
 
         def make(files: Mapping[str, Path]) -> None:
@@ -76,7 +77,7 @@ class FolderEnd:
                 progress(f"writing {table.name}", 0, 1)
                 self._engine.save(held.name, exact(self._engine, held), ROW, files[table.name])
                 checks.append(holds(self._engine, held, self._engine.saved(files[table.name])))
-            _refuse(self._place.text, [*before, *checks])
+            _refuse(self._place.text, checks)
 
         tables = replace(made.tables, views=(), named=(), tallies=())
         self._place.take(tables, make, over=self._over)
