@@ -114,7 +114,7 @@ class SparkEngine:
     dialect: EngineDialect = SparkDialect()
 
     def __init__(self, folder: Path, memory: str, address: str = "") -> None:
-        self._folder = folder
+        self._folder, self._staged = folder, 0
         size = (memory or MEMORY).lower().removesuffix("b")
         if not size[:-1].isdigit() or size[-1:] not in ("m", "g"):
             raise InputError(f"--memory {memory}", "this is no amount", "write for example --memory 4GB")
@@ -149,7 +149,8 @@ class SparkEngine:
 
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
-        return _Staging(self._session, name, self._folder / name)
+        self._staged += 1
+        return _Staging(self._session, name, self._folder / f"{name}_{self._staged}")
 
     def create(self, name: str, query: str) -> None:
         """Makes a table of what a query finds."""
@@ -182,6 +183,8 @@ class SparkEngine:
         """Takes away tables and staged rows, as far as they are there."""
         for name in names:
             self._session.catalog.dropTempView(self.dialect.quote(name))
+            for folder in self._folder.glob(f"{name}_*"):
+                shutil.rmtree(folder, ignore_errors=True)
 
 
 class _Staging:
@@ -189,7 +192,6 @@ class _Staging:
 
     def __init__(self, session: SparkSession, name: str, path: Path) -> None:
         self._session, self._name, self._path, self._count = session, name, path, 0
-        shutil.rmtree(path, ignore_errors=True)
         path.mkdir()
 
     def add(self, rows: pa.Table) -> None:
