@@ -181,6 +181,37 @@ def test_files_of_a_folder_are_one_sheet(tmp_path: Path) -> None:
     assert len(held(tmp_path / "lake")["jobs"]) == ROWS
 
 
+@pytest.mark.usefixtures("in_small_pieces")
+def test_next_months_file_comes_in_with_the_design_of_this_one(tmp_path: Path) -> None:
+    parts = tmp_path / "months"
+    parts.mkdir()
+    written(parts, [line(at) for at in range(500)], "april.parquet")
+    call = ("--into", "lake/", "--engine", "duckdb")
+    assert hemplit("load", "months", *call, folder=tmp_path).code == 0
+    ran = hemplit("load", "lake.design.toml", *call, folder=tmp_path)
+    assert ran.code == 2 and "lake/: it exists already; --replace replaces what Hemplit made" in ran.err
+    written(parts, [line(at) for at in range(500, ROWS)], "may.parquet")
+    ran = hemplit("load", "lake.design.toml", *call, "--replace", folder=tmp_path)
+    assert ran.code == 0 and "Replacing what Hemplit made in lake/: this folder." in ran.err, ran.err
+    written(tmp_path, [line(at) for at in range(ROWS)])
+    hemplit("load", "jobs.parquet", "--into", "memory/", "--parquet", folder=tmp_path)
+    assert held(tmp_path / "lake") == held(tmp_path / "memory")
+    assert not [path for path in tmp_path.iterdir() if path.name.startswith(".")]
+
+
+def test_ten_rows_and_odd_signs_are_as_in_memory(tmp_path: Path) -> None:
+    odd = [
+        [f"J'{at}", None if at == 3 else f"MQ-{at % 3}", 'Bø\\t "x"', "a\nb", -0.0 if at % 2 else 1e-9, at % 2 == 0]
+        for at in range(10)
+    ]
+    headers = ['Job "No"', "by", "Naïve", "order", "Depth", "Ok"]
+    columns = (pa.array(list(cells)) for cells in zip(*odd, strict=True))
+    parquet.write_table(pa.table(dict(zip(headers, columns, strict=True))), tmp_path / "odd.parquet")
+    assert hemplit("load", "odd.parquet", "--into", "one/", "--engine", "duckdb", folder=tmp_path).code == 0
+    assert hemplit("load", "odd.parquet", "--into", "two/", "--parquet", folder=tmp_path).code == 0
+    assert held(tmp_path / "one") == held(tmp_path / "two")
+
+
 LATE = 170  # no run of the sample has this row
 CHANGES: dict[str, tuple[dict[str, object], str]] = {
     "a boat that has another owner": ({"Owner": "Somebody Else"}, "do not all say the same under 'Owner'"),
@@ -264,6 +295,7 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
         ("jobs.xlsx --into lake/ --engine duckdb", "an engine reads .parquet, .csv, .tsv, .tab"),
         ("torn.csv --into lake/ --engine duckdb", "torn.csv: it cannot be read"),
         ("twice.csv --into lake/ --engine duckdb", "two columns are called 'Boat'"),
+        ("capitals.csv --into lake/ --engine duckdb", "two columns are called 'Boat' and 'BOAT'"),
         ("old.csv --into lake/ --engine duckdb", "it cannot be read (it is no UTF-8)"),
         ("two --into lake/ --engine duckdb", "it has other columns than"),
     ],
@@ -273,6 +305,7 @@ def test_what_an_engine_cannot_do_is_said_in_a_line(call: str, said: str, tmp_pa
     (tmp_path / "jobs.xlsx").write_bytes(b"PK")
     (tmp_path / "torn.csv").write_text("Job No,Boat\n1,Teal\n2\n", encoding="utf-8")
     (tmp_path / "twice.csv").write_text("Boat;Boat\nTeal;Knot\n", encoding="utf-8")
+    (tmp_path / "capitals.csv").write_text("Boat,BOAT\nTeal,Knot\n", encoding="utf-8")
     (tmp_path / "old.csv").write_text("B\u00e4t,Hours\nTeal,3\n", encoding="latin-1")
     (tmp_path / "two").mkdir()
     for name, header in (("a", "Job No"), ("b", "Boat")):

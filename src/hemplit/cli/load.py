@@ -66,10 +66,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         raise InputError(f"--memory {given.memory}", "only an engine keeps to it", "name one with --engine")
     into = options.target(given)
     shown = without_password(into if "://" in into else given.into)
-    if given.replace:
-        gone = loading.replaced(into)
-        if gone and not given.dry_run:
-            screen.note(f"Replacing what Hemplit made in {shown}: {', '.join(gone)}.")
+    _say_replaced(given, into, shown, screen)
     designs = [path for path in given.inputs if opening.is_design(path)]
     if designs and len(given.inputs) > 1:
         raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
@@ -101,6 +98,15 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     return LOOK_AT_IT if loaded.needs_a_look else DONE
 
 
+def _say_replaced(given: argparse.Namespace, into: str, shown: str, screen: Screen) -> None:
+    """What will be gone, before it is."""
+    from hemplit.flow import loading
+
+    gone = loading.replaced(into) if given.replace and not given.dry_run else ()
+    if gone:
+        screen.note(f"Replacing what Hemplit made in {shown}: {', '.join(gone)}.")
+
+
 def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     """Loads files that are larger than memory inside an engine."""
     from hemplit.flow import drawing, in_engine, opening
@@ -114,6 +120,7 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
         if getattr(given, name):
             raise InputError(f"--{name.replace('_', '-')}", "an engine does not take it", "leave it out, or --engine")
     source, shown = (without_password(one) if "://" in one else one for one in (given.inputs[0], given.into))
+    _say_replaced(given, given.into, shown, screen)
     made = in_engine.load(
         given.inputs[0], given.into, given.engine, screen.progress, memory=given.memory, over=given.replace
     )

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from hemplit.core.model.tables import Table, TableColumn
-    from hemplit.targets.sql.server import Session
+    from hemplit.targets.sql.session import Session
 
 TYPES = {
     "whole number": "bigint",

@@ -210,11 +210,13 @@ def _told() -> Iterator[None]:
     """Says plainly what the cluster says. Raises ``TargetError``."""
     try:
         yield
-    except (PySparkException, Py4JError) as error:
+    except (PySparkException, Py4JError) as error:  # before others, as the loss of the bridge comes in both ways
         first = (str(error).strip().splitlines() or [type(error).__name__])[0]
-        raise TargetError(
-            "--engine spark", f"Spark cannot go on ({first})", "look at the memory and the disk"
-        ) from error
+        what = f"Spark cannot go on ({first})"
+        raise TargetError("--engine spark", what, "look at the memory and the disk") from error
+    except ConnectionError as error:
+        what = "Spark was stopped, as a rule for want of memory"
+        raise TargetError("--engine spark", what, "give it more or, where the system stopped it, less") from error
 
 
 @contextmanager

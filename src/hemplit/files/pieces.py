@@ -163,9 +163,14 @@ def _parquet(name: str, workspace: Path, place: int) -> pyarrow.parquet.ParquetF
 
 
 def _check_names(name: str, header: list[str]) -> None:
-    twice = next((one for one in header if header.count(one) > 1), None)
-    if twice is not None:
-        raise InputError(name, f"two columns are called '{twice}'", "rename one, or load it without --engine")
+    """Raises ``InputError`` for two of one name, in which engines do not tell capitals apart."""
+    known: dict[str, str] = {}
+    for one in header:
+        other = known.get(one.lower())
+        if other is not None:
+            called = f"'{one}'" if one == other else f"'{other}' and '{one}'"
+            raise InputError(name, f"two columns are called {called}", "rename one, or load it without --engine")
+        known[one.lower()] = one
 
 
 def _parsed(delimiter: str) -> pyarrow.csv.ParseOptions:

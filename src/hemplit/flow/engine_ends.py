@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from hemplit.engines.postgresql import PostgresqlEngine
     from hemplit.targets.folder import FolderTarget
     from hemplit.targets.postgresql import PostgresqlTarget
-    from hemplit.targets.sql.server import Session
+    from hemplit.targets.sql.session import Session
 
 
 @dataclass(frozen=True)

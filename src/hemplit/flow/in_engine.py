@@ -43,7 +43,7 @@ from hemplit.flow.studying import draft
 from hemplit.targets.folder import FolderTarget
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
 
     import numpy.typing as npt
 
@@ -57,8 +57,6 @@ if TYPE_CHECKING:
     from hemplit.flow.engine_ends import End
     from hemplit.targets.contract import Target
 
-    #: Begins the work on a sheet.
-    _Begin = Callable[["Rows"], "_Work"]
 
 #: A draft is made from so many rows at most: on sheets of 10^6 rows it is that of all rows, but for what only they
 #: contradict.
@@ -124,7 +122,7 @@ def load(
     try:
         source = path if design is None else _source_of(design, Path(path).parent)
         inside = _in_database if engine == POSTGRESQL else partial(_in_files, engine, memory)
-        made = inside(source, target, lambda one: _Work(one, design, progress), over=over)
+        made = inside(source, target, _Work(design, progress), over=over)
     except DesignError as error:
         if design is None:
             raise
@@ -132,7 +130,7 @@ def load(
     return made if design is None else replace(made, design_path=Path(path))
 
 
-def _in_files(engine: str, memory: str, source: str, target: str, work: _Begin, *, over: bool) -> InEngine:
+def _in_files(engine: str, memory: str, source: str, target: str, work: _Work, *, over: bool) -> InEngine:
     if not FolderTarget.takes(target):
         raise TargetError(target, f"{engine} writes a folder of Parquet files", "name a folder: NAME/")
     place = FolderTarget(f"{target.partition('#')[0]}#parquet")
@@ -142,10 +140,10 @@ def _in_files(engine: str, memory: str, source: str, target: str, work: _Begin, 
         tempfile.TemporaryDirectory(prefix=".hemplit-", dir=place.path.absolute().parent) as folder,
         engine_of(engine, Path(folder), memory) as opened,
     ):
-        return work(Pieces(source, Path(folder))).done(opened, FolderEnd(place, opened, over=over))
+        return work.done(Pieces(source, Path(folder)), opened, FolderEnd(place, opened, over=over))
 
 
-def _in_database(source: str, target: str, work: _Begin, *, over: bool) -> InEngine:
+def _in_database(source: str, target: str, work: _Work, *, over: bool) -> InEngine:
     from hemplit.engines.postgresql import PostgresqlEngine
     from hemplit.targets.postgresql import PostgresqlTarget
 
@@ -158,7 +156,7 @@ def _in_database(source: str, target: str, work: _Begin, *, over: bool) -> InEng
     with place.opened() as session:
         engine = PostgresqlEngine(session)
         end = ServerEnd(place, session, engine, over=over)
-        made = work(rows).done(engine, end)
+        made = work.done(rows, engine, end)
     return replace(made, proof=replace(made.proof, checks=(*made.proof.checks, *end.committed())))
 
 
@@ -206,23 +204,28 @@ class _Plan:
         """What decides how rows are staged."""
         kinds = tuple(sorted((str(key), str(kind)) for key, kind in decided_kinds(self.design, self.sheet).items()))
         names = tuple((name, one.names) for name, one in self.sheets.relations.items())
-        return tuple(step.act for step in self.sheet.steps), self.sheet.steps, kinds, names
+        # What a step saw when it was drafted decides nothing.
+        steps = ((step.act, [one for one in step.settings if one[0] != "seen"]) for step in self.sheet.steps)
+        return tuple(map(str, steps)), kinds, names
 
 
 class _Work:
     """One load inside an engine, of a given design or one that is drafted."""
 
-    def __init__(self, pieces: Rows, design: Design | None, progress: Progress) -> None:
-        self.pieces, self.design, self.progress = pieces, design, progress
+    pieces: Rows
+    engine: Engine
+
+    def __init__(self, design: Design | None, progress: Progress) -> None:
+        self.design, self.progress = design, progress
         self.staged_as: tuple[object, ...] | None = None
         self.counts: dict[str, int] = {}
         self.tables: list[str] = []
         self.checks: list[Check] = []
         self.ledger: Ledger | None = None
 
-    def done(self, engine: Engine, end: End) -> InEngine:
+    def done(self, pieces: Rows, engine: Engine, end: End) -> InEngine:
         """Makes the tables in an engine and writes them, and the design beside them if it was drafted."""
-        self.engine = engine
+        self.pieces, self.engine = pieces, engine
         if self.design is not None:
             return self._finished(self._taken(self.design), end)
         kept = end.beside(DESIGN_ENDING)
@@ -264,14 +267,16 @@ class _Work:
 
     def _refusal(self, one: Against, more: str = "") -> DataError:
         """The error for rows that stand against a design."""
-        rows = " and ".join(self.pieces.row(row) for row in dict.fromkeys((one.rows[0], one.rows[-1])))
-        what = ", ".join(filter(None, (f"{self.pieces.title} {rows}: {one.what}", more)))
+        what = ", ".join(filter(None, (f"{self.pieces.title} {' and '.join(self._shown(one))}: {one.what}", more)))
         return DataError(one.where, what, "correct the rows, or the design")
 
     def _doubt(self, one: Against) -> Doubt:
-        """What rows say against a draft, with the first and the last of them."""
-        places = tuple(self.pieces.row(row) for row in dict.fromkeys((one.rows[0], one.rows[-1])))
-        return Doubt(one.what, places, AGAIN, len(one.rows))
+        """What rows say against a draft."""
+        return Doubt(one.what, self._shown(one), AGAIN, len(one.rows))
+
+    def _shown(self, one: Against) -> tuple[str, ...]:
+        """The first and the last of the rows that stand against a design, in words."""
+        return tuple(self.pieces.row(row) for row in dict.fromkeys((one.rows[0], one.rows[-1])))
 
     def _drafted(self, also: npt.NDArray[np.int64]) -> _Plan:
         """A design of a sample, in which rows stand that contradicted the one before."""
@@ -296,6 +301,8 @@ class _Work:
             try:
                 made = shape.replay(piece.grid, plan.sheet.steps, decided_kinds(plan.design, plan.sheet))
             except CellError as error:
+                if not error.rows:
+                    raise
                 rows = tuple(int(piece.places[row]) for row in error.rows[:SHOWN])
                 yield Against(f"sheets.{plan.sheet.name}", error.what, rows)
                 return

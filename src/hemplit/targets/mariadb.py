@@ -24,7 +24,8 @@ from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
 from hemplit.targets.sql.rows import LOADS, OBJECTS, literals, noted
-from hemplit.targets.sql.server import WANTED, Putting, ServerTarget, Session, nobody
+from hemplit.targets.sql.server import WANTED, ServerTarget
+from hemplit.targets.sql.session import Putting, Session, nobody
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence

@@ -20,7 +20,8 @@ from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own
 from hemplit.targets.sql.rows import LOADS, OBJECTS
-from hemplit.targets.sql.server import WANTED, Putting, ServerTarget, Session, nobody
+from hemplit.targets.sql.server import WANTED, ServerTarget
+from hemplit.targets.sql.session import Putting, Session, nobody
 from hemplit.targets.sql.views import select_view
 
 if TYPE_CHECKING:

@@ -7,7 +7,7 @@ from abc import ABC, abstractmethod
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar, Protocol
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 import pyarrow as pa
@@ -18,17 +18,18 @@ from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.core.tally.answer import groups_of_rows
 from hemplit.errors import TargetError, without_password
-from hemplit.targets.rows import Written, as_stored, check_signs, check_widths
+from hemplit.targets.rows import as_stored, check_signs, check_widths
 from hemplit.targets.sql.ddl import metadata
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
 from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, noted, numbered
+from hemplit.targets.sql.session import FromMemory
 from hemplit.targets.sql.tally import explained, select_tally
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -38,6 +39,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.tally import Groups, Part
     from hemplit.targets.sql.dialect import Dialect
     from hemplit.targets.sql.own import Described
+    from hemplit.targets.sql.session import Putting, Session
 
 #: The table, gone with the connection, that holds keys or rows which others are compared with.
 WANTED = "hemplit_wanted"
@@ -47,66 +49,6 @@ TYPES = (
 #: How what was read of a kind comes back; all else is text.
 READ_AS = {"whole number": pa.int64(), "decimal": pa.float64()}
 STORED_AS = {**READ_AS, "yes/no": pa.int64()}
-
-
-def nobody(rows: int) -> None:
-    """Takes no notice of how many rows are written."""
-
-
-class Session(ABC):
-    """One connection to a server, in one transaction."""
-
-    @abstractmethod
-    def run(self, statement: str) -> None:
-        """Runs a statement that gives nothing back."""
-
-    @abstractmethod
-    def rows(self, query: str) -> list[tuple[Any, ...]]:
-        """The few rows of a query."""
-
-    def found(self, query: str) -> tuple[tuple[str, ...], list[tuple[Any, ...]]]:
-        """The names of the columns of a query, and its few rows."""
-        raise NotImplementedError
-
-    @abstractmethod
-    def put(self, table: str, rows: pa.Table, told: Callable[[int], None] = nobody) -> None:
-        """Writes rows into a table, by the fastest way that the server has, and tells how many after each batch."""
-
-    @abstractmethod
-    def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
-        """The rows of a query in pieces, their columns called by their places.
-
-        They have these types, or all are texts if what the query gives does not fit them.
-        """
-
-    @abstractmethod
-    def first(self, query: str) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...]]:
-        """The names of the columns of a query, and its few rows as texts."""
-
-    def cells(self, query: str, types: Sequence[pa.DataType]) -> pa.Table:
-        """The rows of a query, each column in one piece."""
-        return pa.concat_tables(self.pieces(query, types)).combine_chunks()
-
-
-class Putting(Protocol):
-    """Where the rows of tables come from that are there, but empty."""
-
-    def put(self, session: Session, name: str, table: Table) -> None:
-        """Puts the rows of a table into the one of that name."""
-
-    def linking(self) -> None:
-        """All rows are written, and what holds the tables together comes next."""
-
-
-class _FromMemory:
-    """Rows that are at hand."""
-
-    def __init__(self, tables: Tables, progress: Progress) -> None:
-        self._written = Written(tables, progress)
-        self.linking = self._written.linking
-
-    def put(self, session: Session, name: str, table: Table) -> None:
-        session.put(name, as_stored(table), self._written.add)
 
 
 class ServerTarget(ABC):
@@ -218,7 +160,7 @@ class ServerTarget(ABC):
     def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
         with self.opened() as session:
-            self.write_in(session, tables, loads, _FromMemory(tables, progress), over=over)
+            self.write_in(session, tables, loads, FromMemory(tables, progress), over=over)
 
     def write_in(self, session: Session, tables: Tables, loads: Sequence[Load], rows: Putting, *, over: bool) -> None:
         """Makes the tables in a session that is open, whose end commits."""
