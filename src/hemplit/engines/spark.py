@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import os
 import shutil
+import warnings
 from contextlib import contextmanager, suppress
 from typing import TYPE_CHECKING, Any, Self
 
@@ -144,7 +145,8 @@ class SparkEngine:
         return self
 
     def __exit__(self, *raised: object) -> None:
-        with suppress(TargetError), _told():
+        with suppress(TargetError), _told(), warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of a process that is gone, which is told already
             self._session.stop()
 
     def stage(self, name: str) -> Staging:
