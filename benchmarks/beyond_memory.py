@@ -3,6 +3,7 @@
     python benchmarks/beyond_memory.py                              1 and 4 million rows of 28 columns, by DuckDB
     python benchmarks/beyond_memory.py --millions 5 20 --memory 2GB
     python benchmarks/beyond_memory.py --engine postgresql --address postgresql://postgres@127.0.0.1/test
+    python benchmarks/beyond_memory.py --engine mariadb --address mariadb://root@127.0.0.1/test
 
 Peak is the most memory that the whole process had, engine and all. Times are of one run each; what counts is the time
 per row from line to line.
@@ -18,12 +19,13 @@ import time
 from pathlib import Path
 
 import numpy as np
-import psycopg
 import pyarrow as pa
-import pyarrow.csv
 import pyarrow.parquet
 
 from growth import memory
+from hemplit.targets.mariadb import MariadbTarget
+from hemplit.targets.postgresql import PostgresqlTarget
+from hemplit.targets.sql.server import ServerTarget
 
 SEED, PIECE, PAUSE = 11, 500_000, 0.05
 BOATS, OWNERS, BERTHS, PARTS, MAKERS, TOWNS = 200_000, 60_000, 4_000, 9_000, 300, 800
@@ -34,7 +36,7 @@ def main() -> None:
     parser.add_argument("--millions", type=int, nargs="+", default=[1, 4])
     parser.add_argument("--engine", default="duckdb")
     parser.add_argument("--memory", default="1500MB", help="how much the engine may take")
-    parser.add_argument("--address", default="", help="of the database in which PostgreSQL has the table 'flat'")
+    parser.add_argument("--address", default="", help="of the database in which the table 'flat' is made")
     parser.add_argument("--folder", type=Path, help="where to work; else a temporary folder")
     given = parser.parse_args()
     print("| rows, 28 columns | file | seconds | microseconds a row | peak |\n|---:|---:|---:|---:|---:|")
@@ -49,8 +51,10 @@ def run(flat: Path, millions: int, given: argparse.Namespace) -> None:
     """A line of the table: one load."""
     source, target = str(flat), f"{flat.parent}/normal/"
     if given.address:
-        source, target = f"{given.address}#public.flat", f"{given.address}#flat_normal"
-        put(flat, given.address)
+        in_schemas = given.engine == "postgresql"
+        source = f"{given.address}#{'public.' * in_schemas}flat"
+        target = f"{given.address}{'#flat_normal' * in_schemas}"
+        put(flat, PostgresqlTarget(f"{given.address}#public") if in_schemas else MariadbTarget(given.address))
     command = [sys.executable, "-m", "hemplit", "load", source, "--into", target, "--replace"]
     command += ["--engine", given.engine, *(["--memory", given.memory] if not given.address else [])]
 
@@ -67,19 +71,16 @@ def run(flat: Path, millions: int, given: argparse.Namespace) -> None:
     print((flat.parent / "said.txt").read_text() if process.returncode else "", end="", flush=True)
 
 
-def put(flat: Path, address: str) -> None:
+def put(flat: Path, target: ServerTarget) -> None:
     """The file as a table of a server."""
     sorts = {"int64": "bigint", "double": "numeric(14, 2)", "string": "text", "date32[day]": "date"}
     file = pyarrow.parquet.ParquetFile(flat)
-    columns = ", ".join(f'"{field.name}" {sorts[str(field.type)]}' for field in file.schema_arrow)
-    with psycopg.connect(address) as connection:
-        connection.execute("DROP TABLE IF EXISTS public.flat")
-        connection.execute(f"CREATE TABLE public.flat ({columns})")
-        with connection.cursor() as cursor, cursor.copy("COPY public.flat FROM STDIN (FORMAT csv)") as copy:
-            for batch in file.iter_batches(PIECE):
-                block = pa.BufferOutputStream()
-                pyarrow.csv.write_csv(batch, block, pyarrow.csv.WriteOptions(include_header=False))
-                copy.write(memoryview(block.getvalue()))
+    columns = ", ".join(f"{target.dialect.quote(field.name)} {sorts[str(field.type)]}" for field in file.schema_arrow)
+    with target.opened() as session:
+        session.run("DROP TABLE IF EXISTS flat")
+        session.run(f"CREATE TABLE flat ({columns})")
+        for batch in file.iter_batches(PIECE):
+            session.put("flat", pa.Table.from_batches([batch]))
 
 
 def write(path: Path, rows: int) -> None:

@@ -23,8 +23,9 @@ from hemplit.flow import in_engine
 from places import Place, placed
 from worlds import world
 
-pytest.importorskip("duckdb")
+duckdb = pytest.importorskip("duckdb")
 ROWS = 1_200
+BACKSLASH = "\\"
 HEADER = ("Job No", "Boat Reg", "Boat", "Owner", "Opened", "Hours", "Rate", "Cost", "Part 1", "Part 2", "Status")
 
 
@@ -38,10 +39,12 @@ def line(at: int) -> list[object]:
     return [4000 + at, *told, *parts, random.choice(["open", "done", "paid"])]
 
 
-def written(folder: Path, rows: Sequence[Sequence[object]], name: str = "jobs.parquet") -> Path:
+def written(
+    folder: Path, rows: Sequence[Sequence[object]], name: str = "jobs.parquet", headers: Sequence[str] = HEADER
+) -> Path:
     """A Parquet file of small groups of rows."""
     columns = zip(*rows, strict=True)
-    table = pa.table({header: pa.array(list(values)) for header, values in zip(HEADER, columns, strict=True)})
+    table = pa.table({header: pa.array(list(values)) for header, values in zip(headers, columns, strict=True)})
     parquet.write_table(table, folder / name, row_group_size=100)
     return folder / name
 
@@ -57,15 +60,20 @@ class Files:
     def __init__(self, engine: str, folder: Path) -> None:
         self.engine, self.folder = engine, folder
         self.source, self.into, self.design = "jobs.parquet", "lake/", "lake.design.toml"
+        self.in_memory: tuple[str, ...] = ("--parquet",)
 
-    def put(self, rows: Sequence[Sequence[object]]) -> None:
+    def put(self, rows: Sequence[Sequence[object]], headers: Sequence[str] = HEADER) -> None:
         """Writes the sheet."""
-        written(self.folder, rows)
+        written(self.folder, rows, headers=headers)
 
     def load(self, *more: str, design: str = "") -> Ran:
         """Loads the sheet, or a design."""
         call = ("load", design or self.source, "--into", self.into, "--engine", self.engine)
         return hemplit(*call, *more, folder=self.folder)
+
+    def load_in_memory(self) -> Ran:
+        """Loads the sheet into the same place without an engine."""
+        return hemplit("load", self.source, "--into", self.into, "--replace", *self.in_memory, folder=self.folder)
 
     def held(self) -> dict[str, list[str]]:
         """The rows of each table, whatever the order."""
@@ -73,33 +81,41 @@ class Files:
 
 
 class Table(Files):
-    """PostgreSQL, which splits a table of another schema."""
+    """A server, which splits a table of another schema, or of another database of it."""
 
-    def __init__(self, place: Place, folder: Path) -> None:
-        super().__init__("postgresql", folder)
+    def __init__(self, engine: str, place: Place, folder: Path) -> None:
+        super().__init__(engine, folder)
         address, _, schema = place.text.partition("#")
-        self.place, self.flat = place, f"{schema}_flat"
-        self.into, self.source, self.design = place.text, f"{address}#{self.flat}.jobs", "test.design.toml"
+        database = address.rpartition("/")[2]
+        self.place, self.flat = place, f"{schema or database}_flat"
+        self.backslash = BACKSLASH if schema else 2 * BACKSLASH
+        self.into, self.source = place.text, f"{address}#{self.flat}.jobs"
+        self.design, self.in_memory = f"{database}.design.toml", ()
 
-    def put(self, rows: Sequence[Sequence[object]]) -> None:
-        sorts = {int: "bigint", float: "double precision", str: "text"}
+    def gone(self) -> str:
+        """The statement that takes away the flat table and where it lies."""
+        schema = "SCHEMA IF EXISTS {} CASCADE" if self.engine == "postgresql" else "DATABASE IF EXISTS {}"
+        return f"DROP {schema.format(self.flat)}"
+
+    def put(self, rows: Sequence[Sequence[object]], headers: Sequence[str] = HEADER) -> None:
+        sorts = {int: "bigint", float: "double precision", str: "text", bool: "boolean"}
         columns = []
-        for header, cells in zip(HEADER, zip(*rows, strict=True), strict=True):
+        for header, cells in zip(headers, zip(*rows, strict=True), strict=True):
             kind = next(sorts[type(cell)] for cell in cells if cell is not None)
-            columns.append(f'"{header}" {kind}')
+            columns.append(f"{self.place.quote(header)} {kind}")
         values = ", ".join(f"({', '.join(map(literal, row))})" for row in rows)
         self.place.run(
-            f"DROP SCHEMA IF EXISTS {self.flat} CASCADE",
+            self.gone(),
             f"CREATE SCHEMA {self.flat}",
             f"CREATE TABLE {self.flat}.jobs ({', '.join(columns)})",
-            f"INSERT INTO {self.flat}.jobs VALUES {values}",
+            f"INSERT INTO {self.flat}.jobs VALUES {values.replace(BACKSLASH, self.backslash)}",
         )
 
     def held(self) -> dict[str, list[str]]:
         found = {}
         for name in self.place.counts():
             headers = self.place.view(name)[0]
-            rows = self.place.rows(f'SELECT * FROM "{name}"')
+            rows = self.place.rows(f"SELECT * FROM {self.place.quote(name)}")
             plain = ([float(cell) if isinstance(cell, Decimal) else cell for cell in row] for row in rows)
             found[name] = sorted(str(dict(zip(headers, row, strict=True))) for row in plain)
         return found
@@ -107,21 +123,22 @@ class Table(Files):
 
 def literal(cell: object) -> str:
     """A cell as a statement writes it."""
-    return "NULL" if cell is None else f"'{cell}'" if isinstance(cell, str) else str(cell)
+    return "NULL" if cell is None else "'{}'".format(cell.replace("'", "''")) if isinstance(cell, str) else str(cell)
 
 
 #: Spark takes a second for what others do in a moment: it is asked little.
-QUICK = ("duckdb", "postgresql")
+SERVERS = ("postgresql", "mariadb")
+QUICK = ("duckdb", *SERVERS)
 
 
 @pytest.fixture(params=[*QUICK, pytest.param("spark", marks=pytest.mark.slow)])
 def inside(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Files]:
     """Each engine, by turns, as far as it is there."""
-    if request.param == "postgresql":
-        for place in placed("postgresql", tmp_path):
-            table = Table(place, tmp_path)
+    if request.param in SERVERS:
+        for place in placed(request.param, tmp_path):
+            table = Table(request.param, place, tmp_path)
             yield table
-            place.run(f"DROP SCHEMA IF EXISTS {table.flat} CASCADE")
+            place.run(table.gone())
         return
     if request.param == "spark":
         pytest.importorskip("pyspark")
@@ -168,6 +185,28 @@ def test_a_sample_and_pieces_make_the_same_tables_as_all_rows_at_once(inside: Fi
     assert inside.held() == held(tmp_path / "memory")
 
 
+def test_the_statements_that_are_shown_make_the_same_tables_by_hand(tmp_path: Path) -> None:
+    parts = ("Part 1", "Part 2")
+    headers = [header for header in HEADER if header not in parts]
+    rows = [[cell for header, cell in zip(HEADER, line(at), strict=True) if header in headers] for at in range(200)]
+    written(tmp_path, rows, headers=headers)
+    call = ("load", "jobs.parquet", "--into", "lake/", "--engine", "duckdb", "--replace")
+    shown = hemplit(*call, "--sql", folder=tmp_path).out
+    statements = json.loads(hemplit(*call, "--json", folder=tmp_path).out)["sql"]
+    assert "\n\n".join(statements) in shown
+    with duckdb.connect() as connection:
+        numbered = "row_number() OVER () - 1 AS hemplit_row, row_number() OVER () AS hemplit_at, *"
+        connection.execute(f"CREATE TABLE hemplit_staged_jobs AS SELECT {numbered} FROM '{tmp_path}/jobs.parquet'")
+        for statement in statements:
+            connection.execute(statement)
+        made = {}
+        for name in held(tmp_path / "lake"):
+            table = connection.sql(f"SELECT * EXCLUDE (hemplit_row) FROM hemplit_made_{name}").to_arrow_table()
+            kept = parquet.read_schema(tmp_path / "lake" / f"{name}.parquet")
+            made[name] = sorted(map(str, table.cast(kept).to_pylist()))
+    assert made == held(tmp_path / "lake")
+
+
 @pytest.mark.usefixtures("in_small_pieces")
 def test_files_of_a_folder_are_one_sheet(tmp_path: Path) -> None:
     parts = tmp_path / "months"
@@ -199,17 +238,22 @@ def test_next_months_file_comes_in_with_the_design_of_this_one(tmp_path: Path) -
     assert not [path for path in tmp_path.iterdir() if path.name.startswith(".")]
 
 
-def test_ten_rows_and_odd_signs_are_as_in_memory(tmp_path: Path) -> None:
+@pytest.mark.parametrize("inside", QUICK, indirect=True)
+def test_ten_rows_and_odd_signs_are_as_in_memory(inside: Files) -> None:
+    headers = ['Job "No"', "by", "Naïve", "order", "Depth", "Ok", "Told"]
     odd = [
-        [f"J'{at}", None if at == 3 else f"MQ-{at % 3}", 'Bø\\t "x"', "a\nb", -0.0 if at % 2 else 1e-9, at % 2 == 0]
+        [f"J'{at}", None if at == 3 else f"MQ-{at % 3}", 'Bø\\t "x"', "a\nb", -0.5 if at % 2 else 1e-9, at % 2 == 0]
         for at in range(10)
     ]
-    headers = ['Job "No"', "by", "Naïve", "order", "Depth", "Ok"]
-    columns = (pa.array(list(cells)) for cells in zip(*odd, strict=True))
-    parquet.write_table(pa.table(dict(zip(headers, columns, strict=True))), tmp_path / "odd.parquet")
-    assert hemplit("load", "odd.parquet", "--into", "one/", "--engine", "duckdb", folder=tmp_path).code == 0
-    assert hemplit("load", "odd.parquet", "--into", "two/", "--parquet", folder=tmp_path).code == 0
-    assert held(tmp_path / "one") == held(tmp_path / "two")
+    # Texts that are alike in their beginning, in capitals and at their end are others.
+    told = ["ö" * 700 + end for end in ("a", "A", "a ", "b")]
+    rows = [[*row, told[at % 4]] for at, row in enumerate(odd)]
+    inside.put(rows, headers)
+    ran = inside.load()
+    assert ran.code == 0, ran.err or ran.out
+    made = inside.held()
+    assert inside.load_in_memory().code == 0
+    assert made == inside.held()
 
 
 LATE = 170  # no run of the sample has this row
@@ -285,12 +329,13 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
     ("call", "said"),
     [
         ("jobs.parquet --into lake/ --engine duck", "there is no such engine; did you mean 'duckdb'?"),
-        ("jobs.parquet --into lake/ --engine postgresql", "splits a table of a PostgreSQL database"),
+        ("jobs.parquet --into lake/ --engine postgresql", "splits a table of a database into tables of the same"),
         ("jobs.parquet --into lake.sqlite --engine duckdb", "duckdb writes a folder of Parquet files"),
         ("jobs.parquet jobs.parquet --into lake/ --engine duckdb", "an engine takes one sheet"),
         ("jobs.parquet --into lake/ --engine duckdb --area A1:B2", "--area: an engine does not take it"),
         ("jobs.parquet --into lake/ --engine duckdb --memory much", "--memory much: this is no amount"),
         ("jobs.parquet --into lake/ --memory 4GB", "only an engine keeps to it"),
+        ("jobs.parquet --into lake/ --sql", "only an engine splits a sheet by statements"),
         ("none.parquet --into lake/ --engine duckdb", "there is no such file"),
         ("jobs.xlsx --into lake/ --engine duckdb", "an engine reads .parquet, .csv, .tsv, .tab"),
         ("torn.csv --into lake/ --engine duckdb", "torn.csv: it cannot be read"),

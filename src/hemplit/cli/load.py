@@ -46,9 +46,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--engine",
         default="",
         metavar="NAME",
-        help="for sheets larger than memory: duckdb or spark for files, postgresql for a table in its own database",
+        help="for sheets larger than memory: duckdb or spark for files, postgresql or mariadb for a table",
     )
     parser.add_argument("--memory", default="", metavar="AMOUNT", help="how much an engine may take, such as 4GB")
+    parser.add_argument("--sql", action="store_true", help="print the statements by which an engine made the tables")
     options.skip_broken(parser)
     options.area(parser)
     parser.add_argument("--dry-run", action="store_true", help="say what would be loaded, and write nothing")
@@ -64,6 +65,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         return _in_engine(given, screen)
     if given.memory:
         raise InputError(f"--memory {given.memory}", "only an engine keeps to it", "name one with --engine")
+    if given.sql:
+        raise InputError("--sql", "only an engine splits a sheet by statements", "name one with --engine")
     into = options.target(given)
     shown = without_password(into if "://" in into else given.into)
     _say_replaced(given, into, shown, screen)
@@ -112,7 +115,7 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit.flow import drawing, in_engine, opening
     from hemplit.views import document
     from hemplit.views.loads import show_proof, show_tables, show_told
-    from hemplit.views.style import following
+    from hemplit.views.style import following, title
 
     if len(given.inputs) > 1:
         raise InputError(given.inputs[0], "an engine takes one sheet: a file, a folder or a pattern", "name one")
@@ -130,17 +133,21 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     if screen.as_json:
         told = document.told([(source, one) for one in made.told])
         tables = document.loaded(made.tables, made.proof)
-        screen.write_json({"target": shown, **tables, "told": told, "drafted_from_rows": made.sampled})
-        return LOOK_AT_IT if made.told else DONE
+        further = {"told": told, "drafted_from_rows": made.sampled, "sql": list(made.statements)}
+        screen.write_json({"target": shown, **tables, **further})
+        return LOOK_AT_IT if made.needs_a_look else DONE
     show_proof(screen.console, made.proof, details=given.details)
     show_told(screen.console, [(source.rpartition("/")[2], one) for one in made.told])
     show_tables(screen.console, made.tables, shown)
+    if given.sql:
+        title(screen.console, "statements", "each sheet is staged under hemplit_staged_…, with a number for each row")
+        screen.stdout.write("\n" + "\n\n".join(made.statements) + "\n\n")
     if not opening.is_design(given.inputs[0]):
         if made.sampled < made.proof.rows:
             screen.note(f"Drafted from {made.sampled:,} of {made.proof.rows:,} rows, and verified on all of them.")
         screen.note(f"The design is in {made.design_path}.")
     following(screen.console, f"hemplit draw {made.design_path} --out {drawing.title_of(made.design_path)}.svg")
-    return LOOK_AT_IT if made.told else DONE
+    return LOOK_AT_IT if made.needs_a_look else DONE
 
 
 def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:

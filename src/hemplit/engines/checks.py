@@ -199,9 +199,7 @@ def joined_query(fill: Fill, tables: Tables, view: View) -> str:
     values = select_view(
         metadata(tables, fill.dialect, fitted=False), tables, replace(view, sheet="", columns=columns), fill.dialect
     )
-    names = ", ".join(f"v{place}" for place in range(len(columns)))
-    shown = ", ".join(f"{_as_number(fill, f'v{place}', one)} AS c{place}" for place, one in enumerate(columns))
-    return f"SELECT {shown} FROM (\n{values}\n) AS joined ({names})"
+    return f"{_labelled(fill, columns)} FROM (\n{values}\n) AS joined"
 
 
 def written_query(fill: Fill, view: View) -> str:
@@ -220,10 +218,15 @@ def written_query(fill: Fill, view: View) -> str:
 
 def view_query(fill: Fill, view: View) -> str:
     """The cells that a view gives back, in the database that holds it."""
-    labels = labels_of((one.header for one in view.columns), fill.dialect)
-    shown = (_as_number(fill, fill.dialect.quote(labels[one.header]), one) for one in _compared(view))
-    named = ", ".join(f"{value} AS c{place}" for place, value in enumerate(shown))
-    return f"SELECT {named} FROM {fill.dialect.quote(fill.dialect.fit(view.name))}"
+    return f"{_labelled(fill, view.columns)} FROM {fill.dialect.quote(fill.dialect.fit(view.name))}"
+
+
+def _labelled(fill: Fill, columns: Sequence[ViewColumn]) -> str:
+    """The beginning of a query for what a view of these columns gives back."""
+    labels = labels_of((one.header for one in columns), fill.dialect)
+    compared = (one for one in columns if one.gathered is None)
+    shown = (_as_number(fill, fill.dialect.quote(labels[one.header]), one) for one in compared)
+    return f"SELECT {', '.join(f'{value} AS c{place}' for place, value in enumerate(shown))}"
 
 
 def _compared(view: View) -> tuple[ViewColumn, ...]:

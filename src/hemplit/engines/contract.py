@@ -58,8 +58,8 @@ class Engine(Protocol):
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
 
-    def create(self, name: str, query: str) -> None:
-        """Makes a table of what a query finds."""
+    def create(self, name: str, query: str, by: Sequence[str]) -> None:
+        """Makes a table of what a query finds, which others find by some columns."""
 
     def rows(self, query: str) -> pa.Table:
         """What a query finds, which is little."""

@@ -89,8 +89,9 @@ class DuckdbEngine:
         self._staged += 1
         return _Staging(self._connection, self.dialect, name, self._folder / f"{name}_{self._staged}.parquet")
 
-    def create(self, name: str, query: str) -> None:
-        """Makes a table of what a query finds."""
+    def create(self, name: str, query: str, by: Sequence[str]) -> None:
+        """Makes a table of what a query finds, which others find by some columns."""
+        del by  # tables are joined by hash
         self._run(f"CREATE TABLE {self.dialect.quote(name)} AS {query}")
 
     def rows(self, query: str) -> pa.Table:

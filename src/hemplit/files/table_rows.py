@@ -1,12 +1,14 @@
-"""A table of a PostgreSQL server that is larger than memory → grids of some of its rows, as ``pieces`` of files.
+"""A table of a server that is larger than memory → grids of some of its rows, as ``pieces`` of files.
 
 The rows come in the order in which the server reads the table from its beginning.
 """
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from contextlib import closing
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 import pyarrow as pa
@@ -16,17 +18,121 @@ from hemplit.errors import InputError, nearest, without_password
 from hemplit.files.database import BYTES, LISTED, literal, quoted
 from hemplit.files.parquet import of_table
 from hemplit.files.pieces import ROWS, RUNS, Piece
-from hemplit.servers import postgresql
+from hemplit.servers import mariadb, postgresql
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Grid
 
-#: Rows come in the order of the table as far as one process reads it from the beginning.
-IN_ORDER = "SET max_parallel_workers_per_gather = 0; SET synchronize_seqscans = off"
+
+@dataclass(frozen=True)
+class _Some:
+    """Which rows of a table are wanted: the first of each ``step``, as many as a ``run``, and further ones."""
+
+    step: int
+    run: int
+    also: tuple[int, ...]
+
+    def condition(self, counted: str, number: str) -> str:
+        """The condition for rows, whose number from 0 is ``counted`` first and known afterwards."""
+        further = f" OR {number} IN ({', '.join(map(str, self.also))})" if self.also else ""
+        return f"{counted} % {self.step} < {self.run}{further}"
+
+
+class _Server(ABC):
+    """A connection for one look at a table."""
+
+    mark: ClassVar[str] = '"'
+    connection: Any
+
+    def quoted(self, name: str) -> str:
+        """A name as a statement writes it."""
+        return quoted(name, self.mark)
+
+    @abstractmethod
+    def found(self, query: str) -> list[tuple[Any, ...]]:
+        """The few rows of a query."""
+
+    @abstractmethod
+    def listed(self, schema: str) -> dict[str, str]:
+        """The tables and views of a schema, or of the usual one."""
+
+    @abstractmethod
+    def columns(self, schema: str, name: str) -> dict[str, bool]:
+        """The columns of a table, and whether they hold bytes."""
+
+    @abstractmethod
+    def rows(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
+        """The cells as the server writes them, of all or some rows, in pieces."""
+
+    def close(self) -> None:
+        """Lets the server go."""
+        self.connection.close()
+
+
+class _Postgresql(_Server):
+    """By COPY."""
+
+    def __init__(self, url: str, where: str) -> None:
+        self.connection = postgresql.connect(url, where)
+        # Rows come in the order of the table as far as one process reads it from the beginning.
+        self.connection.execute("SET max_parallel_workers_per_gather = 0; SET synchronize_seqscans = off")
+
+    def found(self, query: str) -> list[tuple[Any, ...]]:
+        return list(self.connection.execute(query).fetchall())
+
+    def listed(self, schema: str) -> dict[str, str]:
+        return dict(self.found(LISTED.format(schema=literal(schema) if schema else "current_schema()")))
+
+    def columns(self, schema: str, name: str) -> dict[str, bool]:
+        source = ".".join(self.quoted(one) for one in (schema, name) if one)
+        found = self.connection.execute(f"SELECT * FROM {source} LIMIT 0").description
+        return {column.name: column.type_code == BYTES for column in found}
+
+    def rows(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
+        cells = ", ".join(f"{quoted(name)}::text" for name in columns)
+        if some is not None:
+            number = "held.hemplit_n"
+            source = f"(SELECT row_number() OVER () - 1 AS hemplit_n, * FROM {source}) AS held"
+            source = f"{source} WHERE {some.condition(number, number)}"
+        return postgresql.copied(self.connection, f"SELECT {cells} FROM {source}", [pa.string()] * len(columns))
+
+
+class _Mariadb(_Server):
+    """By a query whose rows are not held."""
+
+    mark = "`"
+
+    def __init__(self, url: str, where: str) -> None:
+        self.connection = mariadb.connect(url, where)
+
+    def found(self, query: str) -> list[tuple[Any, ...]]:
+        with self.connection.cursor() as cursor:
+            cursor.execute(query)
+            return list(cursor.fetchall())
+
+    def listed(self, schema: str) -> dict[str, str]:
+        return dict(self.found(LISTED.format(schema=literal(schema) if schema else "DATABASE()")))
+
+    def columns(self, schema: str, name: str) -> dict[str, bool]:
+        of = literal(schema) if schema else "DATABASE()"
+        told = self.found(
+            "SELECT COLUMN_NAME, CHARACTER_SET_NAME IS NULL AND (DATA_TYPE LIKE '%blob' OR DATA_TYPE LIKE '%binary' "
+            "OR DATA_TYPE IN ('bit', 'geometry')) FROM information_schema.COLUMNS "
+            f"WHERE TABLE_SCHEMA = {of} AND TABLE_NAME = {literal(name)} ORDER BY ORDINAL_POSITION"
+        )
+        return {str(column): bool(is_bytes) for column, is_bytes in told}
+
+    def rows(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
+        cells = ", ".join(map(self.quoted, columns))
+        if some is not None:
+            # Rows are counted as they are read, as the server would write all of them down to number them otherwise.
+            self.found("SET @hemplit_at := -1")
+            source = f"{source} WHERE {some.condition('(@hemplit_at := @hemplit_at + 1)', '@hemplit_at')}"
+        return mariadb.fetched(self.connection, f"SELECT {cells} FROM {source}")
 
 
 class TableRows:
@@ -37,39 +143,34 @@ class TableRows:
         self.path, self.called = without_password(self._url), called
         self.title = Source(self.path, called).title
         schema, _, name = called.rpartition(".")
-        with closing(self._connection()) as connection:
-            of = literal(schema) if schema else "current_schema()"
-            known = dict(connection.execute(LISTED.format(schema=of)).fetchall())
+        with closing(self._server()) as server:
+            known = server.listed(schema)
             if name not in known:
                 raise InputError(self.path, f"it has no table '{called}'", nearest(name, known))
-            self._source = f"{quoted(schema)}.{quoted(name)}" if schema else quoted(name)
-            columns = connection.execute(f"SELECT * FROM {self._source} LIMIT 0").description
-            self.row_count = int(connection.execute(f"SELECT count(*) FROM {self._source}").fetchone()[0])
+            self._source = ".".join(server.quoted(one) for one in (schema, name) if one)
+            columns = server.columns(schema, name)
+            self.row_count = int(server.found(f"SELECT count(*) FROM {self._source}")[0][0])
         if not self.row_count:
             raise InputError(self.path, f"'{called}' has no rows", "nothing can be read from it")
-        self._names = [column.name for column in columns]
-        bad = next((column.name for column in columns if column.type_code == BYTES), None)
+        bad = next((column for column, is_bytes in columns.items() if is_bytes), None)
         if bad is not None:
             where = f"{self.path} [{called}] column '{bad}'"
             raise InputError(where, "its cells hold bytes", "leave the column out with a view")
+        self._names = [*columns]
 
-    def _connection(self) -> Any:
-        connection = postgresql.connect(self._url, self.path)
-        connection.execute(IN_ORDER)
-        return connection
+    def _server(self) -> _Server:
+        is_mariadb = self._url.partition("://")[0].lower() in mariadb.SCHEMES
+        return (_Mariadb if is_mariadb else _Postgresql)(self._url, self.path)
 
-    def _rows(self, connection: Any, where: str = "") -> Iterator[pa.Table]:
-        cells = ", ".join(f"{quoted(name)}::text" for name in self._names)
-        source = self._source if not where else f"(SELECT row_number() OVER () - 1 AS hemplit_n, * FROM {self._source})"
-        query = f"SELECT {cells} FROM {source} AS held{where}"
-        for piece in postgresql.copied(connection, query, [pa.string()] * len(self._names)):
+    def _rows(self, server: _Server, some: _Some | None = None) -> Iterator[pa.Table]:
+        for piece in server.rows(self._source, self._names, some):
             yield piece.rename_columns(self._names)
 
     def __iter__(self) -> Iterator[Piece]:
         before = 0
-        with closing(self._connection()) as connection:
+        with closing(self._server()) as server:
             held: list[pa.Table] = []
-            for rows in self._rows(connection):
+            for rows in self._rows(server):
                 held.append(rows)
                 if sum(one.num_rows for one in held) >= ROWS:
                     yield self._piece(pa.concat_tables(held), before)
@@ -84,8 +185,7 @@ class TableRows:
 
     def _grid(self, rows: pa.Table, parts: tuple[tuple[str, int], ...] = ()) -> Grid:
         grid = of_table(rows, self.title)
-        source = Source(self.path, self.called, taken_as="a table of a server", parts=parts)
-        return type(grid)(source, grid.columns, grid.row_count)
+        return replace(grid, source=Source(self.path, self.called, taken_as="a table of a server", parts=parts))
 
     def row(self, place: int) -> str:
         """The row at a place, in words."""
@@ -93,10 +193,8 @@ class TableRows:
 
     def sample(self, most: int, also: npt.NDArray[np.int64]) -> Grid:
         """A grid of no more rows than that, in runs that lie evenly over the table, and of those at further places."""
-        step = max(self.row_count // RUNS, 1)
-        where = ""
+        some = None
         if self.row_count > most:
-            numbers = ", ".join(map(str, (also - 1).tolist())) or "-1"
-            where = f" WHERE hemplit_n % {step} < {most // RUNS} OR hemplit_n IN ({numbers})"
-        with closing(self._connection()) as connection:
-            return self._grid(pa.concat_tables(self._rows(connection, where)))
+            some = _Some(max(self.row_count // RUNS, 1), most // RUNS, tuple((also - 1).tolist()))
+        with closing(self._server()) as server:
+            return self._grid(pa.concat_tables(self._rows(server, some)))

@@ -23,9 +23,9 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Table, Tables
     from hemplit.engines.contract import FileEngine
     from hemplit.engines.fill import Fill
-    from hemplit.engines.postgresql import PostgresqlEngine
+    from hemplit.engines.server import ServerEngine
     from hemplit.targets.folder import FolderTarget
-    from hemplit.targets.postgresql import PostgresqlTarget
+    from hemplit.targets.sql.server import ServerTarget
     from hemplit.targets.sql.session import Session
 
 
@@ -53,11 +53,11 @@ class End(Protocol):
         """
 
 
-def _refuse(where: str, checks: Sequence[Check]) -> None:
+def _refuse(where: str, checks: Sequence[Check], written: str = "nothing was written") -> None:
     wrong = next((check for check in checks if check.different), None)
     if wrong is not None:
         shown = f" ({wrong.differences[0].expected}: {wrong.differences[0].found})" if wrong.differences else ""
-        raise TargetError(where, f"NOT verified: {wrong.what}{shown}", "nothing was written; load it without --engine")
+        raise TargetError(where, f"NOT verified: {wrong.what}{shown}", f"{written}; load it without --engine")
 
 
 class FolderEnd:
@@ -85,19 +85,17 @@ class FolderEnd:
 
 
 class ServerEnd:
-    """The schema of a database in which the engine works, in one transaction."""
+    """The database in which the engine works, in one transaction where that undoes tables."""
 
-    def __init__(self, target: PostgresqlTarget, session: Session, engine: PostgresqlEngine, *, over: bool) -> None:
+    def __init__(self, target: ServerTarget, session: Session, engine: ServerEngine, *, over: bool) -> None:
         self._target, self._session, self._engine, self._over = target, session, engine, over
         self.beside = target.beside
         self._tables: Tables | None = None
 
     def write(self, made: Made, fill: Fill, before: Sequence[Check], progress: Progress) -> tuple[Tables, list[Check]]:
         _refuse(self._target.text, before)
-        from hemplit.engines.postgresql import with_extremes  # it needs the libraries of a server
-
         sized = tuple(
-            replace(with_extremes(self._engine, held), name=table.name, references=table.references)
+            replace(self._engine.with_extremes(held), name=table.name, references=table.references)
             for table, held in zip(made.tables.tables, made.held.tables, strict=True)
         )
         tables = with_views(made.design, replace(made.tables, tables=sized))
@@ -110,7 +108,7 @@ class ServerEnd:
         for view in tables.views:
             sides = written_query(fill, view), view_query(fill, view)
             checks.append(alike(self._engine, f"view {view.name} gives the sheet back", sides, made.counts[view.sheet]))
-        _refuse(self._target.text, checks)
+        _refuse(self._target.text, checks, "nothing was written" if self._target.undoes else "the tables are there")
         self._tables = tables
         return tables, checks
 
@@ -130,10 +128,10 @@ class _FromEngine:
         self._held = {fit(table.name): held for table, held in pairs}
 
     def put(self, session: Session, name: str, table: Table) -> None:
-        self._progress(f"writing {name}", 0, 1)
+        self._progress(f"writing {table.name}", 0, 1)
         quote = self._fill.dialect.quote
         columns = ", ".join(quote(column.name) for column in table.columns)
-        held = quote(self._held[name].name)
+        held = quote(self._held[table.name].name)
         session.run(f"INSERT INTO {quote(name)} ({columns}) SELECT {columns} FROM {held} ORDER BY {quote(ROW)}")
 
     def linking(self) -> None:

@@ -27,7 +27,7 @@ from hemplit.core.proof.compare import as_one, check_cells
 from hemplit.core.proof.ledger import Member, added, ledger
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import at_line
-from hemplit.engines import engine_of
+from hemplit.engines import SERVERS, engine_of, server_engine
 from hemplit.engines.checks import Against, against, not_calculated
 from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, Fill, check_can, staged
 from hemplit.engines.proven import counted, given_back, hangs_together
@@ -40,7 +40,9 @@ from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
 from hemplit.flow.opening import is_design, open_design
 from hemplit.flow.reading import Sheets, decided_kinds, name_of, shape_grids, take_apart
 from hemplit.flow.studying import draft
+from hemplit.targets import target_for
 from hemplit.targets.folder import FolderTarget
+from hemplit.targets.sql.server import ServerTarget
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -69,8 +71,6 @@ ROW_BY_ROW = (
     Act.SIDEWAYS, Act.LISTS, Act.PARTS,
 )  # fmt: skip
 OF_THE_WHOLE = tuple(act for act in Act if act not in ROW_BY_ROW)
-#: The engine that works in the database of the sheet.
-POSTGRESQL = "postgresql"
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
 #: So many rows are named that do not fit.
 SHOWN = 5
@@ -95,7 +95,7 @@ class Rows(Protocol):
 class InEngine:
     """What was made inside an engine: the design, the tables without their rows, and the proof.
 
-    ``told`` says which rows stood against a draft of the sample.
+    ``told`` says which rows stood against a draft of the sample, ``statements`` are those that made the tables.
     """
 
     design: Design
@@ -104,24 +104,30 @@ class InEngine:
     design_path: Path
     sampled: int
     notes: tuple[str, ...]
+    statements: tuple[str, ...]
     told: tuple[Doubt, ...] = ()
+
+    @property
+    def needs_a_look(self) -> bool:
+        """Whether a person should look at it."""
+        return bool(self.told) or not self.proof.holds
 
 
 def load(
     path: str, target: str, engine: str, progress: Progress = silent, *, memory: str = "", over: bool = False
 ) -> InEngine:
     """Splits and proves a sheet inside an engine: the file, or the files of a folder or pattern, into Parquet files; or
-    the table of a PostgreSQL server into a schema of the same database.
+    the table of a server into the same database.
 
     It drafts a design, and writes it beside them; or ``path`` is a design. Raises ``DesignError`` for what an engine
     cannot do, and rows that contradict a design; ``InputError`` for what is no regular file.
     """
-    if memory and engine == POSTGRESQL:
+    if memory and engine in SERVERS:
         raise InputError(f"--memory {memory}", "the server has its own", "leave it out")
     text, design = open_design(Path(path)) if is_design(path) else ("", None)
     try:
         source = path if design is None else _source_of(design, Path(path).parent)
-        inside = _in_database if engine == POSTGRESQL else partial(_in_files, engine, memory)
+        inside = partial(_in_database, engine) if engine in SERVERS else partial(_in_files, engine, memory)
         made = inside(source, target, _Work(design, progress), over=over)
     except DesignError as error:
         if design is None:
@@ -143,20 +149,18 @@ def _in_files(engine: str, memory: str, source: str, target: str, work: _Work, *
         return work.done(Pieces(source, Path(folder)), opened, FolderEnd(place, opened, over=over))
 
 
-def _in_database(source: str, target: str, work: _Work, *, over: bool) -> InEngine:
-    from hemplit.engines.postgresql import PostgresqlEngine
-    from hemplit.targets.postgresql import PostgresqlTarget
-
-    if not PostgresqlTarget.takes(target) or source.partition("#")[0] != target.partition("#")[0]:
-        what = "this engine splits a table of a PostgreSQL database into tables of the same database"
-        raise TargetError(without_password(target), what, "write postgresql://HOST/DATABASE#TABLE --into the same")
-    place = PostgresqlTarget(target)
+def _in_database(engine: str, source: str, target: str, work: _Work, *, over: bool) -> InEngine:
+    place = target_for(target)
+    is_here = isinstance(place, ServerTarget) and engine in place.schemes
+    if not isinstance(place, ServerTarget) or not is_here or source.partition("#")[0] != target.partition("#")[0]:
+        what = "this engine splits a table of a database into tables of the same database"
+        raise TargetError(without_password(target), what, f"write {engine}://HOST/DATABASE#TABLE --into the same")
     _check_free(place, over=over)
     rows = TableRows(source)
     with place.opened() as session:
-        engine = PostgresqlEngine(session)
-        end = ServerEnd(place, session, engine, over=over)
-        made = work.done(rows, engine, end)
+        opened = server_engine(engine, session)
+        end = ServerEnd(place, session, opened, over=over)
+        made = work.done(rows, opened, end)
     return replace(made, proof=replace(made.proof, checks=(*made.proof.checks, *end.committed())))
 
 
@@ -220,6 +224,7 @@ class _Work:
         self.staged_as: tuple[object, ...] | None = None
         self.counts: dict[str, int] = {}
         self.tables: list[str] = []
+        self.statements: list[str] = []
         self.checks: list[Check] = []
         self.ledger: Ledger | None = None
 
@@ -335,7 +340,7 @@ class _Work:
         """Makes the tables in the engine, as long as nothing stands against them."""
         design, tables = plan.design, plan.tables
         self.engine.drop(self.tables)
-        self.tables = [MADE + name for name in tables.by_name]
+        self.tables, self.statements = [MADE + name for name in tables.by_name], []
         fill = self._fill(plan)
         for view in tables.views:
             yield from self._at(fill, view.sheet, not_calculated(self.engine, fill, tables, view))
@@ -345,7 +350,9 @@ class _Work:
             if found:
                 yield from found
                 return
-            self.engine.create(MADE + table.name, fill.rows(table))
+            rows = fill.rows(table)
+            self.statements.append(f"CREATE TABLE {fill.made(table.name)} AS\n{rows};")
+            self.engine.create(MADE + table.name, rows, resolve.identity(table))
 
     def _at(self, fill: Fill, sheet: str, found: Iterator[Against]) -> Iterator[Against]:
         """What stands against a design, with the places of its rows in the file."""
@@ -371,7 +378,8 @@ class _Work:
         checks += [hangs_together(engine, table) for table in held.tables]
         written, more = end.write(Made(plan.design, tables, held, self.counts), fill, checks, self.progress)
         proof = Proof((*checks, *more), (self.ledger,), self.counts[plan.sheet.name])
-        return InEngine(plan.design, written, proof, Path(), plan.relation.row_count, plan.sheets.notes)
+        count, statements = plan.relation.row_count, tuple(self.statements)
+        return InEngine(plan.design, written, proof, Path(), count, plan.sheets.notes, statements)
 
     def _fill(self, plan: _Plan) -> Fill:
         return Fill(plan.design, self.engine.dialect, {name: staged(name) for name in plan.sheets.relations})

@@ -3,15 +3,24 @@
 from __future__ import annotations
 
 import os
+from itertools import islice
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from urllib.parse import parse_qs, unquote, urlsplit
 
+import pyarrow as pa
+import pyarrow.compute as pc
+
 from hemplit.errors import TargetError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
 
 SCHEMES = ("mariadb", "mysql")
 EXAMPLE = "write mariadb://HOST/DATABASE"
 ACCESS_DENIED, NO_DATABASE = 1045, (1044, 1049)
+#: Rows come back in pieces of so many.
+PIECE = 1 << 16
 
 
 def connect(address: str, where: str) -> Any:
@@ -49,6 +58,48 @@ def connect(address: str, where: str) -> Any:
 def database_of(address: str) -> str:
     """The name of the database."""
     return unquote(urlsplit(address).path.strip("/"))
+
+
+def fetched(connection: Any, query: str, types: Sequence[pa.DataType] | None = None) -> Iterator[pa.Table]:
+    """The rows of a query in pieces, as the server writes them, their columns called by their places.
+
+    They have these types, or all are texts if what the query gives does not fit them.
+    """
+    from pymysql.cursors import SSCursor
+
+    decoders, connection.decoders = connection.decoders, {}
+    try:
+        with connection.cursor(SSCursor) as cursor:
+            cursor.execute(query)
+            count = len(cursor.description)
+            wanted = types if types is not None and count == len(types) else [pa.string()] * count
+            given = False
+            rows = cursor.fetchall_unbuffered()
+            while piece := list(islice(rows, PIECE)):
+                given = True
+                columns = [pa.array(map(_text, column), pa.string()) for column in zip(*piece, strict=True)]
+                yield _typed(columns, wanted)
+    finally:
+        connection.decoders = decoders
+    if not given:
+        yield _typed([pa.array([], pa.string()) for _ in wanted], wanted)
+
+
+def _text(value: Any) -> str | None:
+    """A value as the server writes it."""
+    if isinstance(value, bytes):
+        return value.decode(errors="backslashreplace")
+    return None if value is None else str(value)
+
+
+def _typed(columns: Sequence[pa.Array], types: Sequence[pa.DataType]) -> pa.Table:
+    """The columns in these types, or all as texts if one does not fit."""
+    names = [str(place) for place in range(len(columns))]
+    try:
+        cast = [pc.cast(column, one) for column, one in zip(columns, types, strict=True)]
+    except pa.ArrowInvalid:
+        cast = list(columns)
+    return pa.table(cast, names=names)
 
 
 def _why_not_reached(error: Exception) -> tuple[str, str]:

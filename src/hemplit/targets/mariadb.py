@@ -8,14 +8,13 @@ not come to its end, and whoever comes next brings the old tables back.
 
 from __future__ import annotations
 
-from itertools import islice
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.errors import TargetError
-from hemplit.servers.mariadb import SCHEMES, connect, database_of
+from hemplit.servers.mariadb import SCHEMES, connect, database_of, fetched
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
 from hemplit.targets.rows import BATCH, as_texts
 from hemplit.targets.sql.all_views import create_views
@@ -34,8 +33,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Reference, Table, Tables
     from hemplit.targets.sql.own import Described
 
-#: Rows go out in statements of so many bytes, a quarter of what servers take, and come back in pieces of so many rows.
-PACKET, PIECE = 1 << 22, 1 << 16
+#: Rows go out in statements of so many bytes, a quarter of what servers take.
+PACKET = 1 << 22
 #: What the protocol puts around a statement, and more.
 ROOM = 1 << 10
 #: So many letters of what went wrong the server passes on.
@@ -97,42 +96,13 @@ class MariadbSession(Session):
         if held:
             self.run(f"{start}({'), ('.join(held)})")
 
+    def found(self, query: str) -> tuple[tuple[str, ...], list[tuple[Any, ...]]]:
+        with self.connection.cursor() as cursor:
+            cursor.execute(query)
+            return tuple(column[0] for column in cursor.description), list(cursor.fetchall())
+
     def pieces(self, query: str, types: Sequence[pa.DataType]) -> Iterator[pa.Table]:
-        from pymysql.cursors import SSCursor
-
-        decoders, self.connection.decoders = self.connection.decoders, {}  # all as the server writes it
-        try:
-            with self.connection.cursor(SSCursor) as cursor:
-                cursor.execute(query)
-                count = len(cursor.description)
-                wanted = types if count == len(types) else [pa.string()] * count
-                given = False
-                rows = cursor.fetchall_unbuffered()
-                while piece := list(islice(rows, PIECE)):
-                    given = True
-                    columns = [pa.array(map(_text, column), pa.string()) for column in zip(*piece, strict=True)]
-                    yield _typed(columns, wanted)
-        finally:
-            self.connection.decoders = decoders
-        if not given:
-            yield _typed([pa.array([], pa.string()) for _ in wanted], wanted)
-
-
-def _text(value: Any) -> str | None:
-    """A value as the server writes it."""
-    if isinstance(value, bytes):
-        return value.decode(errors="backslashreplace")
-    return None if value is None else str(value)
-
-
-def _typed(columns: Sequence[pa.Array], types: Sequence[pa.DataType]) -> pa.Table:
-    """The columns in these types, or all as texts if one does not fit."""
-    names = [str(place) for place in range(len(columns))]
-    try:
-        cast = [pc.cast(column, one) for column, one in zip(columns, types, strict=True)]
-    except pa.ArrowInvalid:
-        cast = list(columns)
-    return pa.table(cast, names=names)
+        return fetched(self.connection, query, types)
 
 
 class MariadbTarget(ServerTarget):
@@ -145,6 +115,7 @@ class MariadbTarget(ServerTarget):
     dialect: Dialect = MARIADB
     schemes: ClassVar = SCHEMES
     driver = "mysql+pymysql"
+    undoes = False
 
     def _open(self) -> Any:
         return connect(self.url, self.text)
@@ -233,11 +204,10 @@ class MariadbTarget(ServerTarget):
         self._check_dependent(session, old)
         self._check_lengths(tables)
         staged = with_names(tables, self.dialect, STAGE)
-        for name, statement in create_tables(
-            metadata(staged, self.dialect), staged, self.dialect, references=References.NONE
-        ):
+        creating = create_tables(metadata(staged, self.dialect), staged, self.dialect, references=References.NONE)
+        for table, (name, statement) in zip(tables.tables, creating, strict=True):
             session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
-            rows.put(session, name, staged.by_name[name])
+            rows.put(session, name, table)
         rows.linking()
         objects, noting = (
             statement.replace("CREATE TABLE ", f"CREATE TEMPORARY TABLE {STAGE}", 1)

@@ -58,7 +58,7 @@ def literals(column: pa.Array, *, backslashes: bool = False) -> pa.Array:
     ["'Teal'", "'it''s'", 'NULL']
     """
     texts = pc.cast(column, pa.string())
-    if pa.types.is_string(column.type):
+    if not (pa.types.is_boolean(column.type) or pa.types.is_integer(column.type) or pa.types.is_floating(column.type)):
         escaped = pc.replace_substring(texts, "\\", "\\\\") if backslashes else texts
         texts = pc.binary_join_element_wise("'", pc.replace_substring(escaped, "'", "''"), "'", "")
     return pc.fill_null(texts, "NULL")

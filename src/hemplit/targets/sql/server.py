@@ -60,6 +60,8 @@ class ServerTarget(ABC):
     driver: ClassVar[str]
     lacks: Mapping[Ability, str] = {}
     holds_views = True
+    #: Whether the end of a transaction undoes tables that it made.
+    undoes: ClassVar[bool] = True
     folder: Path | None = None
 
     def __init__(self, text: str) -> None:

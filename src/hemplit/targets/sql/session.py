@@ -31,9 +31,9 @@ class Session(ABC):
     def rows(self, query: str) -> list[tuple[Any, ...]]:
         """The few rows of a query."""
 
+    @abstractmethod
     def found(self, query: str) -> tuple[tuple[str, ...], list[tuple[Any, ...]]]:
         """The names of the columns of a query, and its few rows."""
-        raise NotImplementedError
 
     @abstractmethod
     def put(self, table: str, rows: pa.Table, told: Callable[[int], None] = nobody) -> None:
