@@ -54,7 +54,7 @@ def parser() -> argparse.ArgumentParser:
     )
     whole.add_argument("--version", action="version", version=f"hemplit {__version__}")
     commands = whole.add_subparsers(title="commands", metavar="COMMAND", parser_class=Parser)
-    whole.set_defaults(command=_say_first, width=None)
+    whole.set_defaults(command=_say_first, width=None, timings=False)
     for module in COMMANDS:
         command = commands.add_parser(
             module.NAME,
@@ -65,6 +65,7 @@ def parser() -> argparse.ArgumentParser:
         )
         module.arguments(command)
         command.add_argument("--width", type=_width, metavar="N", help="how wide lines may be, from 40 to 200")
+        command.add_argument("--timings", action="store_true", help="say in the end how long each stop took")
         command.set_defaults(command=module.run)
     return whole
 
@@ -91,10 +92,12 @@ def main(arguments: Sequence[str], stdout: TextIO, stderr: TextIO) -> int:
             given = parser().parse_args(arguments)
     except SystemExit as stop:
         return int(stop.code or 0)
-    screen = Screen(stdout, stderr, as_json=getattr(given, "json", False), width=given.width)
+    as_json = getattr(given, "json", False)
+    screen = Screen(stdout, stderr, as_json=as_json, width=given.width, timed=given.timings)
     try:
         code: int = given.command(given, screen)
         stdout.flush()
+        screen.tell_times()
     except HemplitError as error:
         screen.close()
         print(f"hemplit: {_problems(error)}", file=stderr)

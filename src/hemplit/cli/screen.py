@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from hemplit.errors import STEERING, visible
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Iterator
     from typing import TextIO
 
     from rich.console import Console
@@ -21,6 +21,8 @@ PIPE_WIDTH = 100
 NARROWEST, WIDEST = 40, 200
 #: What takes more seconds is told in the end.
 LONG = 2.0
+#: When the program began, as far as it can know.
+_STARTED = monotonic()
 
 
 def _json(value: Any, indent: int | None = None) -> str:
@@ -36,7 +38,9 @@ def _json(value: Any, indent: int | None = None) -> str:
 class Screen:
     """One call's output."""
 
-    def __init__(self, stdout: TextIO, stderr: TextIO, *, as_json: bool = False, width: int | None = None) -> None:
+    def __init__(
+        self, stdout: TextIO, stderr: TextIO, *, as_json: bool = False, width: int | None = None, timed: bool = False
+    ) -> None:
         self.stdout = stdout
         self.stderr = stderr
         self.as_json = as_json
@@ -44,6 +48,7 @@ class Screen:
         self._progress: Progress | None = None
         self._console: Console | None = None
         self._doing, self._since, self._began = "", 0.0, 0.0
+        self._timed = Stops() if timed else None
 
     @property
     def console(self) -> Console:
@@ -100,6 +105,8 @@ class Screen:
 
     def progress(self, what: str, done: int, of: int) -> None:
         """What is going on, shown only on a terminal."""
+        if self._timed is not None:
+            self._timed.come_to(what)
         if not self.stderr.isatty():
             return
         if self._progress is None:
@@ -131,6 +138,34 @@ class Screen:
             took = monotonic() - self._began
             if took > LONG:
                 print(f"done in {took:.0f} s", file=self.stderr)
+
+    def tell_times(self) -> None:
+        """Says how long each stop took, if that was asked for."""
+        if self._timed is not None:
+            self.close()
+            for line in self._timed.told():
+                print(visible(line), file=self.stderr)
+
+
+class Stops:
+    """How long the work stayed at each of its stops."""
+
+    def __init__(self) -> None:
+        self._at, self._since = "starting", _STARTED
+        self._took: dict[str, float] = {}
+
+    def come_to(self, stop: str) -> None:
+        """The work goes on with something, perhaps the same as before."""
+        now = monotonic()
+        self._took[self._at] = self._took.get(self._at, 0.0) + now - self._since
+        self._at, self._since = stop, now
+
+    def told(self) -> Iterator[str]:
+        """A line for each stop in the order of their first times, and one for all."""
+        self.come_to("")
+        whole = sum(self._took.values())
+        for stop, seconds in {**self._took, "together": whole}.items():
+            yield f"{seconds:9.2f} s {seconds / whole:5.0%}  {stop}"
 
 
 def share_of(done: int, of: int, seconds: float) -> str:

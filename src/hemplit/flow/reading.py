@@ -133,8 +133,11 @@ def shape_grids(
         except InputError as error:
             return error
 
-    for (name, grid), tables in zip(grids.items(), at_once(made, list(grids.values())), strict=True):
-        progress(f"cleaned {grid.source.title}", 0, 1)
+    progress("cleaning", 0, len(grids))
+    for number, ((name, grid), tables) in enumerate(
+        zip(grids.items(), at_once(made, list(grids.values())), strict=True), 1
+    ):
+        progress("cleaning", number, len(grids))
         notes += notes_of(grid)
         if isinstance(tables, InputError):
             if len(grids) == 1:

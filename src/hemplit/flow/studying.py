@@ -41,8 +41,9 @@ def findings(sheets: Sheets, progress: Progress = silent, depth: int | None = DE
         return study_relation(relation, depth if len(relation.columns) <= study.WIDE or depth != DEPTH else 1, told)
 
     found = {}
+    progress("studying", 0, len(relations))
     for number, (name, one) in enumerate(zip(sheets.relations, at_once(studied, relations), strict=True), 1):
-        progress(f"studied {one.source.title}", number, len(relations))
+        progress("studying", number, len(relations))
         found[name] = one
     return found
 
@@ -101,6 +102,7 @@ def _watch(relation: Relation, seconds: float | None, progress: Progress) -> Pro
 def draft(sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHES) -> Design:
     """The design that Hemplit proposes for the sheets; the files in it are named as they were given."""
     found = findings(sheets, progress, wishes.depth)
+    progress("drafting", 0, 1)
     return draft_design(found, sheets.parents, wishes, sheets.relations)
 
 
