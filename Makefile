@@ -17,7 +17,7 @@ demo: $(READY)
 	$(BIN)/hemplit demo demo
 
 test: $(READY)
-	$(BIN)/python -m pytest -n auto --dist loadfile
+	$(BIN)/python -m pytest -n auto --dist worksteal
 
 # Between two edits: what takes no servers and no long time.
 QUICK = $(filter-out tests/test_servers.py tests/test_documents.py tests/test_file_places.py tests/test_output.py tests/test_drawing.py, $(wildcard tests/test_*.py))
@@ -32,13 +32,13 @@ package: $(READY)
 	$(BIN)/python scripts/oldest.py > $(PACKAGE)/oldest.txt
 	$(PACKAGE)/venv/bin/python -m pip install --quiet --constraint $(PACKAGE)/oldest.txt "$$(ls $(PACKAGE)/*.whl)[development]"
 	test -s $(PACKAGE)/venv/share/man/man1/hemplit.1
-	$(PACKAGE)/venv/bin/python -m pytest -n auto --dist loadfile -m "not slow" tests
+	$(PACKAGE)/venv/bin/python -m pytest -n auto --dist worksteal -m "not slow" tests
 
 check: $(READY)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
-	$(BIN)/python -m pytest -n auto --dist loadfile
+	$(BIN)/python -m pytest -n auto --dist worksteal
 
 bench: $(READY)
 	$(BIN)/python benchmarks/load_sheet.py

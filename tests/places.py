@@ -114,7 +114,9 @@ class MariadbPlace(Place):
     def connect(self, **how: Any) -> Any:
         user, _, host = MARIADB.removeprefix("mariadb://").strip("/").rpartition("@")
         name, _, port = host.partition(":")
-        connection = pymysql.connect(host=name, port=int(port or 3306), user=user, charset="utf8mb4", **how)
+        connection = pymysql.connect(
+            host=name, port=int(port or 3306), user=user, charset="utf8mb4", ssl_disabled=True, **how
+        )
         with connection.cursor() as cursor:
             if cursor.execute(f"SHOW DATABASES LIKE '{self.database}'"):
                 cursor.execute(f"USE {self.database}")

@@ -18,8 +18,9 @@ from pyarrow import parquet
 
 from conftest import Ran, hemplit
 from hemplit.engines.fill import Fill
-from hemplit.files import pieces
+from hemplit.files import pieces, table_rows
 from hemplit.flow import in_engine
+from hemplit.servers import mariadb, postgresql
 from places import Place, placed
 from worlds import world
 
@@ -152,9 +153,12 @@ def in_small_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(in_engine, "SAMPLE", 200)
     monkeypatch.setattr(pieces, "ROWS", 170)
     monkeypatch.setattr(pieces, "RUNS", 4)
+    monkeypatch.setattr(table_rows, "ROWS", 170)
+    monkeypatch.setattr(mariadb, "PIECE", 90)
+    monkeypatch.setattr(postgresql, "PIECE", 1 << 13)
 
 
-@settings(max_examples=40)
+@settings(max_examples=20)
 @given(seed=st.integers(0, 10_000), rows=st.sampled_from([12, 60, 400]))
 def test_an_engine_makes_the_same_tables_as_memory(
     seed: int, rows: int, tmp_path_factory: pytest.TempPathFactory

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import subprocess
 import sys
@@ -203,6 +204,8 @@ def test_a_full_disk_leaves_what_was_there(name: str, boatyard: Path, tmp_path: 
     # No file may have more than 8 kB, as on a disk that is nearly full.
     limited = ["bash", "-c", 'ulimit -f 8; exec "$@"', "bash", sys.executable, "-m", "hemplit"]
     command = [*limited, "load", DESIGN, "--into", target, *how, "--replace"]
-    ran = subprocess.run(command, cwd=boatyard, capture_output=True, text=True, check=False)
+    # Nor may what Python compiles be cut off, which is for all processes.
+    env = {**os.environ, "PYTHONDONTWRITEBYTECODE": "1"}
+    ran = subprocess.run(command, cwd=boatyard, capture_output=True, text=True, check=False, env=env)
     assert (ran.returncode, "cannot be written" in ran.stderr, contents(target)) == (2, True, before), ran.stderr
     assert [path.name for path in tmp_path.iterdir() if "left-out" not in path.name] == [Path(name).name]

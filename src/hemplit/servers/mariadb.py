@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from functools import cache, partial
 from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -14,11 +15,12 @@ import pyarrow.compute as pc
 from hemplit.errors import TargetError
 
 if TYPE_CHECKING:
+    import ssl
     from collections.abc import Iterator, Sequence
 
 SCHEMES = ("mariadb", "mysql")
 EXAMPLE = "write mariadb://HOST/DATABASE"
-ACCESS_DENIED, NO_DATABASE = 1045, (1044, 1049)
+ACCESS_DENIED, NO_DATABASE, NOT_ENCRYPTED = 1045, (1044, 1049), 2026
 #: Rows come back in pieces of so many.
 PIECE = 1 << 16
 
@@ -49,10 +51,34 @@ def connect(address: str, where: str) -> Any:
         told["read_default_file"] = str(settings)
     if "unix_socket" in asked:
         told["unix_socket"] = asked["unix_socket"][0]
+    connecting = partial(
+        pymysql.connect, **told, database=database, charset="utf8mb4", connect_timeout=10, autocommit=False
+    )
     try:
-        return pymysql.connect(**told, database=database, charset="utf8mb4", connect_timeout=10, autocommit=False)
+        if settings.is_file():
+            return connecting()  # they may say how to encrypt
+        try:
+            return connecting(ssl=_encrypted())
+        except pymysql.OperationalError as error:
+            if error.args[0] != NOT_ENCRYPTED:
+                raise
+            return connecting(ssl_disabled=True)
     except (pymysql.Error, OSError) as error:
         raise TargetError(where, *_why_not_reached(error)) from error
+
+
+@cache
+def _encrypted() -> ssl.SSLContext:
+    """Encryption where the server has it, as the driver has it, which reads all certificates of the system each time.
+
+    That takes 40 ms for a connection, and looks at none of them.
+    """
+    import ssl  # few start with a server
+
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
+    context.check_hostname = False
+    context.verify_mode = ssl.CERT_NONE
+    return context
 
 
 def database_of(address: str) -> str:
