@@ -20,7 +20,7 @@ test: $(READY)
 	$(BIN)/python -m pytest -n auto --dist worksteal
 
 # Between two edits: what takes no servers and no long time.
-QUICK = $(filter-out tests/test_servers.py tests/test_documents.py tests/test_file_places.py tests/test_output.py tests/test_drawing.py, $(wildcard tests/test_*.py))
+QUICK = $(filter-out tests/test_servers.py tests/test_documents.py tests/test_file_places.py tests/test_output.py tests/test_drawing.py tests/test_engines.py, $(wildcard tests/test_*.py))
 quick: $(READY)
 	HEMPLIT_QUICK=1 $(BIN)/python -m pytest -n auto --dist worksteal -m "not slow" $(QUICK)
 

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
     from hemplit.core.shape import Shaped
 
-COUNT = 500
+COUNT = 300
 #: So large a share of the dirty sheets must come back.
 SHARE = 0.95
 

@@ -55,7 +55,7 @@ def grain(design: Design, header: str) -> tuple[str, ...]:
     return tuple(header for header in headers if header is not None)
 
 
-@pytest.mark.parametrize("seed", [0, 4, 10, 14, 16])
+@pytest.mark.parametrize("seed", [0, 4, 10])
 def test_every_total_is_that_of_the_flat_sheet(
     seed: int, place: Place, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

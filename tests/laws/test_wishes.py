@@ -63,6 +63,8 @@ def test_every_wish_is_granted_without_loss(data: st.DataObject) -> None:
     check(design)
     assert from_toml(to_toml(design), "yard.design.toml").by_name.keys() == design.by_name.keys()
     for table in design.tables:
+        if table.is_calendar:  # a date decides no other
+            continue
         decided = {header for column in table.columns for header in column.sources}
         leads = {header for name in table.key for header in table.by_name[name].sources}
         for one, other in wishes.apart:

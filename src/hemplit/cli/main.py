@@ -11,6 +11,7 @@ import contextlib
 import os
 import sys
 from contextlib import redirect_stderr, redirect_stdout
+from functools import cache
 from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
@@ -45,6 +46,7 @@ class Parser(argparse.ArgumentParser):
         self.exit(WRONG_CALL_OR_INPUT, f"{self.prog}: {visible(' '.join(message.split()))}; see {self.prog} --help\n")
 
 
+@cache
 def parser() -> argparse.ArgumentParser:
     """The whole command line."""
     whole = Parser(

@@ -99,6 +99,10 @@ def description(column: WorkingColumn, others: Sequence[WorkingColumn]) -> tuple
 def nearly_decides(group: Grouping, column: WorkingColumn) -> bool:
     """Whether rows of one group say the same but for a few cells, and could not do so by accident."""
     rows = len(group.codes)
+    # A group says one text, and each text more than there are groups stands in a row that says something else.
+    blank = np.count_nonzero(group.codes == EMPTY)
+    if np.count_nonzero(column.cells.counts) - group.size - blank > MOST_BREAKING * rows:
+        return False
     for some in (slice(FIRST_ROWS), slice(None)) if rows > FIRST_ROWS else (slice(None),):  # the first settle most
         part, codes = Grouping(group.codes[some], group.size), column.cells.codes[some]
         both = filled(part, codes)
