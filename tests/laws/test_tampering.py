@@ -56,6 +56,15 @@ def test_whatever_single_change_is_made_is_found(
     assert proven(loaded, target) == same, (statement, values)
 
 
+@pytest.mark.parametrize("name", ["file", "worksheet", "sheet"])
+@pytest.mark.parametrize("value", [b"x", "x\0", 5])
+def test_a_list_of_loads_that_somebody_changed_is_told(loaded: Path, tmp_path: Path, name: str, value: object) -> None:
+    target = Path(shutil.copy(loaded / "yard.sqlite", tmp_path / "yard.sqlite"))
+    with contextlib.closing(sqlite3.connect(target, isolation_level=None)) as database:
+        database.execute(f"UPDATE hemplit_loads SET {name} = ?", (value,))
+    assert not proven(loaded, target)
+
+
 def a_table(database: sqlite3.Connection, data: st.DataObject) -> str:
     names = [name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY name")]
     return data.draw(st.sampled_from(names))
@@ -67,7 +76,7 @@ def a_cell(database: sqlite3.Connection, data: st.DataObject) -> tuple[str, tupl
     column = data.draw(st.sampled_from([row[1] for row in database.execute(f"PRAGMA table_info({table})")]))
     row = data.draw(st.sampled_from([row for (row,) in database.execute(f"SELECT rowid FROM {table}")]))
     value = data.draw(
-        st.none() | st.integers(-9, 9) | st.floats(-9, 9) | st.sampled_from(["", "x", "2026-01-01", b"x"])
+        st.none() | st.integers(-9, 9) | st.floats(-9, 9) | st.sampled_from(["", "x", "2026-01-01", b"x", "x\0"])
     )
     return f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (value, row)
 

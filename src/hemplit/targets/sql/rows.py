@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 #: The tables of ours that remember what Hemplit made in a database, and what was loaded into it.
 OBJECTS, LOADS = "hemplit_objects", "hemplit_loads"
 NOTED = ("file", "worksheet", "sheet", "mark", "rows", "at", "topup", "how", "counts", "left_out", "seal")
+#: What those of them are that stand for themselves.
+TYPES = [str, str, str, str, int, str, int, str]
 
 
 def noted(loads: Sequence[Load]) -> pa.Table:
@@ -31,13 +33,14 @@ def _load_of(row: Sequence[Any]) -> Load:
     *said, counts, left_out, seal = row
     try:
         held = {str(name): int(count) for name, count in json.loads(counts).items()}
+        if [*map(type, said)] != TYPES or "\0" in said[0]:
+            raise TypeError("these are no values that were noted")
         file, worksheet, sheet, mark, rows, at, topup, how = said
         besides = tuple(map(str, json.loads(left_out)))
         load = Load(file, worksheet, sheet, mark, rows, at, bool(topup), how, held, besides)
-        sealed = load.seal == seal and [*map(type, said)] == [*map(type, _plain(load))]
     except (ValueError, TypeError, AttributeError):
-        return Load(str(said[0]), "", str(said[2]), "", 0, "", sealed=False)
-    return replace(load, sealed=sealed)
+        return Load(str(said[0]).replace("\0", ""), "", str(said[2]), "", 0, "", sealed=False)
+    return replace(load, sealed=load.seal == seal)
 
 
 def numbered(rows: Sequence[tuple[Any, ...]]) -> tuple[Load, ...]:
