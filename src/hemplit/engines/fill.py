@@ -7,11 +7,12 @@ the relation, and ``AT``, the row of the sheet from which it came. What the core
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
-from hemplit.core.design.ids import NUMBER
+from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.tables.cells import reach_of
 from hemplit.errors import DesignError
 
@@ -46,6 +47,7 @@ def check_can(design: Design) -> None:
     for sheet in design.sheets:
         if sheet.unites:
             raise DesignError(f"sheets.{sheet.name}", f"it unites sheets; {NOT_YET}", IN_MEMORY)
+    styled = Counter((one.ids, one.name) for table in design.tables for one in table.columns)
     for table in design.tables:
         for column in table.columns:
             pointed = resolve.target(design, table, column)
@@ -53,7 +55,8 @@ def check_can(design: Design) -> None:
             asked = {
                 "it refers to a table of another sheet": across,
                 "it keeps what names no row": column.unmatched is not None or column.unlike is not None,
-                f"it has ids of the style '{column.ids}'": column.ids not in (None, NUMBER),
+                "ids of its style go on in another table": column.ids not in (None, NUMBER)
+                and styled[column.ids, column.name] > 1,
                 "several columns name the rows of its own table": bool(_inward(design, table, column))
                 and (len(resolve.identity(table)) != 1 or resolve.identity(table)[0] == column.name),
                 "it says what a calendar says of a date": column.part is not None,
@@ -134,12 +137,22 @@ class Fill:
         cells = f"(\n{self.cells(plan)}\n) AS cells"
         found = f"SELECT\n  {columns}\nFROM {cells}\nWHERE {self.is_there(plan)}\nGROUP BY {grouped}"
         shown = [
-            f"row_number() OVER (ORDER BY {quote(ROW)}) AS {quote(column.name)}"
+            f"{self._id(column.ids, f'row_number() OVER (ORDER BY {quote(ROW)})')} AS {quote(column.name)}"
             if column.ids is not None
             else quote(column.name)
             for column in plan.stored
         ]
         return f"SELECT {', '.join((*shown, quote(ROW)))} FROM (\n{found}\n) AS found"
+
+    def _id(self, ids: str | None, number: str) -> str:
+        """The id for the things of a table that are counted from 1."""
+        if ids is None or ids == NUMBER:
+            return number
+        before, digits = style_of(ids)
+        counted = f"({number} + {int(digits) - 1})"
+        text = f"CAST({counted} AS {self.dialect.type_of('text')})"
+        padded = f"CASE WHEN {counted} < {10 ** len(digits)} THEN lpad({text}, {len(digits)}, '0') ELSE {text} END"
+        return f"concat({self.dialect.literal(before)}, {padded})"
 
     def least(self, plan: TablePlan, name: str) -> str:
         """The smallest value of a column in a group."""
@@ -204,7 +217,8 @@ class Fill:
         sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
         shown = []
         for column in plan.stored:
-            value = f"s.{quote(ROW)} + 1" if column.ids is not None else self._cell(plan, column, 0, sources, "s")
+            made = column.ids is not None
+            value = self._id(column.ids, f"s.{quote(ROW)} + 1") if made else self._cell(plan, column, 0, sources, "s")
             shown.append(f"{value} AS {quote(column.name)}")
         return f"SELECT {', '.join((*shown, f's.{quote(ROW)}'))}\nFROM {sources}"
 
@@ -231,7 +245,9 @@ class Fill:
     def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
         pointed = resolve.target(self.design, plan, column)
         if pointed is not None and pointed.column is not column:
-            return "whole number" if pointed.column.ids is not None else self._kind(pointed.table, pointed.column)
+            return self._kind(pointed.table, pointed.column)
+        if column.ids is not None:
+            return "whole number" if column.ids == NUMBER else "text"
         return column.kind.word if column.kind is not None else "text"
 
     def _joined(self, sheet: str, other: TablePlan, role: int, sources: _From, alias: str) -> str:
