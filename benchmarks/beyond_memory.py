@@ -42,7 +42,7 @@ def main() -> None:
     print("| rows, 28 columns | file | seconds | microseconds a row | peak |\n|---:|---:|---:|---:|---:|")
     with tempfile.TemporaryDirectory(dir=given.folder) as folder:
         for millions in given.millions:
-            flat = Path(folder) / "lines.parquet"
+            flat = Path(folder).absolute() / "lines.parquet"
             write(flat, millions * 1_000_000)
             run(flat, millions, given)
 
@@ -60,7 +60,7 @@ def run(flat: Path, millions: int, given: argparse.Namespace) -> None:
 
     start, most = time.perf_counter(), 0
     with (flat.parent / "said.txt").open("w") as said:
-        process = subprocess.Popen(command, stdout=said, stderr=said)
+        process = subprocess.Popen(command, stdout=said, stderr=said, cwd=flat.parent)
         while process.poll() is None:
             most = max(most, memory(process.pid))
             time.sleep(PAUSE)
