@@ -7,6 +7,7 @@ import json
 import re
 import shutil
 from collections.abc import Iterator, Sequence
+from datetime import date, timedelta
 from decimal import Decimal
 from pathlib import Path
 from random import Random
@@ -259,6 +260,21 @@ def test_ten_rows_and_odd_signs_are_as_in_memory(inside: Files) -> None:
     assert ran.code == 0, ran.err or ran.out
     made = inside.held()
     assert inside.load_in_memory().code == 0
+    assert made == inside.held()
+
+
+@pytest.mark.parametrize("inside", QUICK, indirect=True)
+def test_a_table_of_dates_is_as_in_memory(inside: Files) -> None:
+    rows = [line(at) for at in range(300)]
+    for at, row in enumerate(rows):  # over the ends of years, whose weeks belong to the next or to the last
+        row[HEADER.index("Opened")] = str(date(2020, 12, 20) + timedelta(days=at * 7 % 800))
+    inside.put(rows)
+    assert hemplit("draft", inside.source, "--dates", "--out", inside.design, folder=inside.folder).code == 0
+    ran = inside.load("--replace", design=inside.design)
+    assert ran.code == 0, ran.err or ran.out
+    made = inside.held()
+    assert len(made["dates"]) > 200 and "Sunday" in str(made["dates"])
+    assert inside.load_in_memory(inside.design).code == 0
     assert made == inside.held()
 
 

@@ -31,6 +31,10 @@ class EngineDialect(Dialect):
         del kind
         return f"max({value})"
 
+    def week_number(self, date: str) -> str:
+        """The number of the week of ISO 8601."""
+        return f"EXTRACT(WEEK FROM {date})"
+
     @abstractmethod
     def type_of(self, kind: str) -> str:
         """The type for a kind of values."""

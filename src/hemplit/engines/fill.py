@@ -11,9 +11,12 @@ from collections import Counter
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+import sqlalchemy as sa
+
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.tables.cells import reach_of
+from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
@@ -59,7 +62,6 @@ def check_can(design: Design) -> None:
                 and styled[column.ids, column.name] > 1,
                 "several columns name the rows of its own table": bool(_inward(design, table, column))
                 and (len(resolve.identity(table)) != 1 or resolve.identity(table)[0] == column.name),
-                "it says what a calendar says of a date": column.part is not None,
             }
             for what, is_asked in asked.items():
                 if is_asked:
@@ -136,9 +138,16 @@ class Fill:
         grouped = ", ".join(self.group_terms(plan))
         cells = f"(\n{self.cells(plan)}\n) AS cells"
         found = f"SELECT\n  {columns}\nFROM {cells}\nWHERE {self.is_there(plan)}\nGROUP BY {grouped}"
-        shown = [
-            f"{self._id(column.ids, f'row_number() OVER (ORDER BY {quote(ROW)})')} AS {quote(column.name)}"
+        made_of_rows = {
+            column.name: self._id(column.ids, f"row_number() OVER (ORDER BY {quote(ROW)})")
             if column.ids is not None
+            else self._part(column.part, quote(plan.key[0]))
+            for column in plan.stored
+            if column.ids is not None or column.part is not None
+        }
+        shown = [
+            f"{made_of_rows[column.name]} AS {quote(column.name)}"
+            if column.name in made_of_rows
             else quote(column.name)
             for column in plan.stored
         ]
@@ -153,6 +162,14 @@ class Fill:
         text = f"CAST({counted} AS {self.dialect.type_of('text')})"
         padded = f"CASE WHEN {counted} < {10 ** len(digits)} THEN lpad({text}, {len(digits)}, '0') ELSE {text} END"
         return f"concat({self.dialect.literal(before)}, {padded})"
+
+    def _part(self, part: str | None, date: str) -> str:
+        """What a calendar says of a date."""
+        if part == "weekday":
+            days = dict(enumerate(WEEKDAYS, 1))
+            return self.dialect.said(sa.case(days, value=self.dialect.weekday(sa.literal_column(date))))
+        number = self.dialect.week_number(date) if part == "week" else f"EXTRACT({str(part).upper()} FROM {date})"
+        return f"CAST({number} AS {self.dialect.type_of('whole number')})"
 
     def least(self, plan: TablePlan, name: str) -> str:
         """The smallest value of a column in a group."""

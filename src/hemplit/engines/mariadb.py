@@ -55,6 +55,9 @@ class MariadbEngineDialect(MariadbDialect, EngineDialect):
         """The condition that two expressions say the same; two blanks do."""
         return f"{one} <=> {other}"
 
+    def week_number(self, date: str) -> str:
+        return f"week({date}, 3)"
+
     def type_of(self, kind: str) -> str:
         """The type for a kind of values."""
         return TYPES[kind]

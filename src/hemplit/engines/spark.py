@@ -102,6 +102,9 @@ class SparkDialect(EngineDialect):
         row = ", ".join(f"{column}, {column} IS NULL" for column in columns)
         return (f"sum(CAST(xxhash64({row}) AS DECIMAL(38, 0)))", f"bit_xor(xxhash64({row}, 1))")
 
+    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return sa.func.weekday(date) + 1
+
     def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
         return column.op("RLIKE")(sa.literal(f"^{pattern_of(form)}$"))
 
