@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import combinations
 from random import Random
 
+import numpy as np
+import pyarrow as pa
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -11,6 +14,8 @@ from hypothesis import strategies as st
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
+from hemplit.core.model.relation import TEXT, Column
+from hemplit.core.study import shared
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 from hemplit.flow import loading, reading, studying
@@ -85,3 +90,21 @@ def test_a_row_that_names_a_row_points_to_it(seed: int) -> None:
     given_names = [names[code] if code >= 0 else "" for code in column.codes.tolist()]
     assert given_names == above
     assert loading.prove_tables(design, sheets, tables).holds
+
+
+LISTS = st.lists(st.sets(st.integers(0, 30).map(str), min_size=2), min_size=2, max_size=5)
+
+
+@given(lists=LISTS, bits=st.sampled_from([8, 64, shared.BITS]))
+def test_what_lists_have_in_common_is_found_however_few_bits_tell_it(lists: list[set[str]], bits: int) -> None:
+    columns = [
+        Column(f"Place {at}", at, TEXT, np.arange(len(one), dtype=np.int32), pa.array(sorted(one)))
+        for at, one in enumerate(lists)
+    ]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(shared, "BITS", bits)
+        found = {(one.one, one.other): one.common for one in shared.shared_values(columns, ())}
+    named = {column.name: one for column, one in zip(columns, lists, strict=True)}
+    common = {(one, other): len(named[one] & named[other]) for one, other in combinations(named, 2)}
+    enough = {pair: max(2, min(len(named[name]) for name in pair) / 2) for pair in common}
+    assert found == {pair: many for pair, many in common.items() if many >= enough[pair]}

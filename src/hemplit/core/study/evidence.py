@@ -10,6 +10,7 @@ with the groups taken as independent.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -33,42 +34,45 @@ def evidence(columns: Sequence[Grouping], rows: int, dependencies: Iterable[Foun
     """The evidence for each dependency, in the order given, until the work would be too much."""
     table = Table(columns, rows)
     shares = [np.bincount(column.codes, minlength=column.size) / max(rows, 1) for column in columns]
-    sizes: dict[tuple[int, ...], tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]] = {}
+    lefts: dict[tuple[int, ...], _Left] = {}
     found = {}
     for one in dependencies:
-        if one.left not in sizes:
-            if (len(sizes) + 1) * rows > MOST_ROWS:
+        if one.left not in lefts:
+            if (len(lefts) + 1) * rows > MOST_ROWS:
                 break
-            sizes[one.left] = _group_sizes(table, one.left)
-        found[one] = _evidence(*sizes[one.left], shares[one.right], rows)
+            lefts[one.left] = _left(table, one.left)
+        left = lefts[one.left]
+        found[one] = Evidence(left.groups, rows - left.groups, left.pairs, _chance(left, shares[one.right]))
     return found
 
 
-def _group_sizes(table: Table, left: tuple[int, ...]) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """The different sizes of the groups, and how many groups have each."""
-    if not left:
-        return np.array([table.rows]), np.array([1])
-    counts = np.bincount(table.group(left).sizes)
-    different = np.flatnonzero(counts)
-    return different, counts[different]
+@dataclass(frozen=True)
+class _Left:
+    """What the groups of a left side are: how many, the pairs of rows in them, the different sizes above one row, and
+    how many groups have each."""
+
+    groups: int
+    pairs: int
+    sizes: npt.NDArray[np.int64]
+    counts: npt.NDArray[np.int64]
 
 
-def _evidence(
-    sizes: npt.NDArray[np.int64], counts: npt.NDArray[np.int64], shares: npt.NDArray[np.float64], rows: int
-) -> Evidence:
-    groups = int(counts.sum())
-    pairs = int((counts * (sizes * (sizes - 1) // 2)).sum())
-    return Evidence(groups, rows - groups, pairs, _chance(sizes, counts, shares))
-
-
-def _chance(sizes: npt.NDArray[np.int64], counts: npt.NDArray[np.int64], shares: npt.NDArray[np.float64]) -> float:
-    """The common logarithm of the probability that every group holds one value only."""
+def _left(table: Table, left: tuple[int, ...]) -> _Left:
+    counts = np.bincount(table.group(left).sizes if left else [table.rows])
+    sizes = np.flatnonzero(counts)
+    counts = counts[sizes]
     several = sizes > 1
-    if not several.any() or not len(shares):
+    pairs = int((counts * (sizes * (sizes - 1) // 2)).sum())
+    return _Left(int(counts.sum()), pairs, sizes[several], counts[several])
+
+
+def _chance(left: _Left, shares: npt.NDArray[np.float64]) -> float:
+    """The common logarithm of the probability that every group holds one value only."""
+    if not len(left.sizes) or not len(shares):
         return 0.0
     # Equal shares and equal sizes need to be looked at once; the largest share is taken out so that nothing underflows.
     different, often = np.unique(shares[shares > 0], return_counts=True)
     relative = np.log(different / different[-1])
-    exponents = sizes[several][:, None] * relative
-    one_value = sizes[several] * np.log(different[-1]) + np.log((np.exp(exponents) * often).sum(axis=1))
-    return float((counts[several] * one_value).sum() / np.log(10)) + 0.0
+    exponents = left.sizes[:, None] * relative
+    one_value = left.sizes * np.log(different[-1]) + np.log((np.exp(exponents) * often).sum(axis=1))
+    return float((left.counts * one_value).sum() / np.log(10)) + 0.0

