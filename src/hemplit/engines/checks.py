@@ -150,14 +150,15 @@ def not_calculated(engine: Engine, fill: Fill, tables: Tables, view: View) -> It
     stored = [one for one in view.columns if one.column is not None]
     if not calculated:
         return
-    name = staged(view.sheet)
+    fit = fill.dialect.fit
+    name = fit(staged(view.sheet))
     base = tables.by_name[view.base]
     columns = tuple(
-        replace(_column_of(tables, base, one), name=one.header, required=False) for one in (*stored, *calculated)
+        replace(_column_of(tables, base, one), name=fit(one.header), required=False) for one in (*stored, *calculated)
     )
     flat = replace(base, name=name, columns=columns, key=(), unique=(), references=(), rules=())
     shown = (
-        *(replace(one, path=(), column=one.header, otherwise=()) for one in stored),
+        *(replace(one, path=(), column=fit(one.header), otherwise=()) for one in stored),
         *(replace(one, path=(), column=None) for one in calculated),
     )
     pseudo = replace(tables, tables=(flat,), views=(), named=(), tallies=())
@@ -208,7 +209,7 @@ def written_query(fill: Fill, view: View) -> str:
     values = [
         fill.dialect.quote(one.header)
         if one.formula is not None
-        else fill.dialect.said(fill.dialect.written(one.kind, sa.column(one.header)))
+        else fill.dialect.said(fill.dialect.written(one.kind, sa.column(fill.dialect.fit(one.header))))
         for one in columns
     ]
     shown = (_as_number(fill, value, one) for value, one in zip(values, columns, strict=True))
@@ -218,7 +219,7 @@ def written_query(fill: Fill, view: View) -> str:
 
 def view_query(fill: Fill, view: View) -> str:
     """The cells that a view gives back, in the database that holds it."""
-    return f"{_labelled(fill, view.columns)} FROM {fill.dialect.quote(fill.dialect.fit(view.name))}"
+    return f"{_labelled(fill, view.columns)} FROM {fill.dialect.quote(view.name)}"
 
 
 def _labelled(fill: Fill, columns: Sequence[ViewColumn]) -> str:

@@ -17,6 +17,10 @@ if TYPE_CHECKING:
 class EngineDialect(Dialect):
     """How an engine writes what engines write differently, besides what all databases do."""
 
+    def quote(self, name: str) -> str:
+        """A name as a statement writes it, and as the engine can hold it."""
+        return super().quote(self.fit(name))
+
     @abstractmethod
     def same(self, one: str, other: str) -> str:
         """The condition that two expressions say the same; two blanks do."""

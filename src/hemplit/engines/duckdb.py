@@ -39,9 +39,10 @@ class _Quoting(postgresql.base.PGIdentifierPreparer):
 
 
 class DuckdbDialect(PostgresqlDialect, EngineDialect):
-    """Like PostgreSQL, but for how doubles are rounded."""
+    """Like PostgreSQL, but for how doubles are rounded and how long names may be."""
 
     name = "DuckDB"
+    longest_name = EngineDialect.longest_name
     sql = postgresql.dialect(paramstyle="named")  # type: ignore[no-untyped-call]
     sql.identifier_preparer = _Quoting(sql)
 

@@ -181,7 +181,7 @@ class Fill:
 
     def made(self, table: str) -> str:
         """A table that is made, as a source of a query."""
-        return self.dialect.quote(self.dialect.fit(MADE + table))
+        return self.dialect.quote(MADE + table)
 
     def group_terms(self, plan: TablePlan) -> Iterator[str]:
         """The terms by which cells are put into groups, one for each row of a table."""

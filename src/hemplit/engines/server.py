@@ -46,10 +46,6 @@ class ServerEngine(ABC):
     def told_by(self, column: TableColumn) -> tuple[str, ...]:
         """Orders of the rows whose first ones have, besides the largest number, what decides the type of a column."""
 
-    def named(self, name: str) -> str:
-        """A table as a statement writes it."""
-        return self.dialect.quote(self.dialect.fit(name))
-
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
         self._known.add(name)
@@ -59,8 +55,8 @@ class ServerEngine(ABC):
         """Makes a table of what a query finds, which others find by some columns."""
         self._known.add(name)
         with self.working():
-            self.session.run(f"CREATE TEMPORARY TABLE {self.named(name)} {self.options} AS {query}")
-        self.ready(self.named(name), by)
+            self.session.run(f"CREATE TEMPORARY TABLE {self.dialect.quote(name)} {self.options} AS {query}")
+        self.ready(self.dialect.quote(name), [self.dialect.fit(one) for one in by])
 
     def rows(self, query: str) -> pa.Table:
         """What a query finds, which is little."""
@@ -72,7 +68,7 @@ class ServerEngine(ABC):
     def drop(self, names: Sequence[str]) -> None:
         """Takes away tables and staged rows, as far as they are there."""
         for name in self._known.intersection(names):
-            self.session.run(f"DROP TABLE IF EXISTS {self.named(name)}")
+            self.session.run(f"DROP TABLE IF EXISTS {self.dialect.quote(name)}")
             self._known.remove(name)
 
     def with_extremes(self, table: Table) -> Table:
@@ -103,13 +99,14 @@ class _Staging:
     def add(self, rows: pa.Table) -> None:
         """Further rows."""
         engine = self._engine
+        quote, fit = engine.dialect.quote, engine.dialect.fit
         if not self._is_there:
             typed = ((field.name, engine.columns[str(field.type)]) for field in rows.schema)
-            columns = ", ".join(f"{engine.dialect.quote(name)} {kind}" for name, kind in typed)
-            engine.session.run(f"CREATE TEMPORARY TABLE {engine.named(self._name)} ({columns}) {engine.options}")
+            columns = ", ".join(f"{quote(name)} {kind}" for name, kind in typed)
+            engine.session.run(f"CREATE TEMPORARY TABLE {quote(self._name)} ({columns}) {engine.options}")
             self._is_there = True
-        engine.session.put(engine.dialect.fit(self._name), rows)
+        engine.session.put(fit(self._name), rows.rename_columns([fit(name) for name in rows.column_names]))
 
     def close(self) -> None:
         """All rows are there."""
-        self._engine.ready(self._engine.named(self._name), ())
+        self._engine.ready(self._engine.dialect.quote(self._name), ())
