@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+import re
 from pathlib import Path
 
 import pytest
@@ -110,3 +112,15 @@ def test_a_draft_tells_rows_and_a_load_its_checks_when_asked(loaded: Path) -> No
     assert "jobs  400 rows  key job_no  main table" in drafted and "boats  64 rows" in drafted
     folded, told = (hemplit(*COMMANDS["prove"], *how, folder=loaded).out for how in ((), ("--details",)))
     assert "rebuilds jobs.csv exactly" in told and "rebuilds jobs.csv exactly" not in folded
+
+
+def test_the_stops_of_a_command_are_told_with_their_seconds(loaded: Path) -> None:
+    call = ("load", "out.design.toml", "--into", "out.sqlite", "--replace", "--json")
+    assert "together" not in hemplit(*call, folder=loaded).err
+    ran = hemplit(*call, "--timings", folder=loaded)
+    assert json.loads(ran.out)["tables"]
+    told = re.findall(r"^ *([\d.]+) s +\d+%  (.+)$", ran.err, re.MULTILINE)
+    seconds, stops = [float(one) for one, _ in told], [stop for _, stop in told]
+    assert stops[0] == "starting" and stops[-1] == "together" and {"writing", "checking"} <= {*stops}, ran.err
+    assert sum(seconds[:-1]) == pytest.approx(seconds[-1], abs=0.01 * len(seconds))
+    assert seconds[stops.index("writing")] > 0 < seconds[stops.index("checking")]
