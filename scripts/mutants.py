@@ -33,6 +33,8 @@ TESTS = {
     "core/design/check": "test_design_edits laws/test_independent_lists laws/test_some_rows laws/test_lossless",
     "core/tables/refusals": "test_design_edits laws/test_independent_lists",
     "core/tables/same": "test_same_things laws/test_lossless",
+    "core/study/shared": "laws/test_roles",
+    "files/table_rows": "test_engines",
     "core/study/same": "test_same_things laws/test_yards",
     "core/tables/merge": "test_topup laws/test_months",
     "core/tables/match": "test_proof test_topup laws/test_lossless laws/test_roles",
@@ -273,6 +275,12 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("engines/proven.py", "    if one == other:", "    if one != other:"),
     ("engines/fill.py", 'f"s.{quote(ROW)} + 1"', 'f"s.{quote(ROW)}"'),
     ("flow/in_engine.py", "pc.add(values, above) if", "values if"),
+    ("engines/fill.py", "{10 ** len(digits)}", "{10 ** (len(digits) - 1)}"),
+    ("engines/mariadb.py", "week({date}, 3)", "week({date})"),
+    ("engines/mariadb.py", "collation_connection = {before}", "collation_connection = utf8mb4_nopad_bin"),
+    ("files/table_rows.py", "% {self.step} < {self.run}", "% {self.step} <= {self.run}"),
+    ("core/study/shared.py", "min(self.hidden, other.hidden)", "0"),
+    ("targets/sql/rows.py", ' or "\\0" in said[0]', ""),
     ("flow/engine_ends.py", "    if wrong is not None:", "    if wrong is not None and not wrong.differences:"),
 )  # fmt: skip
 
