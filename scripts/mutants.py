@@ -275,7 +275,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("engines/proven.py", "    if one == other:", "    if one != other:"),
     ("engines/fill.py", 'f"s.{quote(ROW)} + 1"', 'f"s.{quote(ROW)}"'),
     ("flow/in_engine.py", "pc.add(values, above) if", "values if"),
-    ("engines/fill.py", "{10 ** len(digits)}", "{10 ** (len(digits) - 1)}"),
+    ("engines/fill.py", "{int(digits) - 1}", "{int(digits)}"),
     ("engines/mariadb.py", "week({date}, 3)", "week({date})"),
     ("engines/mariadb.py", "collation_connection = {before}", "collation_connection = utf8mb4_nopad_bin"),
     ("files/table_rows.py", "% {self.step} < {self.run}", "% {self.step} <= {self.run}"),
