@@ -127,7 +127,10 @@ class Table(Files):
 
 def literal(cell: object) -> str:
     """A cell as a statement writes it."""
-    return "NULL" if cell is None else "'{}'".format(cell.replace("'", "''")) if isinstance(cell, str) else str(cell)
+    if isinstance(cell, str):
+        doubled = cell.replace("'", "''")
+        return f"'{doubled}'"
+    return "NULL" if cell is None else str(cell)
 
 
 #: Spark takes a second for what others do in a moment: it is asked little.

@@ -138,24 +138,19 @@ class Fill:
         grouped = ", ".join(self.group_terms(plan))
         cells = f"(\n{self.cells(plan)}\n) AS cells"
         found = f"SELECT\n  {columns}\nFROM {cells}\nWHERE {self.is_there(plan)}\nGROUP BY {grouped}"
-        made_of_rows = {
-            column.name: self._id(column.ids, f"row_number() OVER (ORDER BY {quote(ROW)})")
-            if column.ids is not None
-            else self._part(column.part, quote(plan.key[0]))
-            for column in plan.stored
-            if column.ids is not None or column.part is not None
-        }
-        shown = [
-            f"{made_of_rows[column.name]} AS {quote(column.name)}"
-            if column.name in made_of_rows
-            else quote(column.name)
-            for column in plan.stored
-        ]
+        shown = []
+        for column in plan.stored:
+            name = quote(column.name)
+            if column.ids is not None:
+                name = f"{self._id(column.ids, f'row_number() OVER (ORDER BY {quote(ROW)})')} AS {name}"
+            elif column.part is not None:
+                name = f"{self._part(column.part, quote(plan.key[0]))} AS {name}"
+            shown.append(name)
         return f"SELECT {', '.join((*shown, quote(ROW)))} FROM (\n{found}\n) AS found"
 
-    def _id(self, ids: str | None, number: str) -> str:
+    def _id(self, ids: str, number: str) -> str:
         """The id for the things of a table that are counted from 1."""
-        if ids is None or ids == NUMBER:
+        if ids == NUMBER:
             return number
         before, digits = style_of(ids)
         counted = f"({number} + {int(digits) - 1})"
@@ -163,12 +158,12 @@ class Fill:
         padded = f"CASE WHEN {counted} < {10 ** len(digits)} THEN lpad({text}, {len(digits)}, '0') ELSE {text} END"
         return f"concat({self.dialect.literal(before)}, {padded})"
 
-    def _part(self, part: str | None, date: str) -> str:
+    def _part(self, part: str, date: str) -> str:
         """What a calendar says of a date."""
         if part == "weekday":
             days = dict(enumerate(WEEKDAYS, 1))
             return self.dialect.said(sa.case(days, value=self.dialect.weekday(sa.literal_column(date))))
-        number = self.dialect.week_number(date) if part == "week" else f"EXTRACT({str(part).upper()} FROM {date})"
+        number = self.dialect.week_number(date) if part == "week" else f"EXTRACT({part.upper()} FROM {date})"
         return f"CAST({number} AS {self.dialect.type_of('whole number')})"
 
     def least(self, plan: TablePlan, name: str) -> str:
@@ -234,8 +229,10 @@ class Fill:
         sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
         shown = []
         for column in plan.stored:
-            made = column.ids is not None
-            value = self._id(column.ids, f"s.{quote(ROW)} + 1") if made else self._cell(plan, column, 0, sources, "s")
+            if column.ids is not None:
+                value = self._id(column.ids, f"s.{quote(ROW)} + 1")
+            else:
+                value = self._cell(plan, column, 0, sources, "s")
             shown.append(f"{value} AS {quote(column.name)}")
         return f"SELECT {', '.join((*shown, f's.{quote(ROW)}'))}\nFROM {sources}"
 

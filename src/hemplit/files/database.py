@@ -67,9 +67,9 @@ def _opened(place: str) -> _Database:
     if not is_address(place):
         return _Sqlite(Path(place))
     if scheme in postgresql.SCHEMES:
-        return _Postgresql(place)
+        return Postgresql(place)
     if scheme in mariadb.SCHEMES:
-        return _Mariadb(place)
+        return Mariadb(place)
     hint = "postgresql://, mariadb:// and mysql:// are"
     raise InputError(without_password(place), "this is no address of a server that is read", hint)
 
@@ -99,7 +99,7 @@ class _Sqlite:
         self.connection.close()
 
 
-class _Postgresql:
+class Postgresql:
     """A database of PostgreSQL, whose cells come as it writes them."""
 
     taken_as = "a table of a server"
@@ -128,7 +128,7 @@ class _Postgresql:
         self.connection.close()
 
 
-class _Mariadb:
+class Mariadb:
     """A database of MariaDB or MySQL, whose cells come as it writes them."""
 
     taken_as = "a table of a server"

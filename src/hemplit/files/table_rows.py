@@ -15,7 +15,7 @@ import pyarrow as pa
 
 from hemplit.core.model.grid import Source
 from hemplit.errors import InputError, nearest, without_password
-from hemplit.files.database import BYTES, LISTED, literal, quoted
+from hemplit.files.database import BYTES, Mariadb, Postgresql, literal, quoted
 from hemplit.files.parquet import of_table
 from hemplit.files.pieces import ROWS, RUNS, Piece
 from hemplit.servers import mariadb, postgresql
@@ -26,6 +26,14 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.grid import Grid
+
+#: The columns of a table of MariaDB, and whether they hold bytes.
+COLUMNS = """
+SELECT COLUMN_NAME, CHARACTER_SET_NAME IS NULL AND (DATA_TYPE LIKE '%blob' OR DATA_TYPE LIKE '%binary' OR DATA_TYPE IN
+    ('bit', 'geometry', 'geometrycollection', 'point', 'linestring', 'polygon', 'multipoint', 'multilinestring',
+    'multipolygon')) FROM information_schema.COLUMNS
+WHERE TABLE_SCHEMA = {schema} AND TABLE_NAME = {table} ORDER BY ORDINAL_POSITION
+"""
 
 
 @dataclass(frozen=True)
@@ -48,16 +56,18 @@ class _Server(ABC):
     mark: ClassVar[str] = '"'
     connection: Any
 
-    def quoted(self, name: str) -> str:
-        """A name as a statement writes it."""
-        return quoted(name, self.mark)
+    def named(self, schema: str, name: str) -> str:
+        """A table as a statement writes it."""
+        return ".".join(quoted(one, self.mark) for one in (schema, name) if one)
+
+    def count(self, source: str) -> int:
+        """How many rows there are."""
+        with self.connection.cursor() as cursor:
+            cursor.execute(f"SELECT count(*) FROM {source}")
+            return int(cursor.fetchone()[0])
 
     @abstractmethod
-    def found(self, query: str) -> list[tuple[Any, ...]]:
-        """The few rows of a query."""
-
-    @abstractmethod
-    def listed(self, schema: str) -> dict[str, str]:
+    def tables(self, schema: str) -> dict[str, str]:
         """The tables and views of a schema, or of the usual one."""
 
     @abstractmethod
@@ -65,34 +75,27 @@ class _Server(ABC):
         """The columns of a table, and whether they hold bytes."""
 
     @abstractmethod
-    def rows(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
-        """The cells as the server writes them, of all or some rows, in pieces."""
+    def pieces(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
+        """The cells as the server writes them, of all or some rows."""
 
+    @abstractmethod
     def close(self) -> None:
         """Lets the server go."""
-        self.connection.close()
 
 
-class _Postgresql(_Server):
+class _Postgresql(Postgresql, _Server):
     """By COPY."""
 
-    def __init__(self, url: str, where: str) -> None:
-        self.connection = postgresql.connect(url, where)
+    def __init__(self, address: str) -> None:
+        super().__init__(address)
         # Rows come in the order of the table as far as one process reads it from the beginning.
         self.connection.execute("SET max_parallel_workers_per_gather = 0; SET synchronize_seqscans = off")
 
-    def found(self, query: str) -> list[tuple[Any, ...]]:
-        return list(self.connection.execute(query).fetchall())
-
-    def listed(self, schema: str) -> dict[str, str]:
-        return dict(self.found(LISTED.format(schema=literal(schema) if schema else "current_schema()")))
-
     def columns(self, schema: str, name: str) -> dict[str, bool]:
-        source = ".".join(self.quoted(one) for one in (schema, name) if one)
-        found = self.connection.execute(f"SELECT * FROM {source} LIMIT 0").description
+        found = self.connection.execute(f"SELECT * FROM {self.named(schema, name)} LIMIT 0").description
         return {column.name: column.type_code == BYTES for column in found}
 
-    def rows(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
+    def pieces(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
         cells = ", ".join(f"{quoted(name)}::text" for name in columns)
         if some is not None:
             number = "held.hemplit_n"
@@ -101,36 +104,23 @@ class _Postgresql(_Server):
         return postgresql.copied(self.connection, f"SELECT {cells} FROM {source}", [pa.string()] * len(columns))
 
 
-class _Mariadb(_Server):
+class _Mariadb(Mariadb, _Server):
     """By a query whose rows are not held."""
 
     mark = "`"
 
-    def __init__(self, url: str, where: str) -> None:
-        self.connection = mariadb.connect(url, where)
-
-    def found(self, query: str) -> list[tuple[Any, ...]]:
-        with self.connection.cursor() as cursor:
-            cursor.execute(query)
-            return list(cursor.fetchall())
-
-    def listed(self, schema: str) -> dict[str, str]:
-        return dict(self.found(LISTED.format(schema=literal(schema) if schema else "DATABASE()")))
-
     def columns(self, schema: str, name: str) -> dict[str, bool]:
         of = literal(schema) if schema else "DATABASE()"
-        told = self.found(
-            "SELECT COLUMN_NAME, CHARACTER_SET_NAME IS NULL AND (DATA_TYPE LIKE '%blob' OR DATA_TYPE LIKE '%binary' "
-            "OR DATA_TYPE IN ('bit', 'geometry')) FROM information_schema.COLUMNS "
-            f"WHERE TABLE_SCHEMA = {of} AND TABLE_NAME = {literal(name)} ORDER BY ORDINAL_POSITION"
-        )
-        return {str(column): bool(is_bytes) for column, is_bytes in told}
+        with self.connection.cursor() as cursor:
+            cursor.execute(COLUMNS.format(schema=of, table=literal(name)))
+            return {str(column): bool(int(is_bytes)) for column, is_bytes in cursor.fetchall()}
 
-    def rows(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
-        cells = ", ".join(map(self.quoted, columns))
+    def pieces(self, source: str, columns: Sequence[str], some: _Some | None) -> Iterator[pa.Table]:
+        cells = ", ".join(quoted(name, self.mark) for name in columns)
         if some is not None:
             # Rows are counted as they are read, as the server would write all of them down to number them otherwise.
-            self.found("SET @hemplit_at := -1")
+            with self.connection.cursor() as cursor:
+                cursor.execute("SET @hemplit_at := -1")
             source = f"{source} WHERE {some.condition('(@hemplit_at := @hemplit_at + 1)', '@hemplit_at')}"
         return mariadb.fetched(self.connection, f"SELECT {cells} FROM {source}")
 
@@ -144,12 +134,12 @@ class TableRows:
         self.title = Source(self.path, called).title
         schema, _, name = called.rpartition(".")
         with closing(self._server()) as server:
-            known = server.listed(schema)
+            known = server.tables(schema)
             if name not in known:
                 raise InputError(self.path, f"it has no table '{called}'", nearest(name, known))
-            self._source = ".".join(server.quoted(one) for one in (schema, name) if one)
+            self._source = server.named(schema, name)
             columns = server.columns(schema, name)
-            self.row_count = int(server.found(f"SELECT count(*) FROM {self._source}")[0][0])
+            self.row_count = server.count(self._source)
         if not self.row_count:
             raise InputError(self.path, f"'{called}' has no rows", "nothing can be read from it")
         bad = next((column for column, is_bytes in columns.items() if is_bytes), None)
@@ -160,10 +150,10 @@ class TableRows:
 
     def _server(self) -> _Server:
         is_mariadb = self._url.partition("://")[0].lower() in mariadb.SCHEMES
-        return (_Mariadb if is_mariadb else _Postgresql)(self._url, self.path)
+        return (_Mariadb if is_mariadb else _Postgresql)(self._url)
 
     def _rows(self, server: _Server, some: _Some | None = None) -> Iterator[pa.Table]:
-        for piece in server.rows(self._source, self._names, some):
+        for piece in server.pieces(self._source, self._names, some):
             yield piece.rename_columns(self._names)
 
     def __iter__(self) -> Iterator[Piece]:

@@ -151,8 +151,8 @@ def _in_files(engine: str, memory: str, source: str, target: str, work: _Work, *
 
 def _in_database(engine: str, source: str, target: str, work: _Work, *, over: bool) -> InEngine:
     place = target_for(target)
-    is_here = isinstance(place, ServerTarget) and engine in place.schemes
-    if not isinstance(place, ServerTarget) or not is_here or source.partition("#")[0] != target.partition("#")[0]:
+    is_same = source.partition("#")[0] == target.partition("#")[0]
+    if not (isinstance(place, ServerTarget) and engine in place.schemes and is_same):
         what = "this engine splits a table of a database into tables of the same database"
         raise TargetError(without_password(target), what, f"write {engine}://HOST/DATABASE#TABLE --into the same")
     _check_free(place, over=over)
