@@ -77,7 +77,7 @@ def homes(design: Design) -> dict[str, str]:
     for table in design.tables:
         home = referring.get(table.name, table.name) if table.purpose in ("lookup", "range") else table.name
         for column in table.columns:
-            for header in column.sources:
+            for header in column.headers:
                 found[header] = home
     return found
 

@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import hemplit, same_cells
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
@@ -53,7 +54,7 @@ def test_every_list_has_a_table_of_its_own(lists: object, random: object) -> Non
     tables = split(design, sheets.relations)
     entries = [len({(row[0], row[place]) for row in rows if row[place]}) for place in (1, 2)]
     assert [tables.by_name[plan.name].row_count for plan in design.lists_of("staff")] == entries
-    assert not any(plan.each_row for plan in design.tables)
+    assert not any(plan.grain is Grain.ROW for plan in design.tables)
     assert loading.prove_tables(design, sheets, tables).holds
 
 

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hemplit.core.design import resolve
-from hemplit.core.model.design import Design
+from hemplit.core.model.design import Design, Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.relation import TEXT, Column
 from hemplit.core.study import shared
@@ -82,7 +82,7 @@ def test_a_row_that_names_a_row_points_to_it(seed: int) -> None:
     above = ["" if place < 2 else names[random.randrange(place)] for place in range(len(names))]
     phones = [f"0556 {number}" for number in random.sample(range(1000, 9999), len(names))]
     design, sheets = drafted({"Name": names, "Phone": phones, "Supervisor": above})
-    (table,) = [one for one in design.tables if one.each_row]
+    (table,) = [one for one in design.tables if one.grain is Grain.ROW]
     inward = [one for one in resolve.references(design, table) if one.table == table.name]
     assert len(inward) == 1 and "supervisor" in inward[0].columns[0]
     tables = split(design, sheets.relations)

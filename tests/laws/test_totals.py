@@ -14,7 +14,7 @@ import pytest
 
 from conftest import hemplit
 from hemplit.core.design import resolve
-from hemplit.core.model.design import Design
+from hemplit.core.model.design import Design, Grain
 from hemplit.core.model.tally import Ask
 from hemplit.core.tally import sums
 from hemplit.errors import InputError
@@ -48,8 +48,8 @@ def totals(sheet: pd.DataFrame, each: Sequence[str], of: str, by: Sequence[str])
 
 def grain(design: Design, header: str) -> tuple[str, ...]:
     """The headers that tell the things apart to which a column belongs; none where that is each row."""
-    table = next(one for one in design.tables for column in one.columns if header in column.sources)
-    if table.each_row:
+    table = next(one for one in design.tables for column in one.columns if header in column.headers)
+    if table.grain is Grain.ROW:
         return ()
     headers = (resolve.source(design, table, table.by_name[name]) for name in resolve.identity(table))
     return tuple(header for header in headers if header is not None)

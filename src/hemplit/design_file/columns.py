@@ -26,8 +26,8 @@ NUMBER_TEXT = re.compile(r"-?\d+(\.\d+)?(e[-+]?\d+)?")
 ACROSS = ("to", "unmatched", "along", "unlike")
 
 
-def column_plan(place: str, name: str, part: Any) -> ColumnPlan:
-    """The column that a line of a table says. Raises ``DesignError`` where it says none."""
+def column_plan(place: str, name: str, part: Any, sheet: str) -> ColumnPlan:
+    """The column that a line of a table of a sheet says. Raises ``DesignError`` where it says none."""
     if not isinstance(part, dict):
         raise DesignError(place, "a column is written in braces", f'write columns.{name} = {{ from = "HEADER" }}')
     values.check_known(place, part, COLUMN_KEYS)
@@ -59,19 +59,16 @@ def column_plan(place: str, name: str, part: Any) -> ColumnPlan:
         raise DesignError(
             f"{place}.part", f"'{part['part']}' is no part of a date", nearest(str(part["part"]), CALENDAR)
         )
-    headers = values.texts(place, "from", part["from"]) if "from" in part else (None,)
-    if not headers or "" in headers:
-        raise DesignError(f"{place}.from", "this must be a header, or a list of them", 'write from = "HEADER"')
+    said = _headers(place, part["from"], sheet) if "from" in part else {}
     return ColumnPlan(
         name,
         _kind(place, part),
-        headers[0],
+        said.pop(sheet, ()),
         values.text(place, part, "to"),
         values.text(place, part, "ids"),
         values.flag(place, part, "required", False) or alone is not None,
         formula,
         store and "along" not in part,
-        roles=tuple(str(header) for header in headers[1:]),
         lowest=values.text(place, part, "lowest"),
         part=values.text(place, part, "part"),
         named_by=values.texts(place, "named_by", part["named_by"]) if "named_by" in part else (),
@@ -81,7 +78,17 @@ def column_plan(place: str, name: str, part: Any) -> ColumnPlan:
         along=(str(values.text(place, part, "along")), str(values.text(place, part, "gives")))
         if "along" in part
         else None,
+        elsewhere=tuple(said.items()),
     )
+
+
+def _headers(place: str, given: Any, sheet: str) -> dict[str, tuple[str, ...]]:
+    """The headers that a column comes from, by the sheet in which they stand; of the table's own where none is said."""
+    parts = given if isinstance(given, dict) else {sheet: given}
+    headers = {name: values.texts(place, "from", said) for name, said in parts.items()}
+    if not headers or not all(headers.values()) or any("" in said for said in headers.values()):
+        raise DesignError(f"{place}.from", "this must be a header, or a list of them", 'write from = "HEADER"')
+    return headers
 
 
 def _kind(place: str, part: Mapping[str, Any]) -> Kind | None:

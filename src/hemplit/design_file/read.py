@@ -13,6 +13,7 @@ from hemplit.core.model.design import (
     PURPOSES,
     ColumnPlan,
     Design,
+    Grain,
     Passage,
     Purpose,
     Rule,
@@ -28,7 +29,7 @@ from hemplit.design_file import values
 from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
 from hemplit.design_file.older import modern
-from hemplit.design_file.words import FORMAT, SHEET_KEYS, TABLE_KEYS, TALLY_KEYS
+from hemplit.design_file.words import FORMAT, GRAINS, SHEET_KEYS, TABLE_KEYS, TALLY_KEYS
 from hemplit.errors import DesignError, Problems, nearest
 
 if TYPE_CHECKING:
@@ -315,6 +316,7 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     columns = part.get("columns")
     if not isinstance(columns, dict) or not columns:
         raise DesignError(place, "it has no columns", 'write columns.NAME = { from = "HEADER" }')
+    grain, of = _grain(place, part)
     unique = part.get("unique", [])
     if not isinstance(unique, list):
         raise DesignError(f"{place}.unique", "this must be a list of lists", 'write unique = [["…"]]')
@@ -322,7 +324,7 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
     problems = Problems()
     for column, given in columns.items():
         with problems.of_part():
-            plans.append(column_plan(f"{place}.columns.{column}", column, given))
+            plans.append(column_plan(f"{place}.columns.{column}", column, given, str(sheet)))
     problems.check()
     return TablePlan(
         name,
@@ -330,12 +332,26 @@ def _table(name: str, part: Mapping[str, Any], sheets: list[str]) -> TablePlan:
         Purpose(purpose),
         values.texts(place, "key", part.get("key", [])),
         tuple(plans),
-        values.flag(place, part, "each_row", False),
+        grain,
         tuple(values.texts(place, "unique", one) for one in unique),
         rules=_rules(place, part.get("rules", [])),
-        list_of=values.text(place, part, "list_of"),
-        some_of=values.text(place, part, "some_of"),
+        of=of,
     )
+
+
+def _grain(place: str, part: Mapping[str, Any]) -> tuple[Grain, str | None]:
+    """How many rows the sheet gives a table, and the table to which these belong."""
+    if values.flag(place, part, GRAINS[Grain.ROW], False):
+        found: list[tuple[Grain, str | None]] = [(Grain.ROW, None)]
+    else:
+        found = []
+    for grain in (Grain.LIST, Grain.SUBSET):
+        of = values.text(place, part, GRAINS[grain])
+        found += [(grain, of)] if of is not None else []
+    if len(found) > 1:
+        one, other = (GRAINS[grain] for grain, _ in found[:2])
+        raise DesignError(place, f"'{one}' and '{other}' exclude each other", "keep one of them")
+    return found[0] if found else (Grain.VALUE, None)
 
 
 #: For each kind of rule how many columns it names, and whether it names values.

@@ -22,7 +22,7 @@ def with_column(text: str, table: TablePlan, column: ColumnPlan) -> str:
     """The text with one more column line, behind those of its table."""
     last = max(line_of(text, f"tables.{table.name}.columns.{one.name}") or 0 for one in table.columns)
     lines = text.splitlines()
-    return joined([*lines[:last], column_line(column), *lines[last:]])
+    return joined([*lines[:last], column_line(table, column), *lines[last:]])
 
 
 def has_line(text: str, change: StepChange) -> bool:

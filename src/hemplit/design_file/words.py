@@ -1,10 +1,13 @@
 """The words of the design file, in one place for the writer and the reader."""
 
+from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND, DATE_PART
 
 FORMAT = 2
 SHEET_KEYS = ("file", "sheet", "of", "part", "unites", "by", "same", "steps", "leave_out")
-TABLE_KEYS = ("sheet", "purpose", "each_row", "list_of", "some_of", "key", "unique", "rules", "columns")
+#: How a table says how many rows its sheet gives it, where that is not one for each different key.
+GRAINS = {Grain.ROW: "each_row", Grain.LIST: "list_of", Grain.SUBSET: "some_of"}
+TABLE_KEYS = ("sheet", "purpose", *GRAINS.values(), "key", "unique", "rules", "columns")
 FORMULAS = ("sum", "difference", "product", "percentage", "joined")
 #: What a column is that the header under ``by`` gives.
 BY_ONE = {"range": BAND, "tells": DATE_PART, "plus": "constant"}

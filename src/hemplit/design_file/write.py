@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 import tomlkit
 
+from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
-from hemplit.design_file.words import BY_ONE, DRAFTED, FORMAT
+from hemplit.design_file.words import BY_ONE, DRAFTED, FORMAT, GRAINS
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, Passage, Rule, SheetPlan, TablePlan
@@ -68,6 +69,8 @@ def _mark(text: str) -> str:
 
 
 def _value(value: Any) -> str:
+    if isinstance(value, dict):
+        return "{ " + ", ".join(f"{_key(name)} = {_value(one)}" for name, one in value.items()) + " }"
     return tomlkit.item(_listed(value)).as_string()
 
 
@@ -137,12 +140,8 @@ def _table(table: TablePlan) -> str:
         _line("sheet", table.sheet),
         _line("purpose", table.purpose),
     ]
-    if table.each_row:
-        lines.append(_line("each_row", True))
-    if table.list_of is not None:
-        lines.append(_line("list_of", table.list_of))
-    if table.some_of is not None:
-        lines.append(_line("some_of", table.some_of))
+    if table.grain is not Grain.VALUE:
+        lines.append(_line(GRAINS[table.grain], table.of or True))
     lines.append(_line("key", table.key))
     if table.unique:
         lines.append(_line("unique", [list(columns) for columns in table.unique]))
@@ -150,7 +149,7 @@ def _table(table: TablePlan) -> str:
         lines += ["rules = [", *map(_rule, table.rules), "]"]
     keys = [_key("columns", column.name) for column in table.columns]
     width = max(len(key) for key in keys)
-    lines += [_column_line(f"{key:<{width}}", column) for key, column in zip(keys, table.columns, strict=True)]
+    lines += [_column_line(f"{key:<{width}}", table, column) for key, column in zip(keys, table.columns, strict=True)]
     return "\n".join(lines) + "\n"
 
 
@@ -169,21 +168,23 @@ def _rule(rule: Rule) -> str:
     return f"{mark}{_inline(pairs)},  # {_comment(rule.why)}"
 
 
-def _column_line(key: str, column: ColumnPlan) -> str:
-    line = f"{key} = {_inline(_column(column))}"
+def _column_line(key: str, table: TablePlan, column: ColumnPlan) -> str:
+    line = f"{key} = {_inline(_column(table, column))}"
     why = _comment(column.why)
     return f"{line:<{COMMENT_AT}}  # {why}" if why else line
 
 
-def column_line(column: ColumnPlan) -> str:
+def column_line(table: TablePlan, column: ColumnPlan) -> str:
     """The line of a column, by itself."""
-    return _column_line(_key("columns", column.name), column)
+    return _column_line(_key("columns", column.name), table, column)
 
 
-def _column(column: ColumnPlan) -> dict[str, Any]:
+def _column(table: TablePlan, column: ColumnPlan) -> dict[str, Any]:
     pairs: dict[str, Any] = {}
-    if column.source is not None:
-        pairs["from"] = column.sources if column.roles else column.source
+    said = {sheet: table.headers_in(sheet, column) for sheet in table.sheets}
+    shown = {sheet: headers if len(headers) > 1 else headers[0] for sheet, headers in said.items() if headers}
+    if shown:
+        pairs["from"] = shown if column.elsewhere else shown[table.sheet]
     told = {
         "to": column.to,
         "named_by": column.named_by or None,
@@ -195,7 +196,7 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
     pairs |= {key: value for key, value in told.items() if value is not None}
     if column.along is not None:
         pairs |= {"along": column.along[0], "gives": column.along[1]}
-    if column.source is not None and column.kind is not None:
+    if column.all_headers and column.kind is not None:
         pairs["type"] = column.kind.word
         if column.kind.form:
             pairs["format"] = column.kind.form

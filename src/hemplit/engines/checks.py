@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 import sqlalchemy as sa
 
 from hemplit.core.design import resolve
+from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND
-from hemplit.core.tables.cells import reach_of
 from hemplit.engines.fill import ROLE, ROW, staged
 from hemplit.targets.sql.ddl import metadata, rule_of
 from hemplit.targets.sql.names import labels_of
@@ -63,7 +63,7 @@ def _found(engine: Engine, where: str, what: str, query: str) -> Iterator[Agains
 def _groups_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str) -> Iterator[Against]:
     """Rows of one thing that do not say the same of it, and keys that are there twice."""
     quote = fill.dialect.quote
-    if plan.each_row:
+    if plan.grain is Grain.ROW:
         own = [name for name in plan.key if not plan.by_name[name].is_made]
         if len(own) == len(plan.key):
             yield from _of_groups(engine, fill, plan, cells, [quote(name) for name in own], {own[0]: "count(*) > 1"})
@@ -101,10 +101,11 @@ def _header(fill: Fill, plan: TablePlan, name: str) -> str:
 def _differs(fill: Fill, plan: TablePlan, name: str) -> str:
     """The condition that the rows of one thing do not all say the same in a column."""
     quoted = fill.dialect.quote(name)
-    reach = reach_of(fill.design, plan, plan.by_name[name])
+    column = plan.by_name[name]
+    speaking = [str(feed.role) for feed in plan.feeds if resolve.speaks(fill.design, plan, column, feed)]
     of = "count(*)"
-    if reach < plan.role_count:
-        of = f"sum(CASE WHEN {fill.dialect.quote(ROLE)} < {reach} THEN 1 ELSE 0 END)"
+    if len(speaking) < len(plan.feeds):
+        of = f"sum(CASE WHEN {fill.dialect.quote(ROLE)} IN ({', '.join(speaking)}) THEN 1 ELSE 0 END)"
     differ = f"{fill.least(plan, name)} <> {fill.most(plan, name)}"
     return f"({differ} OR (count({quoted}) > 0 AND count({quoted}) < {of}))"
 
@@ -134,7 +135,7 @@ def _of_groups(
             few, many = sorted(sides, key=len)
             header, *named = (_header(fill, plan, one) for one in (name, *resolve.identity(plan)))
             what = f"rows of one {' and '.join(named)} do not all say the same under {header}"
-            if plan.each_row:
+            if plan.grain is Grain.ROW:
                 what = f"rows have the same {' and '.join(named)}"
             yield Against(f"{resolve.place(plan)}.columns.{name}", what, (*few, *many))
 

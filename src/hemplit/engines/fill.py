@@ -15,7 +15,7 @@ import sqlalchemy as sa
 
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, style_of
-from hemplit.core.tables.cells import reach_of
+from hemplit.core.model.design import Feed, Grain
 from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.errors import DesignError
 
@@ -56,6 +56,7 @@ def check_can(design: Design) -> None:
             pointed = resolve.target(design, table, column)
             across = pointed is not None and resolve.is_across(table, column, pointed)
             asked = {
+                "several sheets fill its table": len(table.sheets) > 1,
                 "it refers to a table of another sheet": across,
                 "it keeps what names no row": column.unmatched is not None or column.unlike is not None,
                 "ids of its style go on in another table": column.ids not in (None, NUMBER)
@@ -74,7 +75,7 @@ class _From:
 
     base: str
     joins: list[str] = field(default_factory=list)
-    known: dict[tuple[str, int, str], str] = field(default_factory=dict)
+    known: dict[tuple[str, Feed, str], str] = field(default_factory=dict)
 
     def __str__(self) -> str:
         return "\n  ".join((self.base, *self.joins))
@@ -92,7 +93,7 @@ class Fill:
 
     def rows(self, plan: TablePlan) -> str:
         """The query for the rows of a table, with ``ROW``: the order in which the sheet speaks of them."""
-        return self._with_own_rows(plan, self._each_row(plan) if plan.each_row else self._grouped(plan))
+        return self._with_own_rows(plan, self._each_row(plan) if plan.grain is Grain.ROW else self._grouped(plan))
 
     def _with_own_rows(self, plan: TablePlan, rows: str) -> str:
         """The rows, with the made-up keys of those that a column names in its own table in the place of their names."""
@@ -194,9 +195,8 @@ class Fill:
         quote = self.dialect.quote
         names = resolve.identity(plan)
         told = [column.name for column in _told(plan)]
-        belongs_to = plan.list_of or plan.some_of
-        if belongs_to is not None:
-            told = [name for name in told if (plan.by_name[name].target or ("",))[0] != belongs_to]
+        if plan.of is not None:
+            told = [name for name in told if (plan.by_name[name].target or ("",))[0] != plan.of]
         elif names == plan.key:
             rest = [name for name in told if name not in names]
             filled = " AND ".join(f"{quote(name)} IS NOT NULL" for name in names)
@@ -211,17 +211,17 @@ class Fill:
 
     def cells(self, plan: TablePlan) -> str:
         """The query for the cells of a table's columns with one row per row of the sheet, role after role."""
-        return "\nUNION ALL\n".join(self._cells_in_role(plan, role) for role in range(plan.role_count))
+        return "\nUNION ALL\n".join(self._cells_in(plan, feed) for feed in plan.feeds)
 
-    def _cells_in_role(self, plan: TablePlan, role: int) -> str:
+    def _cells_in(self, plan: TablePlan, feed: Feed) -> str:
         quote = self.dialect.quote
         sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
-        shown = [f"s.{quote(ROW)}", f"{role} AS {quote(ROLE)}"]
+        shown = [f"s.{quote(ROW)}", f"{feed.role} AS {quote(ROLE)}"]
         for column in plan.stored:
             if column.lowest is not None:
                 shown.append(f"s.{quote(column.lowest)} AS {quote(_lowest(column))}")
             elif not column.is_made:
-                shown.append(f"{self._cell(plan, column, role, sources, 's')} AS {quote(column.name)}")
+                shown.append(f"{self._cell(plan, column, feed, sources, 's')} AS {quote(column.name)}")
         return f"SELECT {', '.join(shown)}\nFROM {sources}"
 
     def _each_row(self, plan: TablePlan) -> str:
@@ -232,28 +232,26 @@ class Fill:
             if column.ids is not None:
                 value = self._id(column.ids, f"s.{quote(ROW)} + 1")
             else:
-                value = self._cell(plan, column, 0, sources, "s")
+                value = self._cell(plan, column, plan.feeds[0], sources, "s")
             shown.append(f"{value} AS {quote(column.name)}")
         return f"SELECT {', '.join((*shown, f's.{quote(ROW)}'))}\nFROM {sources}"
 
-    def _cell(self, plan: TablePlan, column: ColumnPlan, role: int, sources: _From, alias: str) -> str:
+    def _cell(self, plan: TablePlan, column: ColumnPlan, feed: Feed, sources: _From, alias: str) -> str:
         """What stands in a column in one row of a sheet, which is at hand under an alias."""
         quote = self.dialect.quote
-        if role >= reach_of(self.design, plan, column):
+        if not resolve.speaks(self.design, plan, column, feed):
             return f"CAST(NULL AS {self.dialect.type_of(self._kind(plan, column))})"
         pointed = resolve.target(self.design, plan, column)
         inward = pointed is not None and pointed.table.name == plan.name
-        header = column.source if inward else resolve.source(self.design, plan, column, role)
+        header = column.source if inward else resolve.source(self.design, plan, column, feed)
         if header is not None:
             return f"{alias}.{quote(header)}"
         if pointed is None:
             raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
         other = pointed.table
-        if column.source is not None:
-            found = other.role_of(column.source)
-            role = 0 if found is None else found
-        role = role if role < other.role_count else 0
-        name = self._joined(plan.sheet, other, role, sources, alias)
+        found = feed if column.source is None else other.feed_of(other.sheet, column.source)
+        there = Feed(other.sheet, 0 if found is None else found.role)
+        name = self._joined(plan.sheet, other, there if there in other.feeds else other.feeds[0], sources, alias)
         return f"{name}.{quote(pointed.column.name)}"
 
     def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
@@ -264,10 +262,10 @@ class Fill:
             return "whole number" if column.ids == NUMBER else "text"
         return column.kind.word if column.kind is not None else "text"
 
-    def _joined(self, sheet: str, other: TablePlan, role: int, sources: _From, alias: str) -> str:
+    def _joined(self, sheet: str, other: TablePlan, feed: Feed, sources: _From, alias: str) -> str:
         """The alias of the rows of another table that the rows of a sheet speak of, joined to them."""
         quote = self.dialect.quote
-        known = (other.name, role, alias)
+        known = (other.name, feed, alias)
         if known in sources.known:
             return sources.known[known]
         base = alias
@@ -276,11 +274,11 @@ class Fill:
             place = f"{base}.{quote(AT)} = {alias}.{quote(AT)}"
             sources.joins.append(f"LEFT JOIN {quote(self.sources[other.sheet])} AS {base} ON {place}")
         cells = {
-            column.name: self._cell(other, column, role, sources, base) for column in other.stored if not column.is_made
+            column.name: self._cell(other, column, feed, sources, base) for column in other.stored if not column.is_made
         }
         name = f"t{len(sources.joins)}"
         names = resolve.identity(other)
-        if other.each_row and not cells.keys() >= set(names):
+        if other.grain is Grain.ROW and not cells.keys() >= set(names):
             raise DesignError(f"tables.{other.name}", f"nothing but a number names its rows; {NOT_YET}", IN_MEMORY)
         same = [f"{name}.{quote(one)} = {cells[one]}" for one in names]
         if other.name in self.unnamed:

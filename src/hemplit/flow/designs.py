@@ -11,7 +11,7 @@ from hemplit.core.draft.redraft import Redrafted
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
-from hemplit.core.model.design import Purpose
+from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.progress import silent
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.update import has_line, with_column, with_step
@@ -87,8 +87,8 @@ def row_counts(design: Design, sheets: Sheets) -> dict[str, int]:
     counts = {}
     for table in design.tables:
         relation = relations.get(table.sheet)
-        if relation is not None and table.purpose is not Purpose.RANGE and not table.list_of:
-            counts[table.name] = relation.row_count if table.each_row else rows_of(design, table, relation)
+        if relation is not None and table.purpose is not Purpose.RANGE and table.grain is not Grain.LIST:
+            counts[table.name] = relation.row_count if table.grain is Grain.ROW else rows_of(design, table, relation)
     return counts
 
 

@@ -145,7 +145,7 @@ def added(
 
 def _without_columns(design: Design, plan: SheetPlan, headers: Sequence[str], relation: Relation) -> Design:
     """The design with further columns of a sheet left out. Raises ``InputError`` for new ones that are not named."""
-    known = {header for table in design.tables_of(plan.name) for column in table.columns for header in column.sources}
+    known = {header for _, _, header in design.headers_of(plan.name)}
     known |= {*plan.leave_out, *(name for step in plan.steps for name in step.texts("names"))}
     new = [column.name for column in relation.columns if column.name not in known and column.own]
     odd = next((name for name in new if name not in headers), None)
@@ -182,7 +182,7 @@ def _step(
     further = {
         table.name: table
         for table in tables.tables
-        if plans[table.name].sheet in relations or plans[table.name].is_calendar
+        if relations.keys() & {*plans[table.name].sheets} or plans[table.name].is_calendar
     }
     held = {name: _like(held[name], further.get(name)) for name in held}
     new_of = unsaid(design, plan.name, around.united, held) if around else None

@@ -364,9 +364,8 @@ def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignErr
                 first = check.differences[0]
                 places = [
                     f"tables.{table.name}.columns.{one.name}"
-                    for table in design.tables_of(view.sheet)
-                    for one in table.columns
-                    if header in one.sources
+                    for table, one, taken in design.headers_of(view.sheet)
+                    if header == taken
                 ]
                 what = f"{first.place} says '{first.expected}', and the tables would give back '{first.found}'"
                 hint = "correct the formula, or write store = true"

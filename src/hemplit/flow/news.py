@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.design import Grain
 from hemplit.core.model.loads import News
 from hemplit.core.model.tables import Tables
 from hemplit.core.tables.held import empty_tables, held_table
@@ -30,7 +31,7 @@ def news(design: Design, tables: Tables, loads: Sequence[Load], target: Target) 
         "is new" if one.file not in known else "has changed" if known[one.file] != one.mark else "" for one in loads
     ]
     files = [f"{PurePosixPath(one.file).name} {what}" for one, what in zip(loads, said, strict=True) if what]
-    bases = [plan.name for plan in design.tables if plan.each_row and plan.name in before[-1].counts]
+    bases = [plan.name for plan in design.tables if plan.grain is Grain.ROW and plan.name in before[-1].counts]
     rows = {name: (before[-1].counts[name], tables.by_name[name].row_count) for name in bases}
     names, like = {}, []
     for plan in design.tables:

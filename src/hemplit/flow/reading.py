@@ -308,8 +308,6 @@ def decided_kinds(design: Design, sheet: SheetPlan) -> dict[tuple[str, str], Kin
     return united | {
         (part, header): column.kind
         for part, name in names.items()
-        for table in design.tables_of(name)
-        for column in table.columns
+        for _, column, header in design.headers_of(name)
         if column.kind is not None
-        for header in column.sources
     }

@@ -13,6 +13,7 @@ import numpy as np
 
 from hemplit.core.columns.codes import stack
 from hemplit.core.design import resolve
+from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.tables.held import empty_tables, held_table
@@ -57,11 +58,11 @@ def _is_keyed(design: Design, plan: TablePlan) -> bool:
     columns = [plan.by_name[name] for name in plan.key]
     return (
         resolve.identity(plan) == plan.key
-        and plan.list_of is None  # of a list every entry counts
+        and plan.grain is not Grain.LIST  # of a list every entry counts
         and not any(sheet.name == plan.sheet and sheet.of for sheet in design.sheets)
         and design.united(plan.sheet) is None  # of what others tell, too, all rows count
         and all(columns_alike == plan.key for columns_alike in plan.unique)
-        and plan.role_count == 1
+        and len(plan.feeds) == 1
         and all(column.source != ROW_NUMBER and resolve.source(design, plan, column) for column in columns)
         and not any(_is_across(design, plan, column) for column in columns)
         and not any(column.to == plan.name for column in plan.columns)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from hemplit.core.model.design import Grain
+
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
 
@@ -154,7 +156,8 @@ def _column(column: ColumnPlan) -> dict[str, Any]:
     return {
         "name": column.name,
         "from": column.source,
-        "roles": list(column.roles),
+        "roles": list(column.headers[1:]),
+        "elsewhere": {sheet: list(headers) for sheet, headers in column.elsewhere},
         "to": column.to,
         "named_by": list(column.named_by),
         "alike": column.alike,
@@ -205,9 +208,9 @@ def design(given: Design) -> dict[str, Any]:
                 "name": table.name,
                 "sheet": table.sheet,
                 "purpose": table.purpose,
-                "each_row": table.each_row,
-                "list_of": table.list_of,
-                "some_of": table.some_of,
+                "each_row": table.grain is Grain.ROW,
+                "list_of": table.of if table.grain is Grain.LIST else None,
+                "some_of": table.of if table.grain is Grain.SUBSET else None,
                 "key": list(table.key),
                 "unique": [list(columns) for columns in table.unique],
                 "rules": [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
-from hemplit.core.model.design import Purpose
+from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.findings import BAND
 from hemplit.errors import DesignError, Problems, nearest
 
@@ -57,7 +57,7 @@ def _check_united(design: Design, sheet: SheetPlan) -> None:
         if united is not sheet or sheet.unites.count(name) > 1:
             raise DesignError(place, f"'{name}' is united twice", "take it out of one of them")
         base, things = (
-            next((one for one in design.tables_of(each) if one.each_row), None) for each in (name, sheet.name)
+            next((one for one in design.tables_of(each) if one.grain is Grain.ROW), None) for each in (name, sheet.name)
         )
         if base is None or things is None:
             raise DesignError(place, f"'{name if base is None else sheet.name}' has no table of its rows", "add one")
@@ -121,7 +121,7 @@ def _check_keys(table: TablePlan) -> None:
         if missing is not None:
             hint = nearest(missing, stored)
             raise DesignError(f"{resolve.place(table)}.rules", f"the table stores no column '{missing}'", hint)
-    if table.each_row and table.role_count > 1:
+    if table.grain is Grain.ROW and len(table.feeds) > 1:
         raise DesignError(
             resolve.place(table), "it has one row per sheet row, so no column has several headers", "take one"
         )
@@ -132,7 +132,7 @@ def _check_keys(table: TablePlan) -> None:
         raise DesignError(
             resolve.place(table, made_up), "a generated id must be the key by itself", f'write key = ["{made_up.name}"]'
         )
-    if made_up is not None and not table.each_row and len(table.stored) == 1:
+    if made_up is not None and table.grain is not Grain.ROW and len(table.stored) == 1:
         raise DesignError(resolve.place(table), "it has only a generated id", "add a column, or delete the table")
 
 
@@ -170,7 +170,7 @@ def _check_across(design: Design, table: TablePlan) -> None:
             if unknown is not None:
                 what = f"'{pointed.table.name}' has no column '{unknown}' to know its rows by"
                 raise DesignError(resolve.place(table, column), what, nearest(unknown, known))
-            if len(named) != len(column.sources) and not column.alike:
+            if len(named) != len(column.headers) and not column.alike:
                 what = f"rows of '{pointed.table.name}' are known by {' + '.join(named)}"
                 raise DesignError(resolve.place(table, column), what, "write as many headers in 'from'")
         through = column.unmatched or column.unlike or (column.along[0] if column.along else None)
@@ -179,7 +179,7 @@ def _check_across(design: Design, table: TablePlan) -> None:
         reference = table.by_name.get(through)
         known = [one.name for one in table.columns if one.to is not None and one.source is not None]
         pointed = None if reference is None else resolve.target(design, table, reference)
-        own = pointed is not None and pointed.table is table and table.each_row
+        own = pointed is not None and pointed.table is table and table.grain is Grain.ROW
         if reference is None or pointed is None or not (own or resolve.is_across(table, reference, pointed)):
             what = f"'{through}' refers to no table of another sheet"
             raise DesignError(resolve.place(table, column), what, nearest(through, known))
@@ -215,7 +215,7 @@ def _check_band(table: TablePlan) -> None:
 def _check_sheet(design: Design, sheet: SheetPlan) -> None:
     tables = design.tables_of(sheet.name)
     _check_left_out(sheet, tables)
-    rows = [table for table in tables if table.each_row]
+    rows = [table for table in tables if table.grain is Grain.ROW]
     lists = design.lists_of(sheet.name)
     if len(rows) != (0 if lists else 1):
         raise DesignError(
@@ -225,11 +225,11 @@ def _check_sheet(design: Design, sheet: SheetPlan) -> None:
         )
     for table in lists:
         _check_list(design, table, lists[0])
-    _check_used_once(tables)
+    _check_used_once(sheet.name, tables)
     base = design.base_of(sheet.name)
-    for table in design.some_of(sheet.name):
+    for table in design.subsets_of(sheet.name):
         _check_some_rows(design, table, base)
-    reached = _reached(design, sheet, [base, *lists, *design.some_of(sheet.name)])
+    reached = _reached(design, sheet, [base, *lists, *design.subsets_of(sheet.name)])
     bands = {
         column.formula.detail for table in tables for column in table.columns if column.formula and is_band(column)
     }
@@ -252,7 +252,7 @@ def _reached(design: Design, sheet: SheetPlan, queue: list[TablePlan]) -> set[st
     for table in queue:
         for reference in resolve.references(design, table):
             other = design.by_name[reference.table]
-            if other.sheet == sheet.of and other.each_row:
+            if other.sheet == sheet.of and other.grain is Grain.ROW:
                 continue
             if other.sheet != sheet.name and all(table.by_name[name].source for name in reference.columns):
                 continue  # a row of another sheet, by its name
@@ -272,7 +272,8 @@ def _check_left_out(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
     """A header cannot be in a table and left out."""
     for table in tables:
         for column in table.columns:
-            both = next((header for header in column.sources if header in sheet.leave_out), None)
+            taken = table.headers_in(sheet.name, column)
+            both = next((header for header in taken if header in sheet.leave_out), None)
             if both is not None:
                 raise DesignError(
                     f"sheets.{sheet.name}.leave_out",
@@ -284,15 +285,13 @@ def _check_left_out(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
 def _check_list(design: Design, table: TablePlan, first: TablePlan) -> None:
     """Whether a list belongs to the rows of a table of its sheet, the same as the other lists do."""
     place = f"{resolve.place(table)}.list_of"
-    owner = design.by_name.get(str(table.list_of))
-    if owner is None or owner.sheet != table.sheet or owner.list_of is not None:
-        known = [other.name for other in design.tables_of(table.sheet) if other.list_of is None]
+    owner = design.by_name.get(str(table.of))
+    if owner is None or owner.sheet != table.sheet or owner.grain is Grain.LIST:
+        known = [other.name for other in design.tables_of(table.sheet) if other.grain is not Grain.LIST]
+        raise DesignError(place, f"sheet '{table.sheet}' has no such table '{table.of}'", nearest(str(table.of), known))
+    if table.of != first.of:
         raise DesignError(
-            place, f"sheet '{table.sheet}' has no such table '{table.list_of}'", nearest(str(table.list_of), known)
-        )
-    if table.list_of != first.list_of:
-        raise DesignError(
-            place, f"'{first.name}' is a list of '{first.list_of}'", "let all lists of a sheet belong to one table"
+            place, f"'{first.name}' is a list of '{first.of}'", "let all lists of a sheet belong to one table"
         )
     if not any(reference.table == owner.name for reference in resolve.references(design, table)):
         raise DesignError(place, f"no column refers to '{owner.name}'", f'add a column with to = "{owner.name}"')
@@ -301,10 +300,8 @@ def _check_list(design: Design, table: TablePlan, first: TablePlan) -> None:
 def _check_some_rows(design: Design, table: TablePlan, base: TablePlan) -> None:
     """Whether a table goes on with the rows of the sheet's own table, under the same key."""
     place = f"{resolve.place(table)}.some_of"
-    if table.some_of != base.name or not base.each_row:
-        raise DesignError(
-            place, f"'{table.some_of}' has no row for each row of the sheet", f'write some_of = "{base.name}"'
-        )
+    if table.of != base.name or base.grain is not Grain.ROW:
+        raise DesignError(place, f"'{table.of}' has no row for each row of the sheet", f'write some_of = "{base.name}"')
     up = [one for one in resolve.references(design, table) if one.table == base.name]
     if not up or up[0].columns != table.key:
         raise DesignError(place, f"its key must refer to '{base.name}'", f'give its key column to = "{base.name}"')
@@ -320,11 +317,11 @@ def _is_home(column: ColumnPlan) -> bool:
     return column.to is None and column.unmatched is None and column.along is None and column.unlike is None
 
 
-def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
+def _check_used_once(sheet: str, tables: tuple[TablePlan, ...]) -> None:
     used: dict[str, tuple[TablePlan, ColumnPlan]] = {}
     for table in tables:
         for column in table.columns:
-            for header in column.sources if not is_band(column) and _is_home(column) else ():
+            for header in table.headers_in(sheet, column) if not is_band(column) and _is_home(column) else ():
                 other = used.setdefault(header, (table, column))
                 if other[1] is not column:
                     raise DesignError(
@@ -335,8 +332,8 @@ def _check_used_once(tables: tuple[TablePlan, ...]) -> None:
 
 
 def _check_operands(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
-    columns = [(table, column) for table in tables for column in table.columns if column.source is not None]
-    given = {header for _, column in columns if column.store for header in column.sources}
+    columns = [(table, column) for table in tables for column in table.columns]
+    given = {header for table, column in columns if column.store for header in table.headers_in(sheet.name, column)}
     todo = [(table, column) for table, column in columns if not column.store and column.formula is not None]
     while todo:
         ready = [
@@ -351,5 +348,5 @@ def _check_operands(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
                 f"it is computed from '{lacking}', which no table of sheet '{sheet.name}' stores",
                 "write store = true, or add that column",
             )
-        given.update(header for _, column in ready for header in column.sources)
+        given.update(header for table, column in ready for header in table.headers_in(sheet.name, column))
         todo = [one for one in todo if one not in ready]

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
-from hemplit.core.model.design import ColumnPlan, Purpose
+from hemplit.core.model.design import ColumnPlan, Grain, Purpose
 from hemplit.core.model.findings import BAND
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import snake, unused, words
@@ -115,7 +115,7 @@ def _holds_rows(design: Design, child: SheetPlan) -> bool:
     """Whether a table has the rows of a sheet that was taken out of another, and says so or refers to that one's."""
     above = {table.name for table in design.tables_of(str(child.of))}
     return any(
-        table.each_row or table.list_of or any((column.target or ("",))[0] in above for column in table.columns)
+        table.grain in (Grain.ROW, Grain.LIST) or any((column.target or ("",))[0] in above for column in table.columns)
         for table in design.tables_of(child.name)
     )
 
@@ -129,8 +129,7 @@ def _is_taken(design: Design, child: SheetPlan) -> bool:
 def _homeless(design: Design, sheet: SheetPlan) -> list[str]:
     """The headers of a sheet that stand in no table."""
     family = [sheet.name, *(one.name for one in design.sheets if one.of == sheet.name)]
-    columns = [column for one in family for table in design.tables_of(one) for column in table.columns]
-    known = {*sheet.leave_out, *(name for column in columns for name in column.sources)}
+    known = {*sheet.leave_out, *(name for one in family for _, _, name in design.headers_of(one))}
     return [name for name in _names(design, sheet) if name not in known]
 
 
@@ -156,7 +155,7 @@ def _taken_home(design: Design, table: TablePlan, name: str, headers: Sequence[s
     made: list[ColumnPlan] = []
     for header in headers:
         taken = {one.name for one in (*columns, *made)}
-        made.append(ColumnPlan(unused(snake(words(header)), taken, "column"), source=header))
+        made.append(ColumnPlan(unused(snake(words(header)), taken, "column"), headers=(header,)))
     for other in _alone(design, table) if missing else ():
         taken = {one.name for one in (*columns, *made)}
         made.append(ColumnPlan(unused(other.key[0], taken, "column"), to=other.name))
@@ -172,7 +171,7 @@ def _taken_home(design: Design, table: TablePlan, name: str, headers: Sequence[s
 def _alone(design: Design, table: TablePlan) -> list[TablePlan]:
     """The tables of the same sheet to which nothing refers any more, as what did is not there."""
     referred = {one.target[0] for other in design.tables for one in other.columns if one.target}
-    of_rows = (one for one in design.tables_of(table.sheet) if not (one.each_row or one.list_of or one.some_of))
+    of_rows = (one for one in design.tables_of(table.sheet) if one.grain is Grain.VALUE)
     return [
         one
         for one in of_rows

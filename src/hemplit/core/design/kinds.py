@@ -23,7 +23,6 @@ def kind_of(design: Design, plan: TablePlan, column: ColumnPlan) -> Kind:
     if column.part is not None:
         return CALENDAR[column.part][0]
     if column.lowest is not None:
-        tables = design.tables_of(plan.sheet)
-        given = [one.kind for table in tables for one in table.columns if column.lowest in one.sources]
+        given = [one.kind for _, one, header in design.headers_of(plan.sheet) if header == column.lowest]
         return next((kind for kind in given if kind is not None), Kind("decimal"))
     return column.kind or TEXT

@@ -34,5 +34,5 @@ def _column(design: Design, plan: TablePlan, column: ColumnPlan) -> OutlineColum
     if column.store or column.formula is None:
         return OutlineColumn(column.name, word, required)
     ranges = column.formula.detail if is_band(column) else ""
-    of = next((one.name for one in plan.columns if ranges and column.formula.operands[0] in one.sources), "")
+    of = next((one.name for one in plan.columns if ranges and column.formula.operands[0] in one.headers), "")
     return OutlineColumn(column.name, word, required=True, calculated=True, ranges=ranges, of=of)

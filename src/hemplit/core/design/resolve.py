@@ -4,7 +4,7 @@ order in which tables can be filled. Raises ``DesignError`` where the design con
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
@@ -14,7 +14,7 @@ from hemplit.errors import DesignError, nearest
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, Feed, SheetPlan, TablePlan
 
 
 @dataclass(frozen=True)
@@ -62,39 +62,66 @@ def target(design: Design, table: TablePlan, column: ColumnPlan) -> Target | Non
     return Target(other, other.by_name[column_name])
 
 
-def source(design: Design, table: TablePlan, column: ColumnPlan, role: int = 0) -> str | None:
-    """The header from which the values of a column come, in a role; None for made-up ids and references to them.
+def source(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | None = None) -> str | None:
+    """The header from which the values of a column come, in a feed; None for made-up ids and references to them.
 
     A reference to a natural key comes from the header of that key, unless it has one of its own.
     """
+    feed = feed or table.feeds[0]
     pointed = target(design, table, column)
-    own = column.sources[role] if role < len(column.sources) else None
+    headers = table.headers_in(feed.sheet, column)
+    own = headers[feed.role] if feed.role < len(headers) else None
     if column.unmatched is not None:
         return None
     if pointed is None:
         return own
     if is_across(table, column, pointed):
         return None if column.alike else own if pointed.column.name in names(pointed, column) else None
-    inner = source(design, pointed.table, pointed.column, role)
-    return inner if column.source is None or inner is None else own
+    if not headers and feed.sheet != table.sheet:
+        return None  # of this the sheet says nothing
+    inner = source(design, pointed.table, pointed.column, _there(pointed, feed))
+    return inner if not headers or inner is None else own
 
 
-def header(design: Design, table: TablePlan, column: ColumnPlan, role: int = 0) -> str:
+def speaks(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed) -> bool:
+    """Whether a column can have content in the rows of a feed.
+
+    A reference without headers follows the thing that the same feed gives the other table.
+    """
+    pointed = target(design, table, column)
+    headers = table.headers_in(feed.sheet, column)
+    if pointed is not None and headers:
+        return feed.role == 0
+    if headers or feed.sheet != table.sheet:
+        return feed.role < len(headers)
+    if pointed is None:
+        return True
+    return _there(pointed, feed) in pointed.table.feeds
+
+
+def _there(pointed: Target, feed: Feed) -> Feed:
+    """The feed of the table behind a reference: the same, or that of the sheet out of which this one was taken."""
+    return feed if feed.sheet in pointed.table.sheets else replace(feed, sheet=pointed.table.sheet)
+
+
+def header(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | None = None) -> str:
     """The header by which a person knows a column: of a reference to a made-up id that of what names the thing.
 
     The name of the column where the sheet has no such header.
     """
-    if role < len(column.sources):
-        return column.sources[role]
+    feed = feed or table.feeds[0]
+    headers = table.headers_in(feed.sheet, column)
+    if feed.role < len(headers):
+        return headers[feed.role]
     pointed = target(design, table, column)
     if pointed is not None and pointed.column.ids is not None:
         return header(design, pointed.table, pointed.table.by_name[identity(pointed.table)[0]])
-    return source(design, table, column) or column.name
+    return source(design, table, column, table.feeds[0]) or column.name
 
 
 def is_across(table: TablePlan, column: ColumnPlan, pointed: Target) -> bool:
-    """Whether a column names rows of a table of another sheet."""
-    return column.source is not None and pointed.table.sheet != table.sheet
+    """Whether a column names rows of a table that is filled from other sheets only."""
+    return column.source is not None and table.sheet not in pointed.table.sheets
 
 
 def names(pointed: Target, column: ColumnPlan) -> tuple[str, ...]:
@@ -112,7 +139,7 @@ def naming(design: Design, table: TablePlan, column: ColumnPlan) -> tuple[tuple[
     pointed = target(design, table, column)
     assert pointed is not None
     if len(pointed.table.key) == 1:
-        return column.sources, names(pointed, column)
+        return column.headers, names(pointed, column)
     others = [(one, target(design, table, one)) for one in table.columns if one.source is not None]
     own = [(str(one.source), to.column.name) for one, to in others if to is not None and to.table is pointed.table]
     return tuple(header for header, _ in own), tuple(name for _, name in own)

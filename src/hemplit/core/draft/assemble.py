@@ -22,7 +22,7 @@ from hemplit.core.draft.sorts import (
     why_never,
 )
 from hemplit.core.draft.weighing import is_person
-from hemplit.core.model.design import ColumnPlan, Passage, Purpose, TablePlan
+from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import ROW_NUMBER, TEXT, Kind
 from hemplit.core.texts.words import CONTACT, NAME, is_identifier, snake, stem_of, unused, words
@@ -108,7 +108,7 @@ class Drafting:
             table = self.named[thing.lead].name
             passages.append(Passage(form, table, out_of, (*thing.alike, *thing.members), why))
         if self.decided.parted is not None:
-            listed = [table for table in self.lists if table.list_of is not None]
+            listed = [table for table in self.lists if table.grain is Grain.LIST]
             for one, headers in zip(listed, self.decided.parted.lists, strict=True):
                 passages.append(Passage("fourth", one.name, self.base_name, headers, self.decided.parted.why))
         return passages
@@ -223,9 +223,7 @@ class Drafting:
     def _referring(self, header: str, name: str, to: Named | None, *, required: bool, why: str) -> ColumnPlan:
         if to is None:
             further = self.decided.roles.others.get(header, ())
-            return ColumnPlan(
-                name, self.decided.facts(header).kind, source=header, required=required, why=why, roles=further
-            )
+            return ColumnPlan(name, self.decided.facts(header).kind, (header, *further), required=required, why=why)
         return ColumnPlan(name, to=to.name, required=required, why=why)
 
     def _add(self, named: Named, header: str, inside: Entity | None, rows: int) -> None:
@@ -241,12 +239,12 @@ class Drafting:
             own = self._own_source(header, inside)
             name = unused(to.key[0] if own is None else self._role_name(header, to), named.taken, "id")
             why = f"{facts.distinct} {to.name} in {rows} rows"
-            named.columns.append(ColumnPlan(name, to=to.name, source=own, required=required, why=why))
+            named.columns.append(ColumnPlan(name, headers=_said(own), to=to.name, required=required, why=why))
         elif inside is None and header in self.decided.roles.inward:
             name = snake(words(header)) if self.decided.key else self._role_name(header, named)
             why = f"every one is a '{self.decided.roles.inward[header]}' of these rows"
             name = unused(name, named.taken, "id")
-            named.columns.append(ColumnPlan(name, to=named.name, source=header, required=required, why=why))
+            named.columns.append(ColumnPlan(name, headers=(header,), to=named.name, required=required, why=why))
         elif header in self.decided.bands:
             named.columns.append(self._band(named, self.decided.bands[header]))
         elif header in self.decided.computed:
@@ -256,7 +254,7 @@ class Drafting:
         else:
             name = self._column_name(named, header)
             further = self.decided.roles.others.get(header, ())
-            named.columns.append(ColumnPlan(name, facts.kind, source=header, required=required, roles=further))
+            named.columns.append(ColumnPlan(name, facts.kind, (header, *further), required=required))
 
     def _column_name(self, named: Named, header: str) -> str:
         plain, letters = self.decided.plain(header), self.decided.letters(header)
@@ -274,7 +272,7 @@ class Drafting:
         why = f"the view computes it: holds in all {computed.rows} filled rows; store = true keeps it"
         why = f"computed in all {computed.rows} filled rows, and kept as wished" if stored else why
         kind = self.decided.facts(computed.name).kind
-        return ColumnPlan(name, kind, source=computed.name, formula=computed.formula, store=stored, why=why)
+        return ColumnPlan(name, kind, (computed.name,), formula=computed.formula, store=stored, why=why)
 
     def _band(self, named: Named, band: Band) -> ColumnPlan:
         """A class, which the view finds by the number, and the table of the lower limits."""
@@ -285,7 +283,7 @@ class Drafting:
         self.lookups.append(table)
         formula = Formula(BAND, (band.by,), detail=table.name)
         why = "the view finds it by its limits"
-        return ColumnPlan(name, TEXT, source=band.name, formula=formula, store=False, why=why)
+        return ColumnPlan(name, TEXT, (band.name,), formula=formula, store=False, why=why)
 
     def _lookup(self, named: Named, facts: ColumnFacts, rows: int, required: bool, inside: Entity | None) -> ColumnPlan:
         own = self._own_source(facts.name, inside)
@@ -294,7 +292,7 @@ class Drafting:
             to = self.pools[first]
             name = unused(self._role_name(facts.name, to), named.taken, "id")
             why = f"the same values as '{first}'"
-            return ColumnPlan(name, to=to.name, source=own, required=required, why=why)
+            return ColumnPlan(name, headers=_said(own), to=to.name, required=required, why=why)
         further = self.decided.roles.others.get(facts.name, ())
         parts = singular(without(words(facts.name), named.stem))
         parts = parts if parts != ("name",) else singular(words(facts.name))
@@ -304,7 +302,7 @@ class Drafting:
         key = f"{snake(singular(parts))}_id"
         columns = (
             self._made_up(key, ""),
-            ColumnPlan("name", TEXT, source=facts.name, required=True, roles=further),
+            ColumnPlan("name", TEXT, (facts.name, *further), required=True),
         )
         why = f"'{facts.name}' has {facts.distinct} distinct texts in {rows} rows of {named.name}"
         self.lookups.append(
@@ -313,7 +311,7 @@ class Drafting:
         if further:
             self.pools[facts.name] = Named(table, parts, (key,), list(columns))
         name = key if own is None else self._role_name(facts.name, self.pools[facts.name])
-        return ColumnPlan(unused(name, named.taken, "id"), to=table, source=own, required=required, why=why)
+        return ColumnPlan(unused(name, named.taken, "id"), headers=_said(own), to=table, required=required, why=why)
 
     # Tables ---------------------------------------------------------------------------------------------------------
 
@@ -386,7 +384,7 @@ class Drafting:
             Purpose.DETAIL if self.decided.findings.of else Purpose.MAIN,
             base.key,
             tuple(base.columns),
-            each_row=True,
+            grain=Grain.ROW,
             unique=self._other_codes(base),
             why=why,
         )
@@ -443,3 +441,8 @@ class Drafting:
         elif header == thing.lead[0]:
             name = unused(named.key[0], base.taken, "id")
             base.columns.append(ColumnPlan(name, to=named.name))
+
+
+def _said(header: str | None) -> tuple[str, ...]:
+    """The headers of a reference, which has one where it says in which role."""
+    return () if header is None else (header,)

@@ -37,7 +37,7 @@ def band_table(band: Band, name: str, sheet: str, about: Sequence[str], findings
     limit = f"from_{snake(without(words(band.by), about))}"
     columns = (
         ColumnPlan(limit, findings.by_name[band.by].kind, lowest=band.by, required=True),
-        ColumnPlan("name", TEXT, source=band.name, required=True),
+        ColumnPlan("name", TEXT, (band.name,), required=True),
     )
     limits = ", ".join(f"{shown} from {lowest}" for lowest, shown in band.limits[:FEW])
     more = ", …" if len(band.limits) > FEW else ""

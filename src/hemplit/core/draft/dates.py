@@ -26,7 +26,7 @@ def with_dates(design: Design) -> Design:
     kind, _ = Counter(column.kind for of, column in dates if of == sheet).most_common(1)[0]
     headers = [str(column.source) for of, column in dates if (of, column.kind) == (sheet, kind)]
     name = unused("dates", design.by_name, "dates")
-    date = ColumnPlan("date", kind, source=headers[0], required=True, roles=tuple(headers[1:]))
+    date = ColumnPlan("date", kind, tuple(headers), required=True)
     parts = tuple(ColumnPlan(part, part=part, required=True) for part in CALENDAR)
     why = f"the dates of {', '.join(dict.fromkeys(str(column.source) for _, column in dates))}"
     calendar = TablePlan(name, sheet, Purpose.LOOKUP, ("date",), (date, *parts), why=why)
@@ -43,6 +43,8 @@ def with_dates(design: Design) -> Design:
 
 def _is_date(table: TablePlan, column: ColumnPlan) -> bool:
     """Whether a column says a day by itself."""
-    plain = column.to is None and not column.roles and (column.unmatched or column.unlike or column.along) is None
+    plain = (
+        column.to is None and len(column.headers) == 1 and (column.unmatched or column.unlike or column.along) is None
+    )
     is_date = column.source is not None and column.kind is not None and column.kind.word == "date"
     return plain and is_date and column.store and column.name not in table.key

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.sorts import is_code
-from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
+from hemplit.core.model.design import ColumnPlan, Grain, Purpose, TablePlan
 from hemplit.core.texts.words import snake, words
 
 if TYPE_CHECKING:
@@ -70,21 +70,19 @@ def list_tables(
         columns = [replace(column_of[header], required=not found.by_name[header].blanks) for header in part]
         what = without(plural(stem([part[0]])), about)
         key = _key(given.header, part, found)
+        name = name_of((*about, *what))
+        unique: tuple[tuple[str, ...], ...] = ()
         if len(part) == 1 or key:
             names = [column_of[header].name for header in key or part]
             columns = [replace(column, required=column.required or column.name in names) for column in columns]
-            plan = TablePlan(
-                name_of((*about, *what)), base.sheet, Purpose.DETAIL, (up.name, *names), (up, *columns), list_of=up.to
-            )
+            columns, keyed = [up, *columns], (up.name, *names)
         else:
             made = made_up(
                 snake((*about, *singular(what), "id")), "generated id, because a column of the list may be blank"
             )
             unique = ((up.name, *(column.name for column in columns)),)
-            plan = TablePlan(
-                name_of((*about, *what)), base.sheet, Purpose.DETAIL, (made.name,), (made, up, *columns), False, unique,
-                list_of=up.to,
-            )  # fmt: skip
+            columns, keyed = [made, up, *columns], (made.name,)
+        plan = TablePlan(name, base.sheet, Purpose.DETAIL, keyed, tuple(columns), Grain.LIST, unique, of=up.to)
         refers = sum(column.to is not None for column in plan.columns if column.name in plan.key) > 1
         tables.append(replace(plan, purpose=Purpose.JUNCTION if refers else Purpose.DETAIL, why=given.why))
     return tables

@@ -98,4 +98,4 @@ def is_unique(relation: Relation, names: Sequence[str]) -> bool:
 
 def is_plain(column: ColumnPlan) -> bool:
     """Whether a column holds the cells of one header as they are."""
-    return column.to is None and column.source is not None and column.store and not column.roles
+    return column.to is None and len(column.headers) == 1 and not column.elsewhere and column.store

@@ -113,7 +113,7 @@ def _same_tables(kept: Design, fresh: Design) -> dict[str, str]:
 
 
 def _headers(table: TablePlan) -> set[str]:
-    return {header for column in table.columns for header in column.sources}
+    return {header for column in table.columns for header in column.all_headers}
 
 
 def _share(one: set[str], other: set[str]) -> float:
@@ -121,13 +121,7 @@ def _share(one: set[str], other: set[str]) -> float:
 
 
 def _homes(design: Design, sheet: str) -> dict[str, tuple[TablePlan, ColumnPlan]]:
-    return {
-        header: (table, column)
-        for table in design.tables_of(sheet)
-        for column in table.columns
-        if column.to is None
-        for header in column.sources
-    }
+    return {header: (table, column) for table, column, header in design.headers_of(sheet) if column.to is None}
 
 
 def _taken_up(sheet: SheetPlan) -> set[str]:
@@ -192,7 +186,9 @@ def _place(
     table = kept.base_of(sheet.name) if into is None else kept.by_name[into]
     taken = {one.name for one in table.columns} | {one.name for name, one in added if name == table.name}
     plain = column.name if into is not None else snake(words(header))
-    plan = replace(column, name=unused(plain, taken, "column"), source=header, roles=(), formula=None, store=True)
+    plan = replace(
+        column, name=unused(plain, taken, "column"), headers=(header,), elsewhere=(), formula=None, store=True
+    )
     return table.name, replace(plan, required=False, why="new in the sheet")
 
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.keys import base_key
-from hemplit.core.model.design import ColumnPlan, Purpose, SheetPlan, TablePlan
+from hemplit.core.model.design import ColumnPlan, Grain, Purpose, SheetPlan, TablePlan
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study import study
 from hemplit.core.study.same import Alike, same_things
@@ -131,13 +131,13 @@ def listing(one: United, sheet: str, base: TablePlan, relations: Mapping[str, Re
             ColumnPlan(
                 unused(snake(words(header)), {column.name for column in columns}, "said"),
                 own.kind,
-                header,
+                (header,),
                 unlike=None if blank else columns[0].name,
                 why=f"another sheet says something else: {shown}{more}",
             )
         )
     why = f"which of the {base.name} {relation.source.title} lists: one row per sheet row"
-    return TablePlan(name, sheet, Purpose.MAIN, key, tuple(columns), each_row=True, why=why)
+    return TablePlan(name, sheet, Purpose.MAIN, key, tuple(columns), grain=Grain.ROW, why=why)
 
 
 def _references(one: United, sheet: str, base: TablePlan, relation: Relation) -> list[ColumnPlan]:
@@ -151,7 +151,7 @@ def _references(one: United, sheet: str, base: TablePlan, relation: Relation) ->
             ColumnPlan(
                 snake(words(header)) or name,
                 relation.by_name[header].kind,
-                header,
+                (header,),
                 f"{base.name}.{name}",
                 required=True,
                 why=why,
@@ -162,9 +162,9 @@ def _references(one: United, sheet: str, base: TablePlan, relation: Relation) ->
     name = snake(words(headers[0])) if by_key else base.key[0]
     usual = by_key or named == resolve.identity(base)
     made = ColumnPlan(
-        name or base.key[0], relation.by_name[headers[0]].kind, headers[0], base.name, required=True, why=why
+        name or base.key[0], relation.by_name[headers[0]].kind, tuple(headers), base.name, required=True, why=why
     )
-    return [replace(made, roles=tuple(headers[1:]), named_by=() if usual else named)]
+    return [replace(made, named_by=() if usual else named)]
 
 
 def _columns_of(base: TablePlan, headers: Sequence[str]) -> tuple[str, ...]:

@@ -19,7 +19,7 @@ from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
-from hemplit.core.model.design import FORMS, Design, Passage, Purpose, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
 from hemplit.core.study.links import links
 from hemplit.errors import InputError, nearest
 
@@ -122,7 +122,7 @@ class _Sheets:
         def add(sheet: str, found: Findings, around: Around) -> None:
             parent = self.parents.get(sheet)
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, stems.get(parent or "", ()))
-            above = next((table.name for table in tables if table.sheet == parent and table.each_row), None)
+            above = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
             made = with_rules(drafting.tables(), found)
             tables.extend(made)
             trail.extend(drafting.trail(above))
@@ -160,7 +160,7 @@ class _Sheets:
 
 def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
     """The table of the rows of a sheet."""
-    return next(table for table in tables if table.sheet == sheet and table.each_row)
+    return next(table for table in tables if table.sheet == sheet and table.grain is Grain.ROW)
 
 
 def _around_links(sheet: str, known: Together) -> Around:
@@ -206,7 +206,7 @@ def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:
 
 def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, str]:
     """What the columns that a relation shares with its parent refer to, if they are the key of the parent's rows."""
-    base = next((table for table in tables if table.sheet == parent and table.each_row), None)
+    base = next((table for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
     if base is None or {base.by_name[name].source for name in base.key} != set(of):
         return {}
     single = len(base.key) == 1

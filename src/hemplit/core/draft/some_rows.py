@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.rules import STRONG
-from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
+from hemplit.core.model.design import ColumnPlan, Grain, Purpose, TablePlan
 from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
@@ -75,5 +75,6 @@ def _table(
         base.key,
         (*key, *(replace(column, required=True) for column in columns)),
         why=why,
-        some_of=base.name,
+        grain=Grain.SUBSET,
+        of=base.name,
     )

@@ -18,6 +18,7 @@ from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
 
@@ -84,7 +85,7 @@ class _Uniting:
         elif len(held) > 1:
             for _, one in held:
                 self._refer(self.tables[table.name], one, link, listed, found)
-        elif not table.each_row and resolve.identity(table) == (column.name,):
+        elif table.grain is not Grain.ROW and resolve.identity(table) == (column.name,):
             self._replace_thing(table, column, link, listed, found)
         elif column.name in table.key and not found.all_found:
             self._keep_beside(table, column, link, listed)
@@ -96,7 +97,7 @@ class _Uniting:
     # What is there ---------------------------------------------------------------------------------------------------
 
     def _base(self, sheet: str) -> TablePlan | None:
-        return next((one for one in self.tables.values() if one.sheet == sheet and one.each_row), None)
+        return next((one for one in self.tables.values() if one.sheet == sheet and one.grain is Grain.ROW), None)
 
     def _holder(self, sheet: str, header: str) -> tuple[TablePlan, ColumnPlan] | None:
         """The column in which the cells of a header stand."""
@@ -111,7 +112,7 @@ class _Uniting:
                 and column.unmatched is None
                 and column.store
                 and column.formula is None
-                and not column.roles
+                and len(column.headers) == 1
             ),
             None,
         )
@@ -119,14 +120,14 @@ class _Uniting:
     def _listed(self, link: Link) -> Listed | None:
         """The table of the sheet that lists what is referred to, each once by these columns."""
         for table in self.tables.values():
-            if table.sheet != link.parent or table.list_of or table.some_of:
+            if table.sheet != link.parent or table.of is not None:
                 continue
             plain = {column.source: column for column in table.columns if column.store and column.to is None}
             columns = tuple(plain[name] for name in link.key if name in plain)
             names = tuple(column.name for column in columns)
             if len(columns) < len(link.key):
                 continue
-            if table.each_row:
+            if table.grain is Grain.ROW:
                 unique = is_unique(self.relations[link.parent], link.key)
                 known = names == table.key or names in table.unique or not unique
                 return Listed(table if known else replace(table, unique=(*table.unique, names)), columns)
@@ -140,7 +141,7 @@ class _Uniting:
         if len(listed.table.key) > 1 and not listed.is_keyed:
             return False
         if link.child == link.parent:
-            own = table.each_row and listed.table.name == table.name
+            own = table.grain is Grain.ROW and listed.table.name == table.name
             return own and listed.names == resolve.identity(listed.table) and len(link.headers) == 1
         return not self._reaches(listed.table.name, table.name)
 
@@ -181,7 +182,7 @@ class _Uniting:
         if table is None or link.alike or not (about := stem_of(link.headers[0])):
             return
         to_list = (one for one in table.columns if one.source == link.headers[0] and one.to == listed.table.name)
-        reference = next(to_list, None) if link.child != link.parent or table.each_row else None
+        reference = next(to_list, None) if link.child != link.parent or table.grain is Grain.ROW else None
         unsaid = table.key + tuple(name for names in table.unique for name in names)
         for one in table.columns:
             named = one.source is not None and words(one.source)[: len(about)] == about and one is not reference
@@ -259,7 +260,9 @@ class _Uniting:
         said = ", ".join(f"{found.child.address(row, column)} '{_text(column, row)}'" for row in rows[:SHOWN])
         more = ", …" if len(rows) > SHOWN else ""
         name = unused(f"{snake(words(column.name))}_unmatched", {*taken}, "unmatched")
-        kept = replace(reference, name=name, kind=column.kind, to=None, named_by=(), roles=(), required=False)
+        kept = replace(
+            reference, name=name, kind=column.kind, to=None, named_by=(), headers=reference.headers[:1], required=False
+        )
         return (replace(kept, unmatched=reference.name, why=f"not listed: {said}{more}"),)
 
     def _describe(
@@ -273,8 +276,7 @@ class _Uniting:
             name=unused(key, rest, key),
             kind=None,
             to=listed.table.name,
-            source=link.headers[0],
-            roles=link.headers[1:],
+            headers=link.headers,
             named_by=listed.names,
             required=all(one.required for one in own) and found.all_found,
             why=_why(link, listed),
@@ -284,7 +286,7 @@ class _Uniting:
             taken = rest | {made.name} | {other.name for other in further}
             further += (
                 replace(kept, unmatched=made.name)
-                for kept in self._unmatched(replace(made, name=one.name, source=one.source), taken, found)
+                for kept in self._unmatched(replace(made, name=one.name, headers=one.headers), taken, found)
             )
         columns = [
             part
@@ -308,8 +310,7 @@ class _Uniting:
             name=name,
             kind=None,
             to=listed.table.name,
-            source=link.headers[0],
-            roles=link.headers[1:],
+            headers=link.headers,
             named_by=listed.names if len(link.headers) > 1 or link.alike else listed.named_by,
             alike=link.alike,
             required=False,

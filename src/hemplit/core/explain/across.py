@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.links import why_not
+from hemplit.core.model.design import Grain
 from hemplit.core.study.links import links
 
 if TYPE_CHECKING:
@@ -33,7 +34,7 @@ def why_across(
     headers, names = resolve.naming(design, table, column)
     said = [resolve.source(design, pointed.table, pointed.table.by_name[name]) for name in names]
     alone = {name: one for name, one in relations.items() if design.united(name) is None or name == table.sheet}
-    things = {(pointed.table.sheet, str(header)) for header in said if not pointed.table.each_row}
+    things = {(pointed.table.sheet, str(header)) for header in said if pointed.table.grain is not Grain.ROW}
     found = [
         one
         for one in links(alone, {name: findings[name] for name in alone}, things)

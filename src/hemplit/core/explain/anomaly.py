@@ -12,6 +12,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine
 from hemplit.core.design import resolve
 from hemplit.core.design.resolve import identity
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.tables.refusals import all_of
 
@@ -45,12 +46,12 @@ def anomaly_of(design: Design, table: TablePlan, headers: tuple[str, ...], relat
     """The change of the first header in the row of the sheet's commonest such thing."""
     lead = lead_of(design, table)
     known = tuple(name for name in headers if name in relation.by_name)
-    if table.list_of is not None and known:
+    if table.grain is Grain.LIST and known:
         # An entry of a list stands in the sheet with every entry of the others.
-        owner = lead_of(design, design.by_name[table.list_of])
+        owner = lead_of(design, design.by_name[str(table.of)])
         return _commonest(relation, (*owner, known[0]), known[0])
     changed = next((name for name in known if name not in lead), None)
-    if changed is None or len(lead) != 1 or table.each_row or table.some_of is not None:
+    if changed is None or len(lead) != 1 or table.grain in (Grain.ROW, Grain.SUBSET):
         return None
     return _commonest(relation, lead, changed)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from hemplit.core.model.design import Purpose
+from hemplit.core.model.design import Grain, Purpose
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:
@@ -39,7 +39,7 @@ def _name_of(design: Design, passage: Passage) -> str:
     shares = {
         table.name: len(wanted & _said_in(design, table)) / max(len(wanted), 1)
         for table in design.tables
-        if table.name not in taken and not table.each_row and table.purpose not in LISTS
+        if table.name not in taken and table.grain is not Grain.ROW and table.purpose not in LISTS
     }
     best = max(shares, key=lambda name: shares[name], default="")
     return best if best and shares[best] >= KEPT else ""
@@ -49,7 +49,7 @@ def _said_in(design: Design, table: TablePlan) -> set[str]:
     """The headers of a table, and of the lists that it refers to."""
     lists = [design.by_name[one.target[0]] for one in table.columns if one.target and one.target[0] in design.by_name]
     tables = [table, *(one for one in lists if one.purpose in LISTS)]
-    return {header for one in tables for column in one.columns for header in column.sources}
+    return {header for one in tables for column in one.columns for header in column.all_headers}
 
 
 def _known(design: Design, name: str, other: str) -> str:
@@ -69,7 +69,7 @@ def asked_for(design: Design, text: str) -> tuple[str, str]:
         header: (one.name, held.name)
         for one in reversed(design.tables)
         for held in one.columns
-        for header in held.sources
+        for header in held.all_headers
     }
     if text in of_header:
         return of_header[text]

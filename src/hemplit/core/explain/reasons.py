@@ -14,7 +14,7 @@ from hemplit.core.explain.across import why_across
 from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, lead_of, through
 from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
-from hemplit.core.model.design import Purpose
+from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.findings import Strength, strength_of
 from hemplit.core.model.grid import EMPTY
 from hemplit.errors import DesignError, nearest
@@ -59,16 +59,16 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     lead = lead_of(design, table)
     evidence = [*([table.why] if table.why else []), *_told_together(design, table, relations)]
     own = [one for one in found.dependencies if len(one.left) == 1 and one.left[0] in lead and one.evidence]
-    headers = tuple(header for column in table.columns for header in column.sources)
+    headers = tuple(header for column in table.columns for header in column.headers)
     for one in own:
         if one.right in headers and one.evidence and one.evidence.pairs:
             evidence.append(
                 f"'{one.left[0]}' determines '{one.right}': it holds in all"
                 f" {one.evidence.groups + one.evidence.repeats:,} rows; {_coincidence(one.evidence.chance)}"
             )
-    if table.some_of is not None:
+    if table.grain is Grain.SUBSET:
         evidence += _condition(table, found)
-    if table.each_row and len(lead) == 1 and lead in found.keys:
+    if table.grain is Grain.ROW and len(lead) == 1 and lead in found.keys:
         evidence.append(f"no two of the {found.row_count:,} rows have the same '{lead[0]}'")
     evidence += [
         f"'{band.name}' follows from '{band.by}': " + ", ".join(f"{name} from {limit}" for limit, name in band.limits)
@@ -93,7 +93,7 @@ def _told_together(design: Design, table: TablePlan, relations: Mapping[str, Rel
     """What several sheets have to do with a table."""
     plan = next(sheet for sheet in design.sheets if sheet.name == table.sheet)
     titles = {name: relations[name].source.title for name in plan.unites}
-    if plan.unites and table.each_row:
+    if plan.unites and table.grain is Grain.ROW:
         lines = [f"{' and '.join(titles.values())} tell of these, and it has what all of them say"]
         for place, group in enumerate(plan.same):
             said = ", ".join(
@@ -119,7 +119,7 @@ def _coincidence(chance: float) -> str:
 
 def _condition(table: TablePlan, found: Findings) -> list[str]:
     """Where the columns are filled that stand in a table of their own."""
-    own = [one for one in found.filled_where if any(one.name in column.sources for column in table.columns)]
+    own = [one for one in found.filled_where if any(one.name in column.headers for column in table.columns)]
     return [
         f"'{one.name}' is filled in {one.rows:,} of {found.row_count:,} rows, exactly where '{one.by}' is "
         + ", ".join(f"'{value}'" for value in one.values)
@@ -140,7 +140,7 @@ def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation)
         lead = lead_of(design, table)
         if is_homonym(lead):
             lines.append(f"several have the same '{lead[0]}', and '{lead[1]}' distinguishes them")
-    if table.each_row:
+    if table.grain is Grain.ROW:
         candidates = [key for key in found.keys if set(key) != chosen]
         for key in candidates[:LISTED]:
             shown = " + ".join(f"'{name}'" for name in key)
@@ -236,7 +236,7 @@ def _column_considered(
             else:
                 decided = verdicts.get((one.left, one.right))
                 lines.append(f"'{left}' determines it as well: {said_of(one.left, one.right, decided, found)}")
-    if not any(one.right == facts.name and one.left for one in found.dependencies) and not table.each_row:
+    if not any(one.right == facts.name and one.left for one in found.dependencies) and table.grain is not Grain.ROW:
         lines.append("no other single column determines it")
     if column.to is None and column.store:
         reason = why_no_lookup(facts, facts.rows)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, lead_of, through
 from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
-from hemplit.core.model.design import FORMS
+from hemplit.core.model.design import FORMS, Grain
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -73,7 +73,7 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
             stored = _stored_cells(design, sheet.name, relations[sheet.name])
             cells = sum(facts.filled for facts in found.columns)
             flats.append(Flat(found.source.title, found.row_count, len(found.columns), max(cells - stored, 0)))
-    tables = [table.name for table in design.tables if table.each_row and _sheet_is_whole(design, table)]
+    tables = [table.name for table in design.tables if table.grain is Grain.ROW and _sheet_is_whole(design, table)]
     tables += [sheet.name for sheet in design.sheets if design.lists_of(sheet.name)]
     chapters = []
     trail = present_trail(design)
@@ -97,18 +97,18 @@ def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
     """How many cells the tables of a sheet hold of it."""
     cells = 0
     for table in design.tables_of(sheet):
-        headers = [header for column in table.stored if column.to is None for header in column.sources]
-        if table.each_row:
-            cells += sum(relation.by_name[header].filled for header in headers if header in relation.by_name)
+        said = [table.headers_in(sheet, column) for column in table.stored if column.to is None]
+        if table.grain is Grain.ROW:
+            cells += sum(relation.by_name[one].filled for headers in said for one in headers if one in relation.by_name)
         else:
             rows = rows_of(design, table, relation)
-            cells += rows * sum(bool(column.sources) and column.to is None for column in table.stored)
+            cells += rows * sum(map(bool, said))
     return cells
 
 
 def rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
     """How many rows a table of a sheet will have that has not one for each of its rows."""
-    if table.some_of is not None:
+    if table.grain is Grain.SUBSET:
         own = [column for column in table.stored if column.name not in table.key]
         headers = [column.source or through(design, column) for column in own]
         return max((relation.by_name[name].filled for name in headers if name in relation.by_name), default=0)

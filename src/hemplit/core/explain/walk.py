@@ -14,6 +14,7 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.explain.anomaly import lead_of
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY, column_letters
 
 if TYPE_CHECKING:
@@ -133,7 +134,7 @@ def marked(
     for name, relation in relations.items():
         for column in relation.columns:
             places = [place for place in column.places or (column.position,) if 0 <= place < len(grid.columns)]
-            tables = [table for table in design.tables_of(name) if _holds(table, column.name)]
+            tables = [table for table in design.tables_of(name) if _holds(table, name, column.name)]
             for place in places:
                 _, known = homes.setdefault(place, (column.name, []))
                 known += [table.name for table in tables if table.name not in known]
@@ -171,8 +172,8 @@ def marked(
     return Marked(own.source.title, named, rows, len(kept), len(grid.columns))
 
 
-def _holds(table: TablePlan, header: str) -> bool:
-    return any(header in column.sources for column in table.columns if column.to is None or column.source)
+def _holds(table: TablePlan, sheet: str, header: str) -> bool:
+    return any(header in table.headers_in(sheet, column) for column in table.columns)
 
 
 def _says_something(grid: Grid, row: int) -> bool:
@@ -188,7 +189,7 @@ def _said_again(
 ) -> npt.NDArray[np.int64]:
     """The rows in which a cell says of a thing what an earlier row says of it."""
     lead = [relation.by_name[name] for name in lead_of(design, table) if name in relation.by_name]
-    if table.each_row or table.list_of or table.some_of or not lead:
+    if table.grain is not Grain.VALUE or not lead:
         return np.zeros(0, dtype=np.int64)
     groups = reduce(combine, (with_blank(column.codes, len(column.values)) for column in lead))
     first = first_rows(Grouping(groups.codes, groups.size))[groups.codes]
@@ -238,7 +239,7 @@ def lost_without(design: Design, passage: Passage, relation: Relation) -> Lost |
     table = design.by_name[passage.table]
     lead = [name for name in lead_of(design, table) if name in relation.by_name]
     headers = [name for name in passage.headers if name in relation.by_name and name not in lead]
-    if not lead or not headers or table.each_row or table.list_of is not None:
+    if not lead or not headers or table.grain in (Grain.ROW, Grain.LIST):
         return None
     columns = [relation.by_name[name] for name in lead]
     known = np.flatnonzero(np.logical_and.reduce([column.codes != EMPTY for column in columns]))

@@ -11,6 +11,8 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.relation import Kind, Step
     from hemplit.core.model.tally import Saved
@@ -28,6 +30,27 @@ class Purpose(StrEnum):
 
 
 PURPOSES = tuple(Purpose)
+
+
+class Grain(StrEnum):
+    """How many rows a sheet gives a table.
+
+    ``ROW``: one for each of its rows; ``VALUE``: one for each different key; ``LIST``: one for each entry of the lists
+    of a row of another table; ``SUBSET``: one for each row of another table that fills its columns.
+    """
+
+    ROW = "row"
+    VALUE = "value"
+    LIST = "list"
+    SUBSET = "subset"
+
+
+@dataclass(frozen=True)
+class Feed:
+    """Where rows of a table come from: a sheet, and which of the places in its rows that speak of such a thing."""
+
+    sheet: str
+    role: int = 0
 
 
 @dataclass(frozen=True)
@@ -61,12 +84,13 @@ class SheetPlan:
 class ColumnPlan:
     """One column of a table.
 
-    ``source`` is the header it comes from, ``to`` the table (or ``table.column``) it refers to, ``ids`` the style of
+    ``headers`` are those that it comes from, ``to`` the table (or ``table.column``) it refers to, ``ids`` the style of
     the ids that are made up for it; ``formula`` says that other columns give it, ``store`` whether it is kept anyway.
 
-    A table may hold the same things from several places of the sheet, their roles: ``roles`` are the further headers of
-    such a column. A column with both ``source`` and ``to`` refers to the thing that its header names. ``lowest`` is the
-    header whose smallest value in each class a table of bands holds; ``part`` what a calendar says of its date.
+    A table may hold the same things from several places of a row, their roles: such a column has a header for each. It
+    may hold them from several sheets: ``elsewhere`` has the headers in each of the others. A column with both headers
+    and ``to`` refers to the thing that its header names. ``lowest`` is the header whose smallest value in each class a
+    table of bands holds; ``part`` what a calendar says of its date.
 
     A reference to a table of another sheet names a row there: its headers say what stands in the columns ``named_by``,
     or in its key, in another writing where they are ``alike``. ``unmatched`` is the reference of which a column keeps
@@ -77,14 +101,13 @@ class ColumnPlan:
 
     name: str
     kind: Kind | None = None
-    source: str | None = None
+    headers: tuple[str, ...] = ()
     to: str | None = None
     ids: str | None = None
     required: bool = False
     formula: Formula | None = None
     store: bool = True
     why: str = ""
-    roles: tuple[str, ...] = ()
     lowest: str | None = None
     part: str | None = None
     named_by: tuple[str, ...] = ()
@@ -92,16 +115,22 @@ class ColumnPlan:
     along: tuple[str, str] | None = None
     alike: bool = False
     unlike: str | None = None
+    elsewhere: tuple[tuple[str, tuple[str, ...]], ...] = ()
+
+    @property
+    def source(self) -> str | None:
+        """The header it comes from, of several the first."""
+        return self.headers[0] if self.headers else None
+
+    @property
+    def all_headers(self) -> tuple[str, ...]:
+        """All headers that it comes from, in whatever sheet, each once."""
+        return tuple(dict.fromkeys((*self.headers, *(one for _, headers in self.elsewhere for one in headers))))
 
     @property
     def is_made(self) -> bool:
         """Whether its values stand in no cell of their own: made-up ids, lower limits, and parts of a date."""
         return self.ids is not None or self.lowest is not None or self.part is not None
-
-    @property
-    def sources(self) -> tuple[str, ...]:
-        """All headers it comes from, one for each role."""
-        return (self.source, *self.roles) if self.source is not None else ()
 
     @property
     def target(self) -> tuple[str, str | None] | None:
@@ -143,11 +172,11 @@ class Rule:
 
 @dataclass(frozen=True)
 class TablePlan:
-    """One table: ``each_row`` holds one row per row of its sheet, any other one row per different key.
+    """One table, filled from the rows of its ``sheet``, and from others whose headers its columns name.
 
-    A sheet whose rows are only the combinations of independent lists has no table with a row for each; ``list_of`` is
-    then, for each list, the table to whose rows the lists belong. ``some_of`` is the table of the sheet's rows for one
-    that goes on with some of them: it has a row for each that fills its columns, under the same key.
+    ``grain`` is how many rows a sheet gives it; ``of`` the table to whose rows its lists belong, or with some of whose
+    rows it goes on, under the same key. A sheet whose rows are only the combinations of independent lists has no table
+    with a row for each.
     """
 
     name: str
@@ -155,31 +184,45 @@ class TablePlan:
     purpose: Purpose
     key: tuple[str, ...]
     columns: tuple[ColumnPlan, ...]
-    each_row: bool = False
+    grain: Grain = Grain.VALUE
     unique: tuple[tuple[str, ...], ...] = ()
     why: str = ""
     rules: tuple[Rule, ...] = ()
-    list_of: str | None = None
-    some_of: str | None = None
+    of: str | None = None
 
     @cached_property
     def by_name(self) -> dict[str, ColumnPlan]:
         return {column.name: column for column in self.columns}
 
+    @cached_property
+    def sheets(self) -> tuple[str, ...]:
+        """The sheets whose rows fill it, its own first."""
+        return tuple(dict.fromkeys((self.sheet, *(sheet for column in self.columns for sheet, _ in column.elsewhere))))
+
+    @cached_property
+    def feeds(self) -> tuple[Feed, ...]:
+        """Where its rows come from: each of its sheets, once for each place in a row that speaks of such a thing."""
+        return tuple(
+            Feed(sheet, role)
+            for sheet in self.sheets
+            for role in range(
+                max((len(self.headers_in(sheet, one)) for one in self.columns if one.to is None), default=1) or 1
+            )
+        )
+
+    def headers_in(self, sheet: str, column: ColumnPlan) -> tuple[str, ...]:
+        """The headers in one of its sheets from which a column comes."""
+        return column.headers if sheet == self.sheet else dict(column.elsewhere).get(sheet, ())
+
+    def feed_of(self, sheet: str, header: str) -> Feed | None:
+        """Where a header of a sheet names such a thing."""
+        own = (self.headers_in(sheet, column) for column in self.columns if column.to is None)
+        return next((Feed(sheet, headers.index(header)) for headers in own if header in headers), None)
+
     @property
     def is_calendar(self) -> bool:
         """Whether its rows are dates, each with what a calendar says of it."""
         return any(column.part is not None for column in self.columns)
-
-    @property
-    def role_count(self) -> int:
-        """In how many places of a row of the sheet such a thing is spoken of."""
-        return max((len(column.sources) for column in self.columns if column.to is None), default=1) or 1
-
-    def role_of(self, header: str) -> int | None:
-        """The role in which a header names such a thing."""
-        own = (column.sources for column in self.columns if column.to is None and header in column.sources)
-        return next((sources.index(header) for sources in own), None)
 
     @property
     def stored(self) -> tuple[ColumnPlan, ...]:
@@ -218,7 +261,15 @@ class Design:
         return {table.name: table for table in self.tables}
 
     def tables_of(self, sheet: str) -> tuple[TablePlan, ...]:
-        return tuple(table for table in self.tables if table.sheet == sheet)
+        """The tables that the rows of a sheet fill."""
+        return tuple(table for table in self.tables if sheet in table.sheets)
+
+    def headers_of(self, sheet: str) -> Iterator[tuple[TablePlan, ColumnPlan, str]]:
+        """All headers of a sheet that tables take, with the table and the column."""
+        for table in self.tables_of(sheet):
+            for column in table.columns:
+                for header in table.headers_in(sheet, column):
+                    yield table, column, header
 
     def united(self, sheet: str) -> SheetPlan | None:
         """The sheet that unites one with others that tell of the same things."""
@@ -226,15 +277,16 @@ class Design:
 
     def lists_of(self, sheet: str) -> tuple[TablePlan, ...]:
         """The independent lists whose combinations are the rows of a sheet."""
-        return tuple(table for table in self.tables_of(sheet) if table.list_of is not None)
+        return self._with_grain(sheet, Grain.LIST)
 
-    def some_of(self, sheet: str) -> tuple[TablePlan, ...]:
+    def subsets_of(self, sheet: str) -> tuple[TablePlan, ...]:
         """The tables that go on with some rows of a sheet."""
-        return tuple(table for table in self.tables_of(sheet) if table.some_of is not None)
+        return self._with_grain(sheet, Grain.SUBSET)
 
     def base_of(self, sheet: str) -> TablePlan:
         """The table from which the rows of a sheet are put together again."""
         lists = self.lists_of(sheet)
-        if lists:
-            return self.by_name[str(lists[0].list_of)]
-        return next(table for table in self.tables_of(sheet) if table.each_row)
+        return self.by_name[str(lists[0].of)] if lists else self._with_grain(sheet, Grain.ROW)[0]
+
+    def _with_grain(self, sheet: str, grain: Grain) -> tuple[TablePlan, ...]:
+        return tuple(table for table in self.tables_of(sheet) if table.grain is grain)

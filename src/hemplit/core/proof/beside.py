@@ -166,7 +166,7 @@ def otherwise(design: Design, sheet: str, relation: Relation, around: Beside) ->
     given = headers_in(around.united, {name: one.names for name, one in relations.items()})
     things = _renumbered(rows_of_things(around.united, relations)[sheet])
     place = around.united.unites.index(sheet)
-    own_columns = {header for column in design.base_of(sheet).columns for header in column.sources}
+    own_columns = {header for column in design.base_of(sheet).columns for header in column.headers}
     found = []
     for group in around.united.same[around.united.by :]:
         if not group[place]:

@@ -12,6 +12,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import combine, with_blank
 from hemplit.core.columns.partners import plainly
 from hemplit.core.design import resolve
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Doubt
 from hemplit.core.study.links import UNIQUE
@@ -49,7 +50,7 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
                 listed = relations.get(pointed.table.sheet, relation)
                 found += [(listed.source.title, one) for one in _doubled(design, plan, column, listed, tables)]
             if pointed.table is plan or resolve.is_across(plan, column, pointed):
-                headers = resolve.naming(design, plan, column)[0] if pointed.table is not plan else column.sources
+                headers = resolve.naming(design, plan, column)[0] if pointed.table is not plan else column.headers
                 lost, more = _lost(tables.by_name[plan.name], plan, column, relation, headers)
                 if lost:
                     names = _names(design, plan, column, tables)
@@ -104,7 +105,7 @@ def _lost(
     many more there are."""
     cells = [relation.by_name[header] for header in headers]
     named = np.logical_or.reduce([one.codes != EMPTY for one in cells])
-    if plan.each_row:
+    if plan.grain is Grain.ROW:
         rows = np.flatnonzero(named & (table.by_name[column.name].codes == EMPTY))
     else:
         rows = _rows_of_thing(table, plan, column, relation, named)

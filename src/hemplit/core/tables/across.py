@@ -13,7 +13,7 @@ from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
-from hemplit.core.tables.refusals import all_of, grid_row, row_said, shown
+from hemplit.core.tables.refusals import all_of, shown
 from hemplit.core.tables.same import differing, headers_in
 from hemplit.errors import DataError, DesignError, nearest
 
@@ -40,9 +40,9 @@ def reference(
         row = int(orphan.argmax())
         headers, _ = resolve.naming(design, plan, column)
         cells = ", ".join(shown(headed(plan, column, relation, header), row) for header in headers)
-        what = f"{relation.source.title} {row_said(relation, row)} has {cells}, which '{column.to}' has not"
+        what = f"{relation.source.title} {relation.row(row)} has {cells}, which '{column.to}' has not"
         hint = f'correct the sheet, or keep such cells beside it: {{ from = "{column.source}", unmatched = '
-        raise DataError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}', grid_row(relation, row))
+        raise DataError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}', int(relation.grid_rows[row]))
     key = tables[pointed.table.name].by_name[pointed.column.name]
     return TableColumn(column.name, key.kind, np.append(key.codes, np.int32(EMPTY))[rows], key.values, column.required)
 
@@ -54,11 +54,11 @@ def is_kept(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
         for table in design.tables_of(plan.sheet)
         for one in table.columns
         if one is not column and one.store
-        for header in one.sources
+        for header in one.headers
     ]
     return all(
         any(other == header and through in (None, column.name) for through, other in others)
-        for header in column.sources
+        for header in column.headers
     )
 
 

@@ -10,24 +10,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import (
-    Grouping,
-    first_rows,
-    stack,
-)
+from hemplit.core.columns.codes import Grouping, first_rows, stack
 from hemplit.core.design import resolve
 from hemplit.core.design.calendar import CALENDAR
 from hemplit.core.design.ids import NUMBER, CodeBook
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.model.tables import Table, TableColumn
 from hemplit.core.tables import across
-from hemplit.core.tables.filled import Filled, tables_of
-from hemplit.core.tables.refusals import (
-    grid_row,
-    row_said,
-    shown,
-)
+from hemplit.core.tables.filled import Filled, Places, tables_of
+from hemplit.core.tables.refusals import shown
 from hemplit.errors import DataError, DesignError, nearest
 
 if TYPE_CHECKING:
@@ -35,75 +28,89 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
-    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.design import ColumnPlan, Design, Feed, TablePlan
     from hemplit.core.model.relation import Relation
 
 ID = Kind("whole number")
 
 
-def reach_of(design: Design, plan: TablePlan, column: ColumnPlan) -> int:
-    """In how many of the roles of a table a column has content."""
-    pointed = resolve.target(design, plan, column)
-    if pointed is not None:
-        return 1 if column.source is not None else min(plan.role_count, pointed.table.role_count)
-    return len(column.sources) or plan.role_count
-
-
 def cells_of(
-    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled]
+    design: Design,
+    plan: TablePlan,
+    column: ColumnPlan,
+    places: Places,
+    filled: Mapping[str, Filled],
+    held: TableColumn | None = None,
 ) -> TableColumn:
-    """The column as it would be with one row per row of the sheet, for each role one after the other."""
-    reach = reach_of(design, plan, column)
-    parts = [_cells_in_role(design, plan, column, relation, filled, role) for role in range(reach)]
-    if len({part.kind for part in parts}) > 1:
+    """The column as it would be with one row for each place that fills the table.
+
+    Where none of the feeds at hand says anything of it, it is blank, of the kind of the one that is ``held``.
+    """
+    speaking = {feed for feed in places.feeds if resolve.speaks(design, plan, column, feed)}
+    if not speaking and held is not None:
+        return replace(held, codes=np.full(places.count, EMPTY, dtype=np.int32))
+    parts = {
+        feed: _cells_in(design, plan, column, feed, relation, filled)
+        for feed, relation in zip(places.feeds, places.relations, strict=True)
+        if feed in speaking
+    }
+    said = list(parts.values())
+    if len({part.kind for part in said}) > 1:
         raise DesignError(
             resolve.place(plan, column),
             "its headers are of different types",
             "give the same 'type' to all, or part them",
         )
-    blank = np.full((plan.role_count - reach) * relation.row_count, EMPTY, dtype=np.int32)
-    if len(parts) == 1 or all(part.values is parts[0].values for part in parts):
-        return replace(parts[0], codes=np.concatenate([*(part.codes for part in parts), blank]))
-    codes, values = stack([(part.codes, part.values) for part in parts])
-    return replace(parts[0], codes=np.concatenate([codes, blank]), values=values)
+    if len(places.feeds) == 1:
+        return said[0]
+    values = said[0].values
+    codes = [part.codes for part in said]
+    if any(part.values is not values for part in said):
+        stacked, values = stack([(part.codes, part.values) for part in said])
+        codes = np.split(stacked, np.cumsum([len(part.codes) for part in said])[:-1])
+    whole = np.full(places.count, EMPTY, dtype=np.int32)
+    for feed, own in zip(parts, codes, strict=True):
+        whole[places.of(feed)] = own
+    return replace(said[0], codes=whole, values=values)
 
 
-def _cells_in_role(
-    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Mapping[str, Filled], role: int
+def _cells_in(
+    design: Design, plan: TablePlan, column: ColumnPlan, feed: Feed, relation: Relation, filled: Mapping[str, Filled]
 ) -> TableColumn:
+    """The column as it is in the rows of one feed."""
     pointed = resolve.target(design, plan, column)
     if column.unmatched is not None:
         return across.unmatched(design, plan, column, relation, tables_of(filled))
     if pointed is not None and resolve.is_across(plan, column, pointed):
         return across.reference(design, plan, column, relation, tables_of(filled))
     inward = pointed is not None and pointed.table.name == plan.name
-    header = column.source if inward else resolve.source(design, plan, column, role)
+    own = next(iter(plan.headers_in(feed.sheet, column)), None)
+    header = own if inward else resolve.source(design, plan, column, feed)
     if header is not None:
         cells = across.headed(plan, column, relation, header)
-        if pointed is None or inward or (pointed.table.sheet == plan.sheet and column.source is None):
+        if pointed is None or inward or (feed.sheet in pointed.table.sheets and own is None):
             return cells
         key = filled[pointed.table.name].by_name(pointed.column.name)
         kept = across.is_kept(design, plan, column)
-        return with_values_of(key, cells, plan, column, relation, kept=kept)
+        return with_values_of(key, cells, plan, column, Places((feed,), (relation,)), kept=kept)
     if pointed is None:
         raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
-    if column.source is not None:
-        found = pointed.table.role_of(column.source)
+    named = feed
+    if own is not None:
+        found = pointed.table.feed_of(feed.sheet, own)
         if found is None:
             raise DesignError(
                 resolve.place(plan, column),
-                f"no column of '{pointed.table.name}' comes from '{column.source}'",
-                f"add '{column.source}' to the 'from' of the column that names it there",
+                f"no column of '{pointed.table.name}' comes from '{own}'",
+                f"add '{own}' to the 'from' of the column that names it there",
             )
-        role = found
+        named = found
     other = filled[pointed.table.name]
     key = other.by_name(pointed.column.name)
-    if other.relation is relation:
-        start = role * relation.row_count if role < pointed.table.role_count else 0
-        rows = other.row_of[start : start + relation.row_count]
+    if feed.sheet in pointed.table.sheets:
+        rows = other.rows_in(named if named in pointed.table.feeds else replace(named, role=0))
     else:
-        rows = other.row_of[_rows_above(design, plan, column, relation, other.relation)]
+        rows = other.row_of[_rows_above(design, plan, column, relation, other.places.relations[0])]
     # Where the key is made up, row and code are the same; where it refers to a made-up key itself, they are not.
     codes = rows if pointed.column.ids is not None else np.append(key.codes, np.int32(EMPTY))[rows]
     return TableColumn(column.name, key.kind, codes, key.values, column.required)
@@ -115,7 +122,7 @@ def _rows_above(
     """For each row of a relation the row of the one from which it was taken: they stand in one row of the sheet."""
     pointed = resolve.target(design, plan, column)
     owner = next(sheet.of for sheet in design.sheets if sheet.name == plan.sheet)
-    if pointed is None or pointed.table.sheet != owner or not pointed.table.each_row:
+    if pointed is None or pointed.table.sheet != owner or pointed.table.grain is not Grain.ROW:
         raise DesignError(
             resolve.place(plan, column),
             f"nothing tells which row of '{column.to}' belongs to a row of sheet '{plan.sheet}'",
@@ -127,7 +134,7 @@ def _rows_above(
 
 
 def with_values_of(
-    key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, relation: Relation, *, kept: bool
+    key: TableColumn, cells: TableColumn, plan: TablePlan, column: ColumnPlan, places: Places, *, kept: bool
 ) -> TableColumn:
     """The column with the values of the key that it refers to; what is not there is an error unless it is kept."""
     renumber = pc.fill_null(pc.index_in(cells.values, key.values), EMPTY).to_numpy(zero_copy_only=False)
@@ -135,31 +142,29 @@ def with_values_of(
     orphan = (codes == EMPTY) & (cells.codes != EMPTY)
     if orphan.any() and not kept:
         row = int(orphan.argmax())
+        spot = places.spot(row)
         raise DataError(
             resolve.place(plan, column),
-            f"{relation.source.title} {row_said(relation, row)} has {shown(cells, row)}, which '{column.to}' has not",
+            f"{spot.title} {spot.said} has {shown(cells, row)}, which '{column.to}' has not",
             "take 'to' off the column, or correct the sheet",
-            grid_row(relation, row),
+            spot.grid_row,
         )
     return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
 
 
 def column_of(
-    design: Design,
-    plan: TablePlan,
-    column: ColumnPlan,
-    cells: Mapping[str, TableColumn],
-    row_of: Codes,
-    first: npt.NDArray[np.int64],
+    design: Design, plan: TablePlan, column: ColumnPlan, cells: Mapping[str, TableColumn], filled: Filled
 ) -> TableColumn:
+    """The column with one row for each row of the table, as the first place says it that speaks of it."""
     whole = cells[column.name]
     required = column.required or column.name in plan.key
-    if reach_of(design, plan, column) < plan.role_count:
-        rows = reached(design, plan, column, row_of)
-        own = first_rows(Grouping(row_of[rows], len(first)))
-        codes = np.where(own == EMPTY, np.int32(EMPTY), whole.codes[rows[own]])
+    said = reached(design, plan, column, filled.places)
+    if len(said) == filled.places.count:
+        codes = whole.codes[filled.first]
     else:
-        codes = whole.codes[first]
+        said = said[filled.row_of[said] != EMPTY]
+        own = first_rows(Grouping(filled.row_of[said], len(filled.first)))
+        codes = np.where(own == EMPTY, np.int32(EMPTY), np.append(whole.codes[said], np.int32(EMPTY))[own])
     return TableColumn(whole.name, whole.kind, codes, whole.values, required)
 
 
@@ -207,7 +212,7 @@ def made_up(
         last = 0 if held is None else pc.max(held.by_name[column.name].values).as_py() or 0
         return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1 + last), True)
     book = books.setdefault((column.ids, column.name), CodeBook(column.ids, 0 if held is None else held.row_count))
-    named = [cells[name] for name in resolve.identity(plan)] if not plan.each_row else []
+    named = [cells[name] for name in resolve.identity(plan)] if plan.grain is not Grain.ROW else []
     texts = [[kinds.show(value, one.kind) for value in one.values.to_pylist()] for one in named]
     names = (
         tuple(text[one.codes[row]] for text, one in zip(texts, named, strict=True))
@@ -218,8 +223,6 @@ def made_up(
     return TableColumn(column.name, TEXT, rows, pa.array(book.codes(names), pa.string()), True)
 
 
-def reached(design: Design, plan: TablePlan, column: ColumnPlan, row_of: Codes) -> npt.NDArray[np.int64]:
-    """The rows, role after role, that speak of a thing and in which the column can have content."""
-    rows = len(row_of) // plan.role_count
-    reach = reach_of(design, plan, column)
-    return np.flatnonzero(row_of[: rows * reach] != EMPTY)
+def reached(design: Design, plan: TablePlan, column: ColumnPlan, places: Places) -> npt.NDArray[np.int64]:
+    """The places in which a column can have content."""
+    return places.where([feed for feed in places.feeds if resolve.speaks(design, plan, column, feed)])

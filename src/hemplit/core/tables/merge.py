@@ -20,6 +20,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, stack, tell_apart, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, CodeBook
+from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference, Table, TableColumn
@@ -261,10 +262,10 @@ class _Merging:
 
     def _owner_of_entries(self, plan: TablePlan) -> TablePlan | None:
         """The table whose rows have lists, if these are the entries; None of any other table."""
-        if plan.list_of is not None:
-            return self.design.by_name[plan.list_of]
+        if plan.grain is Grain.LIST:
+            return self.design.by_name[str(plan.of)]
         sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
-        return self.design.base_of(sheet.of) if sheet.of is not None and plan.each_row else None
+        return self.design.base_of(sheet.of) if sheet.of is not None and plan.grain is Grain.ROW else None
 
     def _entry(
         self,
@@ -361,7 +362,7 @@ def without_unused(design: Design, merged: Merged) -> Merged:
             for reference in other.references
             if reference.table == plan.name
         ]
-        if named and not plan.each_row and plan.name in merged.held:
+        if named and plan.grain is not Grain.ROW and plan.name in merged.held:
             used = np.arange(tables[plan.name].row_count) < merged.held[plan.name]
             used[np.concatenate([rows[rows != EMPTY] for rows in named])] = True
             tables[plan.name] = rows_from(tables[plan.name], np.flatnonzero(used))

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.design.kinds import kind_of
+from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.texts.twins import are_twins
 
@@ -30,7 +31,7 @@ def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
 def name_of(design: Design, plan: TablePlan) -> str | None:
     """The one column that names the things or kinds of a table, if there is one."""
     names = resolve.identity(plan)
-    return None if plan.each_row or len(names) > 1 else names[0]
+    return None if plan.grain is Grain.ROW or len(names) > 1 else names[0]
 
 
 def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[str, int]) -> list[Doubt]:

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Table
+    from hemplit.core.tables.filled import Filled, Places
 
 
 #: The kinds of which one value is less than another.
@@ -47,24 +48,6 @@ def shown(column: TableColumn, row: int) -> str:
     """A value as a message shows it."""
     code = int(column.codes[row])
     return "a blank" if code == EMPTY else f"'{kinds.show(column.values[code].as_py(), column.kind)}'"
-
-
-def under(relation: Relation, header: str, row: int) -> str:
-    """What stands under a header, as a message shows it; empty if the sheet has no such header."""
-    if header not in relation.by_name:
-        return ""
-    came = relation.by_name[header]
-    return shown(TableColumn(header, came.kind, came.codes, came.values, False), row % relation.row_count)
-
-
-def grid_row(relation: Relation, row: int) -> int:
-    """The place in the grid of a row; in a table of several roles, all rows come once for each."""
-    return int(relation.grid_rows[row % relation.row_count])
-
-
-def row_said(relation: Relation, row: int) -> str:
-    """The row of the sheet; in a table of several roles, all rows come once for each."""
-    return relation.row(row % relation.row_count)
 
 
 def check_operands(plan: TablePlan, relation: Relation) -> None:
@@ -90,37 +73,36 @@ def check_operands(plan: TablePlan, relation: Relation) -> None:
 def check_key_filled(
     design: Design,
     plan: TablePlan,
-    relation: Relation,
+    places: Places,
     cells: Mapping[str, TableColumn],
     faulty: npt.NDArray[np.bool_],
 ) -> None:
     """Raises ``DataError`` if the key is blank where the table has content."""
     if faulty.any():
-        row = int(faulty.argmax())
-        name = next(name for name in plan.key if cells[name].codes[row] == EMPTY)
-        header = resolve.header(design, plan, plan.by_name[name], row // relation.row_count)
-        said = next((one, cell) for one, cell in cells.items() if one not in plan.key and cell.codes[row] != EMPTY)
-        other = resolve.header(design, plan, plan.by_name[said[0]], row // relation.row_count)
+        place = int(faulty.argmax())
+        spot = places.spot(place)
+        name = next(name for name in plan.key if cells[name].codes[place] == EMPTY)
+        header = resolve.header(design, plan, plan.by_name[name], spot.feed)
+        said = next((one, cell) for one, cell in cells.items() if one not in plan.key and cell.codes[place] != EMPTY)
+        other = resolve.header(design, plan, plan.by_name[said[0]], spot.feed)
         raise DataError(
             f"{resolve.place(plan)}.key",
-            f"{relation.source.title} {row_said(relation, row)}: {header} is blank, and {other}"
-            f" {under(relation, other, row) or shown(said[1], row)} depends on it",
+            f"{spot.title} {spot.said}: {header} is blank, and {other}"
+            f" {spot.under(other) or shown(said[1], place)} depends on it",
             "fill the cell, or use a generated key such as \"id = { ids = 'number' }\"",
-            grid_row(relation, row),
+            spot.grid_row,
         )
 
 
-def check_filled(
-    design: Design, plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]
-) -> None:
+def check_filled(design: Design, plan: TablePlan, table: Table, filled: Filled) -> None:
     """Raises ``DesignError`` if a required column is blank."""
     for column in table.columns:
         blank = column.codes == EMPTY
         if column.required and blank.any():
-            row = int(first[int(blank.argmax())])
-            header = resolve.header(design, plan, plan.by_name[column.name])
-            total = _total_in(relation, row % relation.row_count)
-            what = f"{relation.source.title} {row_said(relation, row)}: {header} is blank"
+            spot = filled.places.spot(int(filled.first[int(blank.argmax())]))
+            header = resolve.header(design, plan, plan.by_name[column.name], spot.feed)
+            total = _total_in(spot.relation, spot.row)
+            what = f"{spot.title} {spot.said}: {header} is blank"
             if total:
                 what += f", and '{total}' looks like a line of totals"
                 hint = f'write a step {{ do = "skip total rows", labels = ["{total}"] }}, or fill the cell'
@@ -128,7 +110,7 @@ def check_filled(
                 what += ", which it may not be"
                 hint = "fill the cell, or allow blanks (delete required = true, or take it out of the key)"
             place = f"{resolve.place(plan)}.columns.{column.name}"
-            raise DataError(place, what, hint, grid_row(relation, row))
+            raise DataError(place, what, hint, spot.grid_row)
 
 
 def _total_in(relation: Relation, row: int) -> str:
@@ -137,9 +119,7 @@ def _total_in(relation: Relation, row: int) -> str:
     return next((text for text in texts if is_total(text)), "")
 
 
-def check_rules(
-    design: Design, plan: TablePlan, relation: Relation, table: Table, first: npt.NDArray[np.int64]
-) -> None:
+def check_rules(design: Design, plan: TablePlan, table: Table, filled: Filled) -> None:
     """Raises ``DataError`` if a row breaks a rule."""
     as_written = (rule for rule in plan.rules if not rule.proposed)
     for rule, written in zip(table.rules, as_written, strict=True):
@@ -150,22 +130,22 @@ def check_rules(
         broken = breaking(rule, table.by_name)
         if broken.any():
             row = int(broken.argmax())
-            at = int(first[row])
-            headers = [resolve.header(design, plan, plan.by_name[name]) for name in rule.columns]
+            spot = filled.places.spot(int(filled.first[row]))
+            headers = [resolve.header(design, plan, plan.by_name[name], spot.feed) for name in rule.columns]
             said = [
-                under(relation, header, at) or shown(table.by_name[name], row)
+                spot.under(header) or shown(table.by_name[name], row)
                 for header, name in zip(headers, rule.columns, strict=True)
             ]
             raise DataError(
                 f"{resolve.place(plan)}.rules",
-                f"{relation.source.title} {row_said(relation, at)}: {broken_in_words(written, headers, said)}",
+                f"{spot.title} {spot.said}: {broken_in_words(written, headers, said)}",
                 "correct the sheet, or delete the rule",
-                grid_row(relation, at),
+                spot.grid_row,
             )
 
 
 def check_combinations(
-    design: Design, base: TablePlan, relation: Relation, owner: Codes, lists: Mapping[str, Codes]
+    design: Design, base: TablePlan, places: Places, owner: Codes, lists: Mapping[str, Codes]
 ) -> None:
     """Raises ``DataError`` unless the rows of a sheet are, for each row of a table, all combinations of its lists.
 
@@ -176,8 +156,9 @@ def check_combinations(
     hint = "write a table with each_row = true instead of the lists, or correct the sheet"
 
     def refuse(what: str, *rows: int) -> None:
-        said = f"{relation.source.title} {row_said(relation, rows[0])} {what}"
-        raise DataError(resolve.place(base), said, hint, *(grid_row(relation, row) for row in rows))
+        spots = [places.spot(row) for row in rows]
+        said = f"{spots[0].title} {spots[0].said} {what}"
+        raise DataError(resolve.place(base), said, hint, *(spot.grid_row for spot in spots))
 
     if (owner == EMPTY).any():
         many = " and ".join(listed_under)
@@ -200,20 +181,19 @@ def check_combinations(
         thing = int(wrong.argmax())
         alike = np.flatnonzero(owner == thing).tolist()
         said = " with each ".join(listed_under)
-        headers = (resolve.header(design, base, base.by_name[name]) for name in resolve.identity(base))
-        named = ", ".join(f"{header} {under(relation, header, alike[0])}" for header in headers)
+        spot = places.spot(alike[0])
+        headers = (resolve.header(design, base, base.by_name[name], spot.feed) for name in resolve.identity(base))
+        named = ", ".join(f"{header} {spot.under(header)}" for header in headers)
         refuse(f"is one of {held[thing]} rows of {named}, and each {said} would be {wanted[thing]}", *alike)
 
 
 def _listed_under(design: Design, plan: TablePlan) -> str:
     """The headers under which the entries of a list stand."""
-    own = (column for column in plan.stored if (column.target or ("",))[0] != plan.list_of)
+    own = (column for column in plan.stored if (column.target or ("",))[0] != plan.of)
     return " + ".join(f"'{resolve.header(design, plan, column)}'" for column in own)
 
 
-def check_unique(
-    design: Design, relation: Relation, table: Table, names: Sequence[str], first: npt.NDArray[np.int64]
-) -> None:
+def check_unique(design: Design, table: Table, names: Sequence[str], filled: Filled) -> None:
     """Raises ``DesignError`` if two rows have the same values in columns that are to be unique."""
     plan = design.by_name[table.name]
     columns = [table.by_name[name] for name in names]
@@ -222,14 +202,17 @@ def check_unique(
     earlier = complete[first_rows(grouping)[grouping.codes]] if len(complete) else complete
     again = np.flatnonzero(earlier != complete)
     if len(again):
-        one, two = int(earlier[again[0]]), int(complete[again[0]])
+        rows = int(earlier[again[0]]), int(complete[again[0]])
+        one, two = (filled.places.spot(int(filled.first[row])) for row in rows)
         cells = ", ".join(
-            f"{resolve.header(design, plan, plan.by_name[column.name])} {shown(column, one)}" for column in columns
+            f"{resolve.header(design, plan, plan.by_name[column.name], one.feed)} {shown(column, rows[0])}"
+            for column in columns
         )
+        of_other = f"{two.title} " if two.relation is not one.relation else ""
         raise DataError(
             resolve.place(plan),
-            f"{relation.source.title} has {cells} in {row_said(relation, int(first[one]))} and again in "
-            f"{row_said(relation, int(first[two]))}, and no two {plan.name} may have the same",
+            f"{one.title} has {cells} in {one.said} and again in {of_other}{two.said}, and no two {plan.name} may"
+            " have the same",
             "correct the sheet, or " + ("choose another key" if names == table.key else "take it out of 'unique'"),
-            grid_row(relation, int(first[two])),
+            two.grid_row,
         )

@@ -70,13 +70,7 @@ def kinds_united(design: Design, sheet: str) -> Iterator[tuple[str, Kind]]:
     plan = design.united(sheet)
     if plan is None:
         return
-    decided = {
-        header: column.kind
-        for table in design.tables_of(plan.name)
-        for column in table.columns
-        for header in column.sources
-        if column.kind is not None
-    }
+    decided = {header: column.kind for _, column, header in design.headers_of(plan.name) if column.kind is not None}
     place = plan.unites.index(sheet)
     renamed = {group[place]: next(filter(None, group)) for group in plan.same if group[place]}
     taken = {header for group in plan.same for header in group if header}
@@ -147,7 +141,7 @@ def check_told_alike(design: Design, relations: Mapping[str, Relation]) -> None:
         given = headers_in(plan, {sheet: relations[sheet].names for sheet in plan.unites})
         rows_of = rows_of_things(plan, relations)
         for (sheet, header), name in given.items():
-            kept = {one for table in design.tables_of(sheet) for column in table.columns for one in column.sources}
+            kept = {one for _, _, one in design.headers_of(sheet)}
             if header in kept:
                 continue
             own, whole, rows = relations[sheet].by_name[header], relations[plan.name].by_name[name], rows_of[sheet]

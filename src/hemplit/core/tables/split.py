@@ -4,7 +4,7 @@ stand against it; nothing is ever dropped in silence.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,11 +15,12 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import first_rows, stack, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import CodeBook
+from hemplit.core.model.design import Feed, Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.tables import across
 from hemplit.core.tables.cells import cells_of, column_of, lowest, made_up, part_of_date, with_values_of
-from hemplit.core.tables.filled import Filled, tables_of
+from hemplit.core.tables.filled import Filled, Places, tables_of
 from hemplit.core.tables.refusals import (
     check_combinations,
     check_filled,
@@ -42,6 +43,14 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
 
 
+@dataclass
+class _Done:
+    """The tables that are filled, and the codes that were made up so far, by their style and the name of the key."""
+
+    filled: dict[str, Filled] = field(default_factory=dict)
+    books: dict[tuple[str, str], CodeBook] = field(default_factory=dict)
+
+
 def split(
     design: Design,
     relations: Mapping[str, Relation],
@@ -57,33 +66,38 @@ def split(
     if held is None:
         relations = with_united(design, relations)
         check_told_alike(design, relations)
-    filled: dict[str, Filled] = {}
-    books: dict[tuple[str, str], CodeBook] = {}
+    done = _Done()
+    filled = done.filled
     for plan in resolve.filling_order(design, design.tables):
-        if plan.sheet not in relations and held is not None:
-            filled[plan.name] = _with_dates(design, plan, relations, _held(held[plan.name], relations))
+        given = tuple(feed for feed in plan.feeds if held is None or feed.sheet in relations)
+        if not given and held is not None:
+            filled[plan.name] = _with_dates(design, plan, relations, _held(held[plan.name]))
             continue
-        check_operands(plan, relations[plan.sheet])
-        earlier = None if held is None or not _refers_to_itself(plan) else held[plan.name]
-        made = _fill(design, plan, {**(beside or {}), **relations}, filled, books, earlier)
+        places = Places(given, tuple(relations[feed.sheet] for feed in given))
+        if plan.sheet in relations:
+            check_operands(plan, relations[plan.sheet])
+        earlier = None if held is None else held[plan.name]
+        made = _fill(design, plan, places, {**(beside or {}), **relations}, done, earlier)
         filled[plan.name] = _with_dates(design, plan, relations, made)
     sheets = [sheet for sheet in design.sheets if sheet.name in relations]
     for sheet in sheets:
         if design.lists_of(sheet.name):
-            rows = {plan.name: filled[plan.name].row_of for plan in design.lists_of(sheet.name)}
+            feed = Feed(sheet.name)
+            rows = {plan.name: filled[plan.name].rows_in(feed) for plan in design.lists_of(sheet.name)}
             base = design.base_of(sheet.name)
-            check_combinations(design, base, relations[sheet.name], filled[base.name].row_of, rows)
+            places = Places((feed,), (relations[sheet.name],))
+            check_combinations(design, base, places, filled[base.name].rows_in(feed), rows)
     # The view of a sheet gathers cells from those of the relations that were taken out of it, which come first.
     ordered = sorted((sheet for sheet in sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
     views = tuple(view_of(design, sheet, {**(beside or {}), **relations}) for sheet in ordered)
-    base_rows = {sheet.name: filled[design.base_of(sheet.name).name].row_of for sheet in sheets}
+    base_rows = {sheet.name: filled[design.base_of(sheet.name).name].rows_in(Feed(sheet.name)) for sheet in sheets}
     return Tables(tuple(one.table for one in filled.values() if one.table is not None), views, base_rows)
 
 
-def _held(table: Table, relations: Mapping[str, Relation]) -> Filled:
+def _held(table: Table) -> Filled:
     """A table of a sheet that is not given: no row of those that are stands for one of its rows by itself."""
     none = np.zeros(0, dtype=np.int64)
-    return Filled(none.astype(np.int32), none, replace(next(iter(relations.values())), columns=()), table)
+    return Filled(none.astype(np.int32), none, Places((), ()), table)
 
 
 def _with_dates(design: Design, plan: TablePlan, relations: Mapping[str, Relation], filled: Filled) -> Filled:
@@ -121,53 +135,53 @@ def _with_dates(design: Design, plan: TablePlan, relations: Mapping[str, Relatio
 def _fill(
     design: Design,
     plan: TablePlan,
+    places: Places,
     relations: Mapping[str, Relation],
-    filled: Mapping[str, Filled],
-    books: dict[tuple[str, str], CodeBook],
+    done: _Done,
     held: Table | None,
 ) -> Filled:
-    """The table; ``books`` has the codes that were made up so far, by their style and the name of the key.
-
-    ``held`` are rows of a table that refers to itself, which its new rows may name, too.
-    """
-    relation = relations[plan.sheet]
+    """The table. The new rows of one that refers to itself may name rows that are ``held``, too."""
+    filled = done.filled
     cells = {
         column.name: across.unlike(design, plan, column, relations, tables_of(filled))
         if column.unlike is not None
-        else cells_of(design, plan, column, relation, filled)
+        else cells_of(design, plan, column, places, filled, None if held is None else held.by_name[column.name])
         for column in plan.stored
         if not column.is_made
     }
-    if plan.each_row:
-        row_of = np.arange(relation.row_count, dtype=np.int32)
-        first: npt.NDArray[np.int64] = np.arange(relation.row_count)
+    if plan.grain is Grain.ROW:
+        row_of = np.arange(places.count, dtype=np.int32)
+        first: npt.NDArray[np.int64] = np.arange(places.count)
     else:
-        row_of, first = rows_by_identity(design, plan, relation, cells)
+        row_of, first = rows_by_identity(design, plan, places, cells)
+    made = Filled(row_of, first, places)
+    earlier = held if _refers_to_itself(plan) else None
     columns = tuple(
-        lowest(plan, column, relation, Filled(row_of, first, relation))
+        lowest(plan, column, places.relations[0], made)
         if column.lowest
-        else made_up(plan, column, cells, first, books, held)
+        else made_up(plan, column, cells, first, done.books, earlier)
         if column.ids is not None
-        else column_of(design, plan, column, cells, row_of, first)
+        else column_of(design, plan, column, cells, made)
         for column in plan.stored
         if not column.part
     )
     columns += tuple(part_of_date(plan, column, columns) for column in plan.stored if column.part)
     references = resolve.references(design, plan)
-    columns = _inward(design, plan, columns, Filled(row_of, first, relation), held)
+    columns = _inward(design, plan, columns, made, earlier)
     rules = tuple(_in_terms_of_keys(design, plan, rule, filled) for rule in plan.rules if not rule.proposed)
     columns = tuple(replace(column, comment=_comment(plan.by_name[column.name])) for column in columns)
     table = Table(plan.name, plan.purpose, columns, plan.key, plan.unique, references, len(first), rules, plan.why)
-    check_filled(design, plan, relation, table, first)
-    check_rules(design, plan, relation, table, first)
+    check_filled(design, plan, table, made)
+    check_rules(design, plan, table, made)
     for columns_alike in (plan.key, *plan.unique):
-        check_unique(design, relation, table, columns_alike, first)
-    return Filled(row_of, first, relation, table)
+        check_unique(design, table, columns_alike, made)
+    return replace(made, table=table)
 
 
 def _comment(column: ColumnPlan) -> str:
     """The headers from which a column comes, and why it is there."""
-    return "; ".join(one for one in (" and ".join(f"'{header}'" for header in column.sources), column.why) if one)
+    headers = " and ".join(f"'{header}'" for header in column.all_headers)
+    return "; ".join(one for one in (headers, column.why) if one)
 
 
 def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mapping[str, Filled]) -> Rule:
@@ -202,7 +216,7 @@ def _inward(
         key = by_name[pointed.column.name]
         if pointed.column.ids is None:
             kept = across.is_kept(design, plan, said)
-            made.append(with_values_of(key, column, plan, said, filled.relation, kept=kept))
+            made.append(with_values_of(key, column, plan, said, filled.of_rows, kept=kept))
         else:
             rows = _rows_named(design, plan, said, column, by_name, filled)
             codes = np.append(key.codes, np.int32(EMPTY))[rows]
@@ -228,11 +242,9 @@ def _rows_named(
     filled: Filled,
 ) -> Codes:
     """For each row of the table the row of it that the column names; those that are held come behind the new ones."""
-    relation = filled.relation
-    role = plan.role_of(str(said.source))
-    if role is not None:
-        start = role * relation.row_count
-        named = filled.row_of[start : start + relation.row_count][filled.first % relation.row_count]
+    feed = plan.feed_of(plan.sheet, str(said.source))
+    if feed is not None and plan.sheets == (plan.sheet,):
+        named = filled.rows_in(feed)[filled.first % filled.places.relations[0].row_count]
         return np.where(column.codes == EMPTY, np.int32(EMPTY), named)
     names = resolve.identity(plan)
     if len(names) != 1:
@@ -243,6 +255,6 @@ def _rows_named(
         )
     name = by_name[names[0]]
     kept = across.is_kept(design, plan, said)
-    found = with_values_of(name, column, plan, said, relation, kept=kept)
+    found = with_values_of(name, column, plan, said, filled.of_rows, kept=kept)
     rows = first_rows(with_blank(name.codes, len(name.values)))[: len(name.values)]
     return np.append(rows, EMPTY).astype(np.int32)[found.codes]

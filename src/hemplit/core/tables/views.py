@@ -7,6 +7,7 @@ from itertools import count
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
+from hemplit.core.model.design import Feed
 from hemplit.core.model.tables import Reference, View, ViewColumn
 from hemplit.core.tables.gather import gathered, view_name
 from hemplit.core.tables.same import headers_in
@@ -123,21 +124,22 @@ class _Ways:
 
     def follow(self, starts: list[tuple[TablePlan, Path]]) -> None:
         """All references from the tables of the sheet's rows, the nearest tables first."""
-        queue = [(table, path, 0) for table, path in starts]
-        for further in self.design.some_of(self.sheet.name):
-            queue.append((further, (_downward(self.design, starts[0][0], further),), 0))
-        seen: set[tuple[str, int]] = set()
-        for table, path, role in queue:
-            self._own_columns(table, path, role)
-            seen.add((table.name, role))
+        first = Feed(self.sheet.name)
+        queue = [(table, path, first) for table, path in starts]
+        for further in self.design.subsets_of(self.sheet.name):
+            queue.append((further, (_downward(self.design, starts[0][0], further),), first))
+        seen: set[tuple[str, Feed]] = set()
+        for table, path, feed in queue:
+            self._own_columns(table, path, feed)
+            seen.add((table.name, feed))
             for reference in resolve.references(self.design, table):
-                onward = self._behind(table, path, role, reference)
+                onward = self._behind(table, path, feed, reference)
                 if onward is not None and (reference.table, onward) not in seen:
                     queue.append((self.design.by_name[reference.table], (*path, reference), onward))
 
-    def _own_columns(self, table: TablePlan, path: Path, role: int) -> None:
+    def _own_columns(self, table: TablePlan, path: Path, feed: Feed) -> None:
         for column in table.stored:
-            header = resolve.source(self.design, table, column, role)
+            header = resolve.source(self.design, table, column, feed)
             if header is not None:
                 self.found.setdefault(header, (path, column.name))
             elif column.unmatched is not None:
@@ -153,7 +155,7 @@ class _Ways:
         whole = _Ways(self.design, united)
         whole.follow([(base, ())])
         given = headers_in(united, names)
-        kept = {header for column in here.columns if column.unlike is not None for header in column.sources}
+        kept = {header for column in here.columns if column.unlike is not None for header in column.headers}
         for header in names[self.sheet.name]:
             name = given[self.sheet.name, header]
             ways = [whole.found[name], *whole.otherwise.get(name, [])] if name in whole.found else []
@@ -164,19 +166,22 @@ class _Ways:
             elif header in kept:
                 self.otherwise[header] = further
 
-    def _behind(self, table: TablePlan, path: Path, role: int, reference: Reference) -> int | None:
-        """The role in which to go on in the table behind a reference; None if nothing of the sheet stands there."""
+    def _behind(self, table: TablePlan, path: Path, feed: Feed, reference: Reference) -> Feed | None:
+        """The feed by which to go on in the table behind a reference; None if nothing of the sheet stands there."""
         other = self.design.by_name[reference.table]
         for header, name in _said_across(self.design, table, reference):
             self.found.setdefault(header, ((*path, reference), name))
-        own = table.by_name[reference.columns[0]].source
-        if own is not None and role:
-            return None  # the header tells of the thing in its first role only
-        if other.sheet not in (self.sheet.name, self.sheet.of):
+        referring = table.by_name[reference.columns[0]]
+        if not resolve.speaks(self.design, table, referring, feed):
+            return None  # of this thing nothing is said here
+        sheet = next((one for one in (feed.sheet, self.sheet.name, self.sheet.of) if one in other.sheets), None)
+        if sheet is None:
             return None
-        onward = role if own is None else other.role_of(own)
-        if onward is None and own is not None:
+        own = next(iter(table.headers_in(feed.sheet, referring)), None)
+        if own is None:
+            return replace(feed, sheet=sheet)
+        onward = other.feed_of(sheet, own)
+        if onward is None:
             # A row names another row of its own table.
             self.found.setdefault(own, ((*path, reference), resolve.identity(other)[0]))
-        # Of a further role nothing is said in a table that has only the first.
-        return onward if onward is not None and onward < other.role_count else None
+        return onward

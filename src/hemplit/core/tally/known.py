@@ -60,8 +60,10 @@ class Known:
         own = _own_view(self.tables.by_name[plan.name])
         for column in plan.columns:
             # A table that is named in several roles is none of them by its own name.
-            header = column.source if plan.role_count == 1 else None
-            headers = self.by_name.get((header or "").casefold(), [])
+            named = (
+                {header.casefold() for header in column.all_headers} if len(plan.feeds) == len(plan.sheets) else set()
+            )
+            headers = [one for header in sorted(named) for one in self.by_name.get(header, [])]
             helds = [one for one in headers if one.home == plan.name or (not column.store and one.base == plan.name)]
             stored = next((one for one in own.columns if one.header == column.name), None)
             if not helds and stored is not None:
@@ -134,8 +136,9 @@ class Known:
 
     def is_united(self, table: str) -> bool:
         """Whether several sheets tell of the rows of a table, which may name them in several writings."""
+        plan = self.design.by_name[table]
         sheets = {sheet.name for sheet in self.design.sheets if sheet.unites}
-        return self.design.by_name[table].sheet in sheets
+        return len(plan.sheets) > 1 or plan.sheet in sheets
 
     def ways(self, start: str, end: str) -> list[Path]:
         """The shortest ways along references from one table to another; none if there is none."""

@@ -182,7 +182,7 @@ class _Here:
             return self.view.sheet, (), ()
         headers = self.known.naming(self.view, self.path, self.home)
         plan = self.known.design.by_name[self.home]
-        if not headers or plan.role_count > 1:  # a row of the sheet names several of them
+        if not headers or len(plan.feeds) > len(plan.sheets):  # a row of the sheet names several of them
             return "", (), ()
         if plan.key == resolve.identity(plan):
             return self.view.sheet, headers, ()
