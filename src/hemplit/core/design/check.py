@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
+from hemplit.core.design.feeds import check_feeds
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.findings import BAND
 from hemplit.errors import DesignError, Problems, nearest
@@ -31,6 +32,7 @@ def check(design: Design) -> None:
                 _check_united(design, sheet)
     for table in design.tables:
         with problems.of_part():
+            check_feeds(design, table)
             _check_own_rows(design, table)
             _check_across(design, table)
             if table.purpose is Purpose.RANGE:
@@ -121,10 +123,6 @@ def _check_keys(table: TablePlan) -> None:
         if missing is not None:
             hint = nearest(missing, stored)
             raise DesignError(f"{resolve.place(table)}.rules", f"the table stores no column '{missing}'", hint)
-    if table.grain is Grain.ROW and len(table.feeds) > 1:
-        raise DesignError(
-            resolve.place(table), "it has one row per sheet row, so no column has several headers", "take one"
-        )
     if len([column for column in table.columns if column.ids is not None]) > 1:
         raise DesignError(resolve.place(table), "two columns have generated ids", "one is enough")
     made_up = next((column for column in table.columns if column.ids is not None), None)
@@ -254,9 +252,13 @@ def _reached(design: Design, sheet: SheetPlan, queue: list[TablePlan]) -> set[st
             other = design.by_name[reference.table]
             if other.sheet == sheet.of and other.grain is Grain.ROW:
                 continue
-            if other.sheet != sheet.name and all(table.by_name[name].source for name in reference.columns):
+            columns = [table.by_name[name] for name in reference.columns]
+            feeds = [feed for feed in table.feeds if feed.sheet == sheet.name]
+            if not any(resolve.speaks(design, table, one, feed) for one in columns for feed in feeds):
+                continue  # of this the sheet says nothing
+            if sheet.name not in other.sheets and all(table.headers_in(sheet.name, one) for one in columns):
                 continue  # a row of another sheet, by its name
-            if other.sheet != sheet.name:
+            if sheet.name not in other.sheets:
                 raise DesignError(
                     resolve.place(table),
                     f"it refers to '{other.name}' of another sheet by no header",
@@ -334,7 +336,11 @@ def _check_used_once(sheet: str, tables: tuple[TablePlan, ...]) -> None:
 def _check_operands(sheet: SheetPlan, tables: tuple[TablePlan, ...]) -> None:
     columns = [(table, column) for table in tables for column in table.columns]
     given = {header for table, column in columns if column.store for header in table.headers_in(sheet.name, column)}
-    todo = [(table, column) for table, column in columns if not column.store and column.formula is not None]
+    todo = [
+        (table, column)
+        for table, column in columns
+        if not column.store and column.formula is not None and table.headers_in(sheet.name, column)
+    ]
     while todo:
         ready = [
             (table, column) for table, column in todo if column.formula and given.issuperset(column.formula.operands)

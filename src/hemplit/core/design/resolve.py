@@ -77,7 +77,7 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
         return own
     if is_across(table, column, pointed):
         return None if column.alike else own if pointed.column.name in names(pointed, column) else None
-    if not headers and feed.sheet != table.sheet:
+    if not headers and (column.elsewhere or feed.sheet != table.sheet):
         return None  # of this the sheet says nothing
     inner = source(design, pointed.table, pointed.column, _there(pointed, feed))
     return inner if not headers or inner is None else own
@@ -86,17 +86,16 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
 def speaks(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed) -> bool:
     """Whether a column can have content in the rows of a feed.
 
-    A reference without headers follows the thing that the same feed gives the other table.
+    A reference without headers follows the thing that the same feed gives the other table; where one sheet says it by a
+    header, each does.
     """
     pointed = target(design, table, column)
     headers = table.headers_in(feed.sheet, column)
     if pointed is not None and headers:
         return feed.role == 0
-    if headers or feed.sheet != table.sheet:
+    if headers or column.elsewhere or feed.sheet != table.sheet:
         return feed.role < len(headers)
-    if pointed is None:
-        return True
-    return _there(pointed, feed) in pointed.table.feeds
+    return pointed is None or _there(pointed, feed) in pointed.table.feeds
 
 
 def _there(pointed: Target, feed: Feed) -> Feed:
@@ -121,7 +120,7 @@ def header(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
 
 def is_across(table: TablePlan, column: ColumnPlan, pointed: Target) -> bool:
     """Whether a column names rows of a table that is filled from other sheets only."""
-    return column.source is not None and table.sheet not in pointed.table.sheets
+    return bool(column.all_headers) and not {*table.sheets} & {*pointed.table.sheets}
 
 
 def names(pointed: Target, column: ColumnPlan) -> tuple[str, ...]:
@@ -131,7 +130,9 @@ def names(pointed: Target, column: ColumnPlan) -> tuple[str, ...]:
     return (pointed.column.name,) if pointed.column.ids is None else identity(pointed.table)
 
 
-def naming(design: Design, table: TablePlan, column: ColumnPlan) -> tuple[tuple[str, ...], tuple[str, ...]]:
+def naming(
+    design: Design, table: TablePlan, column: ColumnPlan, sheet: str | None = None
+) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """The headers that together name a row of a table of another sheet, and the columns there that say the same.
 
     Where the key has several columns, each of the columns that refer to it has one of the headers.
@@ -139,7 +140,7 @@ def naming(design: Design, table: TablePlan, column: ColumnPlan) -> tuple[tuple[
     pointed = target(design, table, column)
     assert pointed is not None
     if len(pointed.table.key) == 1:
-        return column.headers, names(pointed, column)
+        return table.headers_in(sheet or table.sheet, column), names(pointed, column)
     others = [(one, target(design, table, one)) for one in table.columns if one.source is not None]
     own = [(str(one.source), to.column.name) for one, to in others if to is not None and to.table is pointed.table]
     return tuple(header for header, _ in own), tuple(name for _, name in own)

@@ -6,19 +6,40 @@ speak for themselves. Each column refers to one list, the one that has its name 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from math import log2, prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_moment
-from hemplit.core.draft.naming import singular
+from hemplit.core.draft.keys import base_key, is_moment
+from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.study.links import KNOWN, UNIQUE
-from hemplit.core.texts.words import IDENTIFIER, MEASURE, NAME, is_identifier, words
+from hemplit.core.texts.words import MEASURE, is_identifier, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
     from hemplit.core.model.findings import ColumnFacts, Findings, Link
 
+
+@dataclass(frozen=True)
+class Things:
+    """Columns, by sheet and header, that name a sort of thing that their sheet only speaks of, and does not list.
+
+    Of those that are ``kinds`` nothing is known but a list of values.
+    """
+
+    named: frozenset[tuple[str, str]] = frozenset()
+    kinds: frozenset[tuple[str, str]] = frozenset()
+
+    def holds(self, link: Link) -> bool:
+        """Whether a link leads to such a column."""
+        return len(link.key) == 1 and (link.parent, link.key[0]) in self.named
+
+
+NO_THINGS = Things()
+#: So many bits tell that columns do not take their values from a list together by accident.
+NO_ACCIDENT = 6.0
 #: Where no word says that two columns speak of one thing, so large a share of the values has to be known.
 UNNAMED_KNOWN = 0.9
 #: Shorter texts are the same in lists of all sorts.
@@ -30,32 +51,27 @@ SPARSE = 0.2
 FAR = 100.0
 
 
-def meant(
-    found: Sequence[Link], findings: Mapping[str, Findings], kinds: Collection[tuple[str, str]] = ()
-) -> tuple[Link, ...]:
+def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Things = NO_THINGS) -> tuple[Link, ...]:
     """The links that are meant, each column in one of them, without circles of sheets.
 
-    ``kinds`` are columns, by sheet and header, of which nothing is known but a list of values: only what has the same
-    header, and no other values, is of that kind.
+    What names a thing that no sheet lists is linked with the sheet that names the most of these.
     """
     chosen: list[Link] = []
     used: set[tuple[str, str]] = set()
-    lists: set[tuple[str, str]] = set()
-
-    def is_kind(one: Link) -> bool:
-        return len(one.key) == 1 and (one.parent, one.key[0]) in kinds
-
-    # Of lists of values the longest comes first, so that all of a kind refer to that one.
-    order = sorted(found, key=lambda one: (is_kind(one), -one.of if is_kind(one) else 0, _rank(one, findings)))
-    order = [one for one in order if not is_kind(one) or (_has_header_of(one) and one.known == one.different)]
+    order = sorted(
+        found, key=lambda one: (things.holds(one), -one.of if things.holds(one) else 0, _rank(one, findings))
+    )
     for one in order:
         headers = {(one.child, header) for header in one.headers}
-        if headers & used or not _is_meant(one, findings) or _closes_a_circle(one, chosen):
+        if headers & used or not _is_meant(one, findings):
             continue
-        if is_kind(one) and ((one.parent, one.key[0]) in used or headers & lists):
-            continue  # a list that goes into another is none to refer to
+        if things.holds(one):
+            of_kind = (one.parent, one.key[0]) in things.kinds
+            if (one.parent, one.key[0]) in used or (of_kind and not _has_header_of(one)):
+                continue
+        elif _closes_a_circle(one, [other for other in chosen if not things.holds(other)]):
+            continue
         used |= headers
-        lists |= {(one.parent, name) for name in one.key}
         chosen.append(one)
     return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
 
@@ -102,12 +118,31 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     keys = [findings[one.parent].by_name[name] for name in one.key]
     if any(_is_measure(facts) and (len(keys) == 1 or not is_moment(facts)) for facts in (*children, *keys)):
         return False
+    if _is_accident(one, findings):
+        return False
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
         return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
     if _is_unique(one, findings):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
+
+
+def _is_accident(one: Link, findings: Mapping[str, Findings]) -> bool:
+    """Whether columns together could take their values from a list because it has nearly all pairs of such values.
+
+    A list whose rows have a number or a code says its pairs besides. Of pairs that are made by chance it has the share
+    of all that there could be. That as many of these as are known are there by chance is less likely than two to the
+    minus that many bits (the bound of Chernoff, 1952).
+    """
+    parent = findings[one.parent]
+    if len(one.key) < 2 or one.alike or len(base_key(parent, ())) != 1:
+        return False  # what has no other key is known by these
+    by_chance = min(one.of / prod(parent.by_name[name].distinct for name in one.key), 1.0)
+    known = one.known / one.different
+    parts = ((known, by_chance), (1 - known, 1 - by_chance))
+    bits = one.different * sum(said * log2(said / chance) for said, chance in parts if said > 0 and chance > 0)
+    return known <= by_chance or bits < NO_ACCIDENT
 
 
 def why_not(one: Link, chosen: Link, findings: Mapping[str, Findings]) -> str:
@@ -167,13 +202,8 @@ def _is_named(one: Link) -> bool:
     """Whether each header has a word in common with that of the key, or with the name of its sheet."""
     if one.child == one.parent:
         return bool(ABOVE.intersection(words(one.headers[0])))
-    sheet = _nouns(one.parent)
+    sheet = thing_words(one.parent)
     pairs = zip(one.headers, one.key, strict=False)
-    said = [(_nouns(header), _nouns(name) | sheet) for header, name in pairs]
+    said = [(thing_words(header), thing_words(name) | sheet) for header, name in pairs]
     # Beside a column that has the name, one that says "No" says what it numbers.
     return all(own & theirs or not own for own, theirs in said) and any(own & theirs for own, theirs in said)
-
-
-def _nouns(header: str) -> frozenset[str]:
-    """The words for a thing in a header or the name of a sheet, in the singular."""
-    return frozenset(singular((word,))[0] for word in words(header) if word not in IDENTIFIER | NAME and len(word) > 1)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart
+from hemplit.core.columns.codes import Grouping, combine, first_conflict, first_rows, tell_apart
 from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import EMPTY
@@ -64,15 +64,31 @@ class Partners:
         """Whether every name is listed."""
         return not self.lost.any()
 
+    def says_nothing_else(self, header: str, other: str, key: str) -> bool:
+        """Whether a column says of each thing that a key names one thing, and of those that are listed what the list
+        says."""
+        own, named = self.child.by_name[header], self.child.by_name[key].codes
+        told = np.flatnonzero(named != EMPTY)
+        if own.kind != self.parent.by_name[other].kind or (own.codes[named == EMPTY] != EMPTY).any():
+            return False
+        if first_conflict(Grouping(named[told], len(self.child.by_name[key].values)), own.codes[told]) is not None:
+            return False
+        said, given = self._sides(header, other)
+        return bool((said == given)[self.rows != EMPTY].all())
+
     def says_the_same(self, header: str, other: str) -> bool:
         """Whether a column of the list says in each row what a column of the sheet says there."""
-        own, theirs = self.child.by_name[header], self.parent.by_name[other]
-        if own.kind.word != theirs.kind.word:
+        if self.child.by_name[header].kind.word != self.parent.by_name[other].kind.word:
             return False
+        said, given = self._sides(header, other)
+        return bool((said == given).all())
+
+    def _sides(self, header: str, other: str) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+        """What a column of the sheet says in each row, and what one of the list says there, in the codes of the list."""
+        own, theirs = self.child.by_name[header], self.parent.by_name[other]
         place = pc.fill_null(pc.index_in(own.values, theirs.values), -2).to_numpy(zero_copy_only=False)
         said = np.append(place.astype(np.int64), EMPTY)[own.codes]
-        given = np.append(theirs.codes.astype(np.int64), EMPTY)[self.rows]
-        return bool((said == given).all())
+        return said, np.append(theirs.codes.astype(np.int64), EMPTY)[self.rows]
 
 
 def partners_of(link: Link, relations: Mapping[str, Relation]) -> Partners:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
-from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.core.texts.words import IDENTIFIER, NAME, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence
@@ -82,6 +82,11 @@ def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
     if tuple(parts) == tuple(table):
         return ("name",)
     return tuple(parts[len(table) :]) if tuple(parts[: len(table)]) == tuple(table) else tuple(parts)
+
+
+def thing_words(header: str) -> frozenset[str]:
+    """The words for a thing in a header or the name of a sheet, in the singular."""
+    return frozenset(singular((word,))[0] for word in words(header) if word not in IDENTIFIER | NAME and len(word) > 1)
 
 
 def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:

@@ -14,13 +14,14 @@ from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
-from hemplit.core.draft.links import meant
+from hemplit.core.draft.feeds import fed
+from hemplit.core.draft.links import NO_THINGS, Things, meant
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
 from hemplit.core.model.design import FORMS, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
-from hemplit.core.study.links import links
+from hemplit.core.study.links import UNIQUE, links
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:
@@ -33,11 +34,11 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Together:
-    """How sheets hang together: the links that are meant, the columns that are but lists of values, by sheet and
-    header, and the sheets that tell of the same things."""
+    """How sheets hang together: the links that are meant, the columns that name things which no sheet lists, and the
+    sheets that tell of the same things."""
 
     links: tuple[Link, ...] = ()
-    kinds: frozenset[tuple[str, str]] = frozenset()
+    things: Things = NO_THINGS
     unions: tuple[United, ...] = ()
 
     def of(self, sheet: str) -> United | None:
@@ -70,8 +71,10 @@ def draft(
     sheets = _Sheets(findings, parents or {}, relations or {}, wishes)
     each = sheets.drafted(APART)
     known = sheets.together(each)
-    made = each if known == APART else united(sheets.drafted(known), known.links, sheets.with_unions(known))
-    return with_dates(made) if wishes.dates else made
+    if known != APART:
+        relations = sheets.with_unions(known)
+        each = fed(united(sheets.drafted(known), known.links, known.things, relations), relations)
+    return with_dates(each) if wishes.dates else each
 
 
 def together(
@@ -93,19 +96,17 @@ class _Sheets:
 
     def together(self, each: Design) -> Together:
         """How the sheets hang together, given the tables of each by itself."""
-        things = _things(each)
-        found = links(self.relations, self.findings, {one for _, one in things})
+        things = _things(each, self.findings)
+        found = links(self.relations, self.findings, things.named)
         made = unions(found, self.relations, self.findings)
         if not made:
-            kinds = _kinds(things)
-            return Together(meant(found, self.findings, kinds), kinds)
+            return Together(meant(found, self.findings, things), things)
         known = Together(unions=made)
-        things = _things(self.drafted(known))
+        things = _things(self.drafted(known), {**self.findings, **known.findings})
         relations = {name: one for name, one in self.with_unions(known).items() if known.of(name) is None}
         findings = {name: one for name, one in {**self.findings, **known.findings}.items() if name in relations}
-        found = links(relations, findings, {one for _, one in things if one[0] in relations})
-        kinds = _kinds(things)
-        return Together(meant(found, findings, kinds), kinds, made)
+        found = links(relations, findings, {one for one in things.named if one[0] in relations})
+        return Together(meant(found, findings, things), things, made)
 
     def with_unions(self, known: Together) -> dict[str, Relation]:
         """The relations with those that unite several of them."""
@@ -165,30 +166,27 @@ def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
 
 def _around_links(sheet: str, known: Together) -> Around:
     """What the links say of a sheet."""
-    referred = frozenset(
-        one.key
-        for one in known.links
-        if one.parent == sheet and (len(one.key) > 1 or (sheet, *one.key) not in known.kinds)
-    )
-    inward = frozenset(one.headers[0] for one in known.links if one.child == one.parent == sheet)
-    linked = {name for one in known.links if one.child == sheet for name in one.headers}
+    listed = [one for one in known.links if not known.things.holds(one)]
+    referred = frozenset(one.key for one in listed if one.parent == sheet)
+    inward = frozenset(one.headers[0] for one in listed if one.child == one.parent == sheet)
+    linked = {name for one in listed if one.child == sheet for name in one.headers}
     linked |= {name for key in referred for name in key}
     return Around(referred=referred, inward=inward, linked=frozenset(linked))
 
 
-def _things(each: Design) -> list[tuple[str, tuple[str, str]]]:
-    """The columns, by sheet and header, that name the rows of a table of things or of a lookup; with its purpose."""
-    return [
+def _things(each: Design, findings: Mapping[str, Findings]) -> Things:
+    """The columns that name the rows of a table of things or of a lookup, where most rows do not name another one."""
+    found = [
         (table.purpose, (table.sheet, str(column.source)))
         for table in each.tables
         for column in table.columns
         if table.purpose in (Purpose.ENTITY, Purpose.LOOKUP) and resolve.identity(table) == (column.name,)
         if column.source and not column.to
+        if findings[table.sheet].by_name[column.source].distinct < UNIQUE * findings[table.sheet].row_count
     ]
-
-
-def _kinds(things: Sequence[tuple[str, tuple[str, str]]]) -> frozenset[tuple[str, str]]:
-    return frozenset(one for purpose, one in things if purpose is Purpose.LOOKUP)
+    return Things(
+        frozenset(one for _, one in found), frozenset(one for purpose, one in found if purpose is Purpose.LOOKUP)
+    )
 
 
 def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:

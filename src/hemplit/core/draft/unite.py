@@ -10,12 +10,14 @@ table of its own. A cell that names nothing in the list is kept beside the refer
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hemplit.core import kinds
 from hemplit.core.design import resolve
+from hemplit.core.draft.feeds import are_same
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
 from hemplit.core.model.design import Grain
@@ -25,6 +27,7 @@ from hemplit.core.texts.words import snake, stem_of, unused, words
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
 
+    from hemplit.core.draft.links import Things
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.core.model.findings import Link
     from hemplit.core.model.relation import Column, Relation
@@ -33,9 +36,9 @@ if TYPE_CHECKING:
 SHOWN = 3
 
 
-def united(design: Design, links: Sequence[Link], relations: Mapping[str, Relation]) -> Design:
+def united(design: Design, links: Sequence[Link], things: Things, relations: Mapping[str, Relation]) -> Design:
     """The design with a reference for each link, as far as its tables allow it."""
-    uniting = _Uniting(design, links, relations)
+    uniting = _Uniting(design, links, things, relations)
     for link in sorted(links, key=uniting.is_beside_key):
         uniting.link(link)
     tables = tuple(uniting.tables.values())
@@ -44,10 +47,17 @@ def united(design: Design, links: Sequence[Link], relations: Mapping[str, Relati
 
 
 class _Uniting:
-    def __init__(self, design: Design, links: Sequence[Link], relations: Mapping[str, Relation]) -> None:
-        self.relations = relations
-        self.links = links
+    def __init__(
+        self, design: Design, links: Sequence[Link], things: Things, relations: Mapping[str, Relation]
+    ) -> None:
+        self.relations, self.links, self.things = relations, links, things
         self.tables = {table.name: table for table in design.tables}
+        self.first = design
+
+    @property
+    def design(self) -> Design:
+        """The design as it is so far."""
+        return replace(self.first, tables=tuple(self.tables.values()))
 
     def is_beside_key(self, link: Link) -> bool:
         """Whether another link names the rows of the same sheet by their key, from which this one's can be taken."""
@@ -72,6 +82,14 @@ class _Uniting:
             table = self._base(link.child) or table
         if not self._may_refer(table, listed, link):
             return
+        if not self.things.holds(link) or not self._feed(table, column, link, listed):
+            self._follow(table, held, link, listed)
+
+    def _follow(
+        self, table: TablePlan, held: Sequence[tuple[TablePlan, ColumnPlan]], link: Link, listed: Listed
+    ) -> None:
+        """What another sheet lists takes the place of what a table says of it."""
+        column = held[0][1]
         self.tables[listed.table.name] = listed.table
         table = self.tables[table.name]
         found = partners_of(link, self.relations)
@@ -216,6 +234,64 @@ class _Uniting:
             or column.source in others
             for owner, column in held
         )
+
+    def _feed(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> bool:
+        """What names a thing that no sheet lists fills the table of these, too, and refers to it, if it can."""
+        named = listed.columns[0]
+        relation = self.relations[link.child].by_name[link.headers[0]]
+        if table.grain is Grain.VALUE and resolve.identity(table) == (column.name,):
+            # Two tables of things are put together when all references are there.
+            return are_same(self.design, listed.table, table, self.relations)
+        known = dict(named.elsewhere)
+        if link.alike or len(link.headers) > 1 or relation.kind != named.kind or link.child in known:
+            return False
+        if any(one.unmatched or one.along or one.unlike for one in listed.table.columns):
+            return False
+        key = listed.table.key[0]
+        taken = {one.name for one in table.columns} - {column.name}
+        made = replace(
+            column,
+            name=unused(key, taken, f"{column.name}_{key}"),
+            kind=None,
+            headers=(),
+            to=listed.table.name,
+            why=_why(link, listed),
+        )
+        told = self._said_of_it(table, column, link, listed)
+        said = {named.name: link.headers[0], **{name: str(one.source) for name, one in told.items()}}
+        columns = tuple(
+            replace(one, elsewhere=(*one.elsewhere, (link.child, (said[one.name],))))
+            if one.name in said
+            else replace(one, required=one.required and one.is_made)
+            for one in listed.table.columns
+        )
+        self._put(replace(listed.table, columns=columns))
+        gone = list(told.values())
+        columns = tuple(made if one is column else one for one in table.columns if one not in gone)
+        table = reduce(_without_rules, (one.name for one in gone), table)
+        self._put(_renamed(replace(table, columns=columns), column.name, made.name))
+        return True
+
+    def _said_of_it(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> dict[str, ColumnPlan]:
+        """The columns beside one that names a thing which say of it what a column of its table does, by that one."""
+        about = stem_of(link.headers[0])
+        kept = {*table.key, *(name for names in table.unique for name in names)}
+        found = partners_of(link, self.relations)
+        told: dict[str, ColumnPlan] = {}
+        for one in table.columns:
+            named = one is not column and is_plain(one) and about and words(str(one.source))[: len(about)] == about
+            if not named or one.name in kept:
+                continue
+            theirs = (other for other in listed.table.columns if is_plain(other) and other not in listed.columns)
+            same = (
+                other.name
+                for other in theirs
+                if found.says_nothing_else(str(one.source), str(other.source), link.headers[0])
+            )
+            name = next(same, None)
+            if name is not None:
+                told.setdefault(name, one)
+        return told
 
     # What becomes of it ----------------------------------------------------------------------------------------------
 

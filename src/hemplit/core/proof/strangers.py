@@ -15,13 +15,13 @@ from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Doubt
-from hemplit.core.study.links import UNIQUE
+from hemplit.core.study.links import KNOWN, UNIQUE
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Column, Relation
     from hemplit.core.model.tables import Table, Tables
 
 #: So many of them are told by name, with so many places each.
@@ -37,8 +37,9 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
 
     Of sheets whose relations are not given nothing is said.
     """
-    found = []
+    found: list[tuple[str, Doubt]] = []
     for plan in design.tables:
+        found += _said_by_one(design, plan, relations)
         if plan.sheet not in relations:
             continue
         relation = relations[plan.sheet]
@@ -61,6 +62,54 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
                     what = f"{said} says {more:,} more things which {pointed.table.name} does not list"
                     found.append((relation.source.title, Doubt(what)))
     return tuple(dict.fromkeys(found))
+
+
+def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relation]) -> Iterator[tuple[str, Doubt]]:
+    """The things of which only one of the sheets speaks that fill a table, though the others say more of such things.
+
+    Where they only name them, too, a name is told that is a few letters off another.
+    """
+    names = resolve.identity(plan)
+    if len(plan.sheets) < 2 or len(names) > 1 or not relations.keys() >= {*plan.sheets}:
+        return
+    headers = {sheet: plan.headers_in(sheet, plan.by_name[names[0]]) for sheet in plan.sheets}
+    said = {sheet: _texts(relations[sheet], headers[sheet]) for sheet in plan.sheets}
+    for sheet, own in said.items():
+        others = {text for other, texts in said.items() if other != sheet for text in texts}
+        lost = [text for text in own if text not in others]
+        rest = [one for one in plan.columns if not plan.headers_in(sheet, one) and one.all_headers]
+        is_told = bool(rest) and len(lost) <= (1 - KNOWN) * len(own)
+        titles = " and ".join(relations[other].source.title for other in plan.sheets if other != sheet)
+        known = [(text,) for text in others]
+        for text in lost[:MOST]:
+            near = _nearest(text, known)
+            if not is_told and (not near or any(map(str.isdigit, text))):
+                continue
+            column = relations[sheet].by_name[own[text]]
+            rows = np.flatnonzero(column.codes == _code_of(column, text))
+            places = tuple(relations[sheet].address(row, column) for row in rows[:PLACES].tolist())
+            what = f"'{own[text]}' says '{text}', of which {titles} says nothing"
+            hint = (
+                f"the nearest there is '{near}'"
+                if near
+                else f"it is one of the {plan.name}, and what else is said of them is blank"
+            )
+            yield relations[sheet].source.title, Doubt(what, places, hint, len(rows))
+
+
+def _texts(relation: Relation, headers: Sequence[str]) -> dict[str, str]:
+    """What stands under headers, each with the first of them."""
+    found: dict[str, str] = {}
+    for header in headers:
+        column = relation.by_name[header]
+        for value in column.values.to_pylist():
+            found.setdefault(kinds.show(value, column.kind), header)
+    return found
+
+
+def _code_of(column: Column, text: str) -> int:
+    """The code of the value that is shown so."""
+    return next(code for code, value in enumerate(column.values.to_pylist()) if kinds.show(value, column.kind) == text)
 
 
 def _doubled(design: Design, plan: TablePlan, column: ColumnPlan, listed: Relation, tables: Tables) -> Iterator[Doubt]:

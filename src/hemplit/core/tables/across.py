@@ -11,9 +11,11 @@ import numpy as np
 
 from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
+from hemplit.core.model.design import Feed
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
-from hemplit.core.tables.refusals import all_of, shown
+from hemplit.core.tables.filled import Places
+from hemplit.core.tables.refusals import all_of
 from hemplit.core.tables.same import differing, headers_in
 from hemplit.errors import DataError, DesignError, nearest
 
@@ -29,20 +31,20 @@ if TYPE_CHECKING:
 
 
 def reference(
-    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, tables: Mapping[str, Table]
+    design: Design, plan: TablePlan, column: ColumnPlan, rows_of: Places, tables: Mapping[str, Table]
 ) -> TableColumn:
-    """The column with the keys of the rows of another sheet's table that its headers name."""
+    """The column with the keys of the rows of another sheet's table that its headers name, for the rows of a feed."""
     pointed = resolve.target(design, plan, column)
     assert pointed is not None
-    rows, said = _partners(design, plan, column, relation, tables)
+    rows, said = _partners(design, plan, column, rows_of, tables)
     orphan = (rows == EMPTY) & said
     if orphan.any() and not is_kept(design, plan, column):
-        row = int(orphan.argmax())
-        headers, _ = resolve.naming(design, plan, column)
-        cells = ", ".join(shown(headed(plan, column, relation, header), row) for header in headers)
-        what = f"{relation.source.title} {relation.row(row)} has {cells}, which '{column.to}' has not"
-        hint = f'correct the sheet, or keep such cells beside it: {{ from = "{column.source}", unmatched = '
-        raise DataError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}', int(relation.grid_rows[row]))
+        spot = rows_of.spot(int(orphan.argmax()))
+        headers, _ = resolve.naming(design, plan, column, spot.feed.sheet)
+        cells = ", ".join(spot.under(header) for header in headers)
+        what = f"{spot.title} {spot.said} has {cells}, which '{column.to}' has not"
+        hint = f'correct the sheet, or keep such cells beside it: {{ from = "{headers[0]}", unmatched = '
+        raise DataError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}', spot.grid_row)
     key = tables[pointed.table.name].by_name[pointed.column.name]
     return TableColumn(column.name, key.kind, np.append(key.codes, np.int32(EMPTY))[rows], key.values, column.required)
 
@@ -63,11 +65,11 @@ def is_kept(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
 
 
 def unmatched(
-    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, tables: Mapping[str, Table]
+    design: Design, plan: TablePlan, column: ColumnPlan, rows_of: Places, tables: Mapping[str, Table]
 ) -> TableColumn:
     """The cells of a header that, with what else its reference goes by, name no row of the other table."""
-    rows, _ = _partners(design, plan, plan.by_name[str(column.unmatched)], relation, tables)
-    cells = headed(plan, column, relation, str(column.source))
+    rows, _ = _partners(design, plan, plan.by_name[str(column.unmatched)], rows_of, tables)
+    cells = headed(plan, column, rows_of.relations[0], str(column.source))
     codes = np.where(rows == EMPTY, cells.codes, np.int32(EMPTY))
     return TableColumn(column.name, cells.kind, codes, cells.values, False)
 
@@ -81,7 +83,7 @@ def unlike(
     pointed = resolve.target(design, plan, reference)
     assert pointed is not None
     united = next(one for one in design.sheets if one.name == pointed.table.sheet)
-    rows, _ = _partners(design, plan, reference, relation, tables)
+    rows, _ = _partners(design, plan, reference, Places((Feed(plan.sheet),), (relation,)), tables)
     header = str(column.source)
     cells = headed(plan, column, relation, header)
     given = headers_in(united, {one: relations[one].names for one in united.unites})
@@ -100,12 +102,13 @@ def headed(plan: TablePlan, column: ColumnPlan, relation: Relation, header: str)
 
 
 def _partners(
-    design: Design, plan: TablePlan, column: ColumnPlan, relation: Relation, tables: Mapping[str, Table]
+    design: Design, plan: TablePlan, column: ColumnPlan, rows_of: Places, tables: Mapping[str, Table]
 ) -> tuple[Codes, npt.NDArray[np.bool_]]:
-    """For each row of a relation the one row of another sheet's table that it names, and whether it names any."""
+    """For each row of a feed the one row of another sheet's table that it names, and whether it names any."""
     pointed = resolve.target(design, plan, column)
     assert pointed is not None
-    headers, names = resolve.naming(design, plan, column)
+    relation = rows_of.relations[0]
+    headers, names = resolve.naming(design, plan, column, rows_of.feeds[0].sheet)
     own = [headed(plan, column, relation, header) for header in headers]
     if pointed.table is plan:
         # The rows of the sheet are those of the table, which is not filled yet.

@@ -79,10 +79,11 @@ def _cells_in(
 ) -> TableColumn:
     """The column as it is in the rows of one feed."""
     pointed = resolve.target(design, plan, column)
+    rows_of = Places((feed,), (relation,))
     if column.unmatched is not None:
-        return across.unmatched(design, plan, column, relation, tables_of(filled))
+        return across.unmatched(design, plan, column, rows_of, tables_of(filled))
     if pointed is not None and resolve.is_across(plan, column, pointed):
-        return across.reference(design, plan, column, relation, tables_of(filled))
+        return across.reference(design, plan, column, rows_of, tables_of(filled))
     inward = pointed is not None and pointed.table.name == plan.name
     own = next(iter(plan.headers_in(feed.sheet, column)), None)
     header = own if inward else resolve.source(design, plan, column, feed)
@@ -92,7 +93,7 @@ def _cells_in(
             return cells
         key = filled[pointed.table.name].by_name(pointed.column.name)
         kept = across.is_kept(design, plan, column)
-        return with_values_of(key, cells, plan, column, Places((feed,), (relation,)), kept=kept)
+        return with_values_of(key, cells, plan, column, rows_of, kept=kept)
     if pointed is None:
         raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
     named = feed

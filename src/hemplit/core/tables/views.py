@@ -30,13 +30,13 @@ def _downward(design: Design, base: TablePlan, table: TablePlan) -> Reference:
     return Reference(up.table_columns, table.name, up.columns)
 
 
-def _said_across(design: Design, table: TablePlan, reference: Reference) -> Iterator[tuple[str, str]]:
+def _said_across(design: Design, table: TablePlan, sheet: str, reference: Reference) -> Iterator[tuple[str, str]]:
     """The headers that stand in a table of another sheet behind a reference, each with the column that holds it."""
     for column in table.columns:
         pointed = resolve.target(design, table, column)
         if column.name in reference.columns and pointed is not None and resolve.is_across(table, column, pointed):
-            headers, names = resolve.naming(design, table, column)
-            if len(pointed.table.key) == 1 and pointed.column.name not in names and not column.alike:
+            headers, names = resolve.naming(design, table, column, sheet)
+            if headers and len(pointed.table.key) == 1 and pointed.column.name not in names and not column.alike:
                 yield from zip(headers, names, strict=True)
         elif column.along is not None and column.along[0] in reference.columns:
             yield str(column.source), column.along[1]
@@ -47,8 +47,7 @@ def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation])
     relation = relations[sheet.name]
     base = design.base_of(sheet.name)
     ways = _ways(design, sheet, {name: one.names for name, one in relations.items()})
-    tables = design.tables_of(sheet.name)
-    formulas = {column.source: column.formula for table in tables for column in table.columns if not column.store}
+    formulas = {header: column.formula for _, column, header in design.headers_of(sheet.name) if not column.store}
     columns = gathered(design, sheet, relations)
     for came in relation.columns:
         if came.name in ways.found:
@@ -169,7 +168,7 @@ class _Ways:
     def _behind(self, table: TablePlan, path: Path, feed: Feed, reference: Reference) -> Feed | None:
         """The feed by which to go on in the table behind a reference; None if nothing of the sheet stands there."""
         other = self.design.by_name[reference.table]
-        for header, name in _said_across(self.design, table, reference):
+        for header, name in _said_across(self.design, table, feed.sheet, reference):
             self.found.setdefault(header, ((*path, reference), name))
         referring = table.by_name[reference.columns[0]]
         if not resolve.speaks(self.design, table, referring, feed):

@@ -1,0 +1,404 @@
+"""Tables of several sheets that hold the same things → one table, which all of these sheets fill.
+
+    jobs: boats (reg, name, length)    lifts: regs (reg, boat_name, dock)    →    boats (reg, name, length, dock)
+
+Two tables hold the same things if they name them alike, have some of them in common, and say the same of those. What
+they say otherwise stays in a column for each.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.columns.codes import Grouping, first_rows, stack
+from hemplit.core.design import resolve
+from hemplit.core.draft.naming import singular, thing_words
+from hemplit.core.model.design import Grain, Purpose
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.texts.words import IDENTIFIER, NAME, is_identifier, unused, words
+from hemplit.errors import DesignError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping, Sequence
+
+    import pyarrow as pa
+
+    from hemplit.core.model.design import ColumnPlan, Design, Feed, TablePlan
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Kind, Relation
+
+#: So large a share of the things of the smaller table must stand in the other: where the headers are the same words
+#: or what is said of the things agrees, where they only have a word in common, and where nothing tells of it.
+SAME_WORDS, SAME_WORD, NO_WORD = 0.3, 0.7, 0.9
+#: Where nothing else tells of it, so many things must be in both.
+TELLING = 3
+#: Columns of one name that differ for more of the things than this do not say the same of the same things.
+CONTRADICTED = 0.5
+
+
+def fed(design: Design, relations: Mapping[str, Relation]) -> Design:
+    """The design in which each sort of thing that several sheets name has one table."""
+    feeding = _Feeding(design, relations)
+    for name in [table.name for table in resolve.filling_order(design, design.tables)]:
+        feeding.meet(name)
+    return feeding.design
+
+
+def are_same(design: Design, one: TablePlan, other: TablePlan, relations: Mapping[str, Relation]) -> bool:
+    """Whether two tables hold the same sort of thing."""
+    sorts = _Sort(design, one, relations), _Sort(design, other, relations)
+    return all(sort.is_sort for sort in sorts) and _match(*sorts) is not None
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What all places of a table say in a column: codes, with ``spoken`` where the sheet has a header for it."""
+
+    codes: Codes
+    values: pa.Array
+    spoken: np.ndarray[tuple[int], np.dtype[np.bool_]]
+    kind: Kind
+
+
+@dataclass(frozen=True)
+class _Match:
+    """How the things of two tables agree: the ``columns`` of the second that say what one of the first says."""
+
+    shared: int
+    share: float
+    columns: Mapping[str, str]
+    agrees: bool
+    contradicts: bool
+
+
+class _Sort:
+    """A table of things with what its sheets say of them."""
+
+    def __init__(self, design: Design, table: TablePlan, relations: Mapping[str, Relation]) -> None:
+        self.design, self.table, self.relations = design, table, relations
+
+    @property
+    def is_sort(self) -> bool:
+        """Whether it is a table of things or words that a single column names, with nothing but what sheets say."""
+        table = self.table
+        names = resolve.identity(table)
+        plain = table.grain is Grain.VALUE and table.purpose in (Purpose.ENTITY, Purpose.LOOKUP) and len(names) == 1
+        if not plain or table.is_calendar or table.by_name[names[0]].to is not None:
+            return False
+        in_roles = len(table.feeds) > len(table.sheets)
+        return all(self._is_told(column, in_roles=in_roles) for column in table.columns)
+
+    def _is_told(self, column: ColumnPlan, *, in_roles: bool) -> bool:
+        if column.lowest or column.unmatched or column.along or column.unlike or column.alike:
+            return False
+        if column.ids is not None or column.formula is not None:
+            return True
+        own = column.to is not None and (in_roles or column.target == (self.table.name, None))
+        return not own and any(self.header(column, feed) is not None for feed in self.table.feeds)
+
+    def header(self, column: ColumnPlan, feed: Feed) -> str | None:
+        """The header under which a sheet says what stands in a column; of a reference what names the thing."""
+        table: TablePlan = self.table
+        headers = table.headers_in(feed.sheet, column)
+        while not headers and column.to is not None:
+            pointed = resolve.target(self.design, table, column)
+            if (
+                pointed is None
+                or feed not in pointed.table.feeds
+                or not resolve.speaks(self.design, table, column, feed)
+            ):
+                return None
+            names = resolve.identity(pointed.table)
+            if len(names) != 1:
+                return None
+            table, column = pointed.table, pointed.table.by_name[names[0]]
+            headers = table.headers_in(feed.sheet, column)
+        return headers[feed.role] if feed.role < len(headers) else None
+
+    @cached_property
+    def name(self) -> ColumnPlan:
+        """The column that names the things."""
+        return self.table.by_name[resolve.identity(self.table)[0]]
+
+    @cached_property
+    def named_by(self) -> list[str]:
+        """The headers that name the things."""
+        found = (self.header(self.name, feed) for feed in self.table.feeds)
+        return [header for header in dict.fromkeys(found) if header is not None]
+
+    @cached_property
+    def about(self) -> frozenset[str]:
+        """The words for the thing."""
+        return frozenset().union(*map(thing_words, self.named_by), thing_words(self.table.name))
+
+    def said(self, column: ColumnPlan) -> _Said | None:
+        """What the places say in a column; None if sheets say it in different kinds of values."""
+        rows, found = [], []
+        for feed in self.table.feeds:
+            header = self.header(column, feed)
+            rows.append(self.relations[feed.sheet].row_count)
+            found.append(None if header is None else self.relations[feed.sheet].by_name.get(header))
+        told = [cells for cells in found if cells is not None]
+        if len({cells.kind for cells in told}) != 1:
+            return None
+        none = told[0].values[:0]
+        parts = [
+            (np.full(count, EMPTY, dtype=np.int32), none) if cells is None else (cells.codes, cells.values)
+            for count, cells in zip(rows, found, strict=True)
+        ]
+        codes, values = stack(parts)
+        spoken = np.repeat([cells is not None for cells in found], rows)
+        return _Said(codes, values, spoken, told[0].kind)
+
+
+class _Feeding:
+    """The design as it is put together."""
+
+    def __init__(self, design: Design, relations: Mapping[str, Relation]) -> None:
+        self.design, self.relations = design, relations
+        self.met: list[str] = []
+
+    def meet(self, name: str) -> None:
+        """One table, after all that it refers to, with those of other sheets that were met before."""
+        sort = self._sort(name)
+        if not sort.is_sort:
+            return
+        others = [self._sort(other) for other in self.met]
+        found = [(match, other) for other in others for match in [_match(other, sort)] if match is not None]
+        for _, other in sorted(found, key=lambda pair: (-pair[0].share, -pair[0].shared, pair[1].table.name)):
+            kept, gone = sorted((other, sort), key=_rank)
+            match = _match(kept, gone)
+            if match is not None and self._put_together(kept, gone, match):
+                self.met = [one for one in self.met if one != gone.table.name]
+                name = kept.table.name
+                break
+        self.met += [name] if name not in self.met else []
+
+    def _sort(self, name: str) -> _Sort:
+        return _Sort(self.design, self.design.by_name[name], self.relations)
+
+    def _put_together(self, kept: _Sort, gone: _Sort, match: _Match) -> bool:
+        """Makes two tables one, if no table refers to itself through others then."""
+        made = _both(kept, gone, match, self.relations)
+        names = {gone.table.name: made.name}
+        keys = dict(zip(gone.table.key, made.key, strict=True))
+        tables = tuple(
+            made if table.name == made.name else _referring(table, gone.table.name, made.name, keys)
+            for table in self.design.tables
+            if table.name != gone.table.name
+        )
+        trail = tuple(
+            replace(one, table=names.get(one.table, one.table), out_of=names.get(one.out_of, one.out_of))
+            for one in self.design.trail
+        )
+        design = replace(self.design, tables=tables, trail=trail)
+        try:
+            resolve.filling_order(design, design.tables)
+        except DesignError:
+            return False
+        self.design = design
+        return True
+
+
+def _rank(sort: _Sort) -> tuple[object, ...]:
+    """The table that stays comes first: the one that says more of the things, and by the better key."""
+    table = sort.table
+    return (
+        not _calculates(table),
+        table.purpose is not Purpose.ENTITY,
+        table.by_name[table.key[0]].ids is not None,
+        not thing_words(sort.named_by[0]),
+        -len(table.columns),
+        len(table.name),
+        table.name,
+    )
+
+
+def _calculates(table: TablePlan) -> bool:
+    """Whether a table has columns that follow from others, which only its own sheet can have."""
+    return any(column.formula is not None for column in table.columns)
+
+
+def _match(one: _Sort, other: _Sort) -> _Match | None:
+    """How the things of two tables agree; None if they are not the same sort of thing."""
+    apart = {*one.table.sheets}.isdisjoint(other.table.sheets)
+    if not apart or len(one.table.key) != len(other.table.key) or (_calculates(one.table) and _calculates(other.table)):
+        return None
+    names = one.said(one.name), other.said(other.name)
+    if names[0] is None or names[1] is None or names[0].kind != names[1].kind:
+        return None
+    codes, values = stack([(said.codes, said.values) for said in names if said is not None])
+    mine, theirs = np.split(codes, [len(names[0].codes)])
+    size = len(values)
+    there = [np.bincount(side[side != EMPTY], minlength=size) > 0 for side in (mine, theirs)]
+    both = there[0] & there[1]
+    shared, fewest = int(both.sum()), min(int(side.sum()) for side in there)
+    if not shared:
+        return None
+    columns: dict[str, str] = {}
+    contradicts = agrees = False
+    for column, pair in _pairs(one, other):
+        cells = one.said(column), other.said(pair)
+        if cells[0] is None or cells[1] is None or cells[0].kind != cells[1].kind:
+            continue
+        differ, asked, different = _compared(cells[0], cells[1], mine, theirs, both)
+        if not differ:
+            columns[pair.name] = column.name
+            agrees = agrees or (asked > 1 and different > 1)
+        contradicts = contradicts or differ > CONTRADICTED * asked
+    match = _Match(shared, shared / fewest, columns, agrees, contradicts)
+    return match if _is_same(one, other, match, names[0].kind.word == "text") else None
+
+
+def _is_same(one: _Sort, other: _Sort, match: _Match, is_text: bool) -> bool:
+    """Whether two tables are of the same sort of thing."""
+    kinds = Purpose.LOOKUP in (one.table.purpose, other.table.purpose)
+    same_words = any(words(header) == words(theirs) for header in one.named_by for theirs in other.named_by)
+    same_word = any(thing_words(header) & thing_words(theirs) for header in one.named_by for theirs in other.named_by)
+    if match.contradicts and not (is_text and same_words):
+        return False
+    if match.agrees and (is_text or same_words or same_word):
+        return match.share >= SAME_WORDS
+    if not is_text:
+        return False  # numbers are the same by accident
+    if same_words:
+        return match.share >= SAME_WORDS
+    if same_word:
+        return match.share >= SAME_WORD
+    return not kinds and match.share >= NO_WORD and match.shared >= TELLING
+
+
+def _pairs(one: _Sort, other: _Sort) -> Iterator[tuple[ColumnPlan, ColumnPlan]]:
+    """The columns of two tables that could say the same, by their headers; each of them once."""
+    about = one.about | other.about
+    mine, theirs = (
+        [
+            (sort.header(column, feed), column)
+            for column in sort.table.columns
+            if column is not sort.name and column.ids is None and column.formula is None
+            for feed in sort.table.feeds[:1]
+        ]
+        for sort in (one, other)
+    )
+    for header, column in mine:
+        said = _beside(header, about)
+        alike = [pair for their, pair in theirs if said is not None and _beside(their, about) == said]
+        own = [own for my, own in mine if _beside(my, about) == said]
+        if len(alike) == 1 and len(own) == 1 and alike[0].target == column.target:
+            yield column, alike[0]
+
+
+def _beside(header: str | None, about: frozenset[str]) -> frozenset[str] | None:
+    """What a header says besides naming the thing."""
+    if header is None:
+        return None
+    said = words(header)
+    rest = frozenset(singular((word,))[0] for word in said if word not in IDENTIFIER | NAME) - about
+    return rest | {"code"} if is_identifier(said[-1:]) else rest
+
+
+def _compared(
+    one: _Said, other: _Said, mine: Codes, theirs: Codes, both: np.ndarray[tuple[int], np.dtype[np.bool_]]
+) -> tuple[int, int, int]:
+    """For how many things in both tables a column differs, of how many, and how many different values agree.
+
+    ``mine`` and ``theirs`` are the things in codes of the same values.
+    """
+    codes, _ = stack([(one.codes, one.values), (other.codes, other.values)])
+    cells = np.split(codes, [len(one.codes)])
+    first = [_first(things, said.spoken, len(both)) for things, said in ((mine, one), (theirs, other))]
+    asked = np.flatnonzero(both & (first[0] != EMPTY) & (first[1] != EMPTY))
+    said = [side[rows[asked]] for side, rows in zip(cells, first, strict=True)]
+    differs = said[0] != said[1]
+    return int(differs.sum()), len(asked), len(np.unique(said[0][~differs & (said[0] != EMPTY)]))
+
+
+def _first(things: Codes, spoken: np.ndarray[tuple[int], np.dtype[np.bool_]], size: int) -> np.ndarray:
+    """The first place that speaks of each thing, ``EMPTY`` for none."""
+    places = np.flatnonzero(spoken & (things != EMPTY))
+    found = first_rows(Grouping(things[places], size))
+    return np.append(places, EMPTY)[found]
+
+
+def _both(kept: _Sort, gone: _Sort, match: _Match, relations: Mapping[str, Relation]) -> TablePlan:
+    """One table of two."""
+    table, other = kept.table, gone.table
+    told = {gone.name.name: kept.name.name, **match.columns}
+    given = {one: theirs for theirs, one in told.items()}
+    columns = []
+    for column in table.columns:
+        if column.ids is not None or column.formula is not None:
+            columns.append(column)
+            continue
+        theirs = other.by_name[given[column.name]] if column.name in given else None
+        if theirs is None:
+            columns.append(replace(column, required=False))
+            continue
+        said = dict(_headers(kept, column)) | dict(_headers(gone, theirs))
+        headers = said.pop(table.sheet, ())
+        required = column.required and theirs.required
+        columns.append(replace(column, headers=headers, elsewhere=tuple(said.items()), required=required))
+    taken = {column.name for column in columns}
+    for column in other.columns:
+        if column.ids is None and column.name not in told:
+            name = unused(column.name, taken, f"{other.name}_{column.name}")
+            taken.add(name)
+            made = replace(column, name=name, headers=(), elsewhere=_headers(gone, column), required=False)
+            columns.append(made)
+    shared = set(given)
+    titles = ", ".join(relations[sheet].source.title for sheet in other.sheets)
+    why = f"{table.why}; {titles} names {match.shared:,} of them, too"
+    return replace(
+        table,
+        columns=tuple(columns),
+        unique=tuple(names for names in table.unique if names == (kept.name.name,) or shared.isdisjoint(names)),
+        rules=tuple(rule for rule in table.rules if shared.isdisjoint(rule.columns)),
+        why=why,
+    )
+
+
+def _headers(sort: _Sort, column: ColumnPlan) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """The headers of a column in each of the sheets of its table."""
+    said = {
+        sheet: tuple(
+            header
+            for feed in sort.table.feeds
+            if feed.sheet == sheet
+            for header in [sort.header(column, feed)]
+            if header is not None
+        )
+        for sheet in sort.table.sheets
+    }
+    return tuple((sheet, headers) for sheet, headers in said.items() if headers)
+
+
+def _referring(table: TablePlan, old: str, new: str, keys: Mapping[str, str]) -> TablePlan:
+    """A table whose references to one table are to another, under the name of that one's key."""
+    renamed: dict[str, str] = {}
+    columns = []
+    for column in table.columns:
+        target = column.target
+        if target is None or target[0] != old:
+            columns.append(column)
+            continue
+        to = new if target[1] is None else f"{new}.{keys[target[1]]}"
+        name = column.name
+        if not column.headers and name in keys:
+            name = unused(keys[name], {one.name for one in table.columns} - {name}, name)
+        renamed[column.name] = name
+        columns.append(replace(column, name=name, to=to))
+    return _renamed(replace(table, columns=tuple(columns)), renamed)
+
+
+def _renamed(table: TablePlan, names: Mapping[str, str]) -> TablePlan:
+    """The table with other names for columns wherever it speaks of them."""
+
+    def of(some: Sequence[str]) -> tuple[str, ...]:
+        return tuple(names.get(name, name) for name in some)
+
+    rules = tuple(replace(rule, columns=of(rule.columns)) for rule in table.rules)
+    return replace(table, key=of(table.key), unique=tuple(map(of, table.unique)), rules=rules)
