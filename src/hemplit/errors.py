@@ -91,11 +91,11 @@ class DesignError(HemplitError):
 
 
 class DataError(DesignError):
-    """Rows of a sheet contradict the design; without these ``rows``, places in the grid, it could be done."""
+    """Rows of a ``sheet`` contradict the design; without these ``rows``, places in the grid, it could be done."""
 
-    def __init__(self, where: str, what: str, hint: str, *rows: int) -> None:
+    def __init__(self, where: str, what: str, hint: str, *rows: int, sheet: str = "") -> None:
         super().__init__(where, what, hint)
-        self.rows = rows
+        self.rows, self.sheet = rows, sheet
 
 
 class DoubledError(DesignError):

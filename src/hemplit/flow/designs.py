@@ -86,9 +86,9 @@ def row_counts(design: Design, sheets: Sheets) -> dict[str, int]:
     relations = sheets.relations
     counts = {}
     for table in design.tables:
-        relation = relations.get(table.sheet)
-        if relation is not None and table.purpose is not Purpose.RANGE and table.grain is not Grain.LIST:
-            counts[table.name] = relation.row_count if table.grain is Grain.ROW else rows_of(design, table, relation)
+        if table.sheet in relations and table.purpose is not Purpose.RANGE and table.grain is not Grain.LIST:
+            own = relations[table.sheet].row_count
+            counts[table.name] = own if table.grain is Grain.ROW else rows_of(design, table, relations)
     return counts
 
 

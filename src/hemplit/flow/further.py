@@ -19,7 +19,7 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Tables
-from hemplit.core.proof.beside import Otherwise, beside, keep_it, otherwise, settle, unsaid
+from hemplit.core.proof.beside import Otherwise, beside, keep_it, otherwise, settle, shared, unsaid
 from hemplit.core.proof.compare import rows_not_given_back
 from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.tables.match import rows_behind
@@ -185,13 +185,13 @@ def _step(
         if relations.keys() & {*plans[table.name].sheets} or plans[table.name].is_calendar
     }
     held = {name: _like(held[name], further.get(name)) for name in held}
-    new_of = unsaid(design, plan.name, around.united, held) if around else None
+    new_of = unsaid(design, plan.name, held) if around or shared(design, plan.name) else None
     try:
         merged = merge(design, held, further, new_of, update=update)
     except DoubledError as error:
         rows = _Rows(design, tables, sheets).that_name(error.table, error.row)
         at = f" row {grid.source.row(rows[0])[1] + 1}" if rows else ""
-        raise DataError(error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows) from error
+        raise DataError(error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows, sheet=plan.name) from error
     merged, broken = settle(design, plan.name, held, merged) if around else (merged, {})
     base = design.base_of(plan.name).name
     is_new = (merged.place[base] >= merged.held[base])[tables.base_rows[plan.name]]

@@ -328,7 +328,7 @@ def _further_problems(design: Design, sheets: Sheets, error: DataError) -> Itera
     """What else contradicts the design once the row that does is left out, for as many rows as a person mends."""
     relations, places = dict(sheets.relations), Counter([error.where])
     for _ in range(MOST_PROBLEMS):
-        family = _family_of(design, sheets, error)
+        family = _family_of(sheets, error)
         large = max(relations[name].row_count for name in family) > MOST_ROWS
         if not error.rows or large or places[error.where] >= MOST_OF_ONE:
             return
@@ -347,10 +347,9 @@ def _further_problems(design: Design, sheets: Sheets, error: DataError) -> Itera
             return
 
 
-def _family_of(design: Design, sheets: Sheets, error: DataError) -> list[str]:
+def _family_of(sheets: Sheets, error: DataError) -> list[str]:
     """The sheet whose row an error names, and what was taken out of it."""
-    table = design.by_name[error.where.split(".")[1]]
-    top = sheets.parents.get(table.sheet, table.sheet)
+    top = sheets.parents.get(error.sheet, error.sheet)
     return [name for name in sheets.relations if name == top or sheets.parents.get(name) == top]
 
 

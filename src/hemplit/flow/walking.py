@@ -8,6 +8,7 @@ from hemplit.core.design.outline import outlines
 from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.described import diagram_of
 from hemplit.core.explain.anomaly import lead_of
+from hemplit.core.explain.present import sheet_of
 from hemplit.core.explain.story import story
 from hemplit.core.explain.walk import Stage, Walk, as_read, excerpt, lost_without, marked, repeated
 from hemplit.core.model.design import FORMS
@@ -41,13 +42,16 @@ def walk(path: Path, progress: Progress = silent) -> Walk:
         some = []
         for passing in chapter.passings:
             passage, plan = passing.passage, design.by_name[passing.passage.table]
-            relation = relations[plan.sheet]
+            sheet = sheet_of(design, passage)
+            relation = relations[sheet]
             after, lost = excerpt(tables.by_name[plan.name]), lost_without(design, passage, relation)
             if passage.form == FORMS[0]:
-                grid = sheets.grids[sheets.parents.get(plan.sheet, plan.sheet)]
+                grid = sheets.grids[sheets.parents.get(sheet, sheet)]
                 some.append(Stage(passing, (), as_read(grid, relation), after, lost))
             else:
-                some.append(Stage(passing, lead_of(design, plan), repeated(design, passage, relation), after, lost))
+                some.append(
+                    Stage(passing, lead_of(design, plan, sheet), repeated(design, passage, relation), after, lost)
+                )
         stages[chapter.title] = tuple(some)
     title = title_of(path)
     picture = lay_out(diagram_of("", outlines(design)))

@@ -46,13 +46,25 @@ def with_homes(design: Design) -> Design:
 
 def _without_sheets(design: Design, names: Collection[str]) -> Design:
     """The design without these sheets and what was made of them."""
-    gone = {table.name for name in names for table in design.tables_of(name)}
+    kept = {one.name: _without_feeds(one, names) for one in design.tables if not {*names}.issuperset(one.sheets)}
     return replace(
         design,
         sheets=tuple(one for one in design.sheets if one.name not in names),
-        tables=tuple(one for one in design.tables if one.name not in gone),
-        trail=tuple(one for one in design.trail if one.table not in gone),
+        tables=tuple(kept.values()),
+        trail=tuple(one for one in design.trail if one.table in kept),
     )
+
+
+def _without_feeds(table: TablePlan, names: Collection[str]) -> TablePlan:
+    """The table as its other sheets fill it, without the columns of which only these say something."""
+    first, *further = (sheet for sheet in table.sheets if sheet not in names)
+    columns = []
+    for column in table.columns:
+        said = {sheet: table.headers_in(sheet, column) for sheet in (first, *further)}
+        rest = tuple((sheet, said[sheet]) for sheet in further if said[sheet])
+        if any(said.values()) or not column.all_headers:
+            columns.append(replace(column, headers=said[first], elsewhere=rest))
+    return replace(table, sheet=first, columns=tuple(columns))
 
 
 def _missing(design: Design, sheet: SheetPlan) -> dict[str, str]:

@@ -84,7 +84,7 @@ class Partners:
         return bool((said == given).all())
 
     def _sides(self, header: str, other: str) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-        """What a column of the sheet says in each row, and what one of the list says there, in the codes of the list."""
+        """What a column of the sheet says in each row, and what one of the list says there, in the list's codes."""
         own, theirs = self.child.by_name[header], self.parent.by_name[other]
         place = pc.fill_null(pc.index_in(own.values, theirs.values), -2).to_numpy(zero_copy_only=False)
         said = np.append(place.astype(np.int64), EMPTY)[own.codes]

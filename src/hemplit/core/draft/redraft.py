@@ -186,8 +186,14 @@ def _place(
     table = kept.base_of(sheet.name) if into is None else kept.by_name[into]
     taken = {one.name for one in table.columns} | {one.name for name, one in added if name == table.name}
     plain = column.name if into is not None else snake(words(header))
+    own = sheet.name == table.sheet
     plan = replace(
-        column, name=unused(plain, taken, "column"), headers=(header,), elsewhere=(), formula=None, store=True
+        column,
+        name=unused(plain, taken, "column"),
+        headers=(header,) if own else (),
+        elsewhere=() if own else ((sheet.name, (header,)),),
+        formula=None,
+        store=True,
     )
     return table.name, replace(plan, required=False, why="new in the sheet")
 

@@ -12,7 +12,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine
 from hemplit.core.design import resolve
 from hemplit.core.design.resolve import identity
-from hemplit.core.model.design import Grain
+from hemplit.core.model.design import Feed, Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.tables.refusals import all_of
 
@@ -36,15 +36,18 @@ class Anomaly:
     places: tuple[str, ...]
 
 
-def lead_of(design: Design, table: TablePlan) -> tuple[str, ...]:
-    """The headers that tell one row of a table from another."""
-    headers = (resolve.source(design, table, table.by_name[name]) for name in identity(table))
+def lead_of(design: Design, table: TablePlan, sheet: str | None = None) -> tuple[str, ...]:
+    """The headers, in one of its sheets, that tell one row of a table from another."""
+    feed = Feed(sheet or table.sheet)
+    headers = (resolve.source(design, table, table.by_name[name], feed) for name in identity(table))
     return tuple(header for header in headers if header is not None)
 
 
-def anomaly_of(design: Design, table: TablePlan, headers: tuple[str, ...], relation: Relation) -> Anomaly | None:
+def anomaly_of(
+    design: Design, table: TablePlan, headers: tuple[str, ...], relation: Relation, sheet: str | None = None
+) -> Anomaly | None:
     """The change of the first header in the row of the sheet's commonest such thing."""
-    lead = lead_of(design, table)
+    lead = lead_of(design, table, sheet)
     known = tuple(name for name in headers if name in relation.by_name)
     if table.grain is Grain.LIST and known:
         # An entry of a list stands in the sheet with every entry of the others.

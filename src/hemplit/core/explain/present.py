@@ -52,6 +52,12 @@ def _said_in(design: Design, table: TablePlan) -> set[str]:
     return {header for one in tables for column in one.columns for header in column.all_headers}
 
 
+def sheet_of(design: Design, passage: Passage) -> str:
+    """The sheet in which a table came out of another."""
+    table, other = design.by_name[passage.table], design.by_name.get(passage.out_of)
+    return other.sheet if other is not None and other.sheet in table.sheets else table.sheet
+
+
 def _known(design: Design, name: str, other: str) -> str:
     """The name of a table; where there is none of it any more, that of the rows of the sheet of another."""
     return name if name in design.by_name else design.base_of(design.by_name[other].sheet).name

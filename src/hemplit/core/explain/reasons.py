@@ -14,7 +14,7 @@ from hemplit.core.explain.across import why_across
 from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, lead_of, through
 from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
-from hemplit.core.model.design import Grain, Purpose
+from hemplit.core.model.design import Feed, Grain, Purpose
 from hemplit.core.model.findings import Strength, strength_of
 from hemplit.core.model.grid import EMPTY
 from hemplit.errors import DesignError, nearest
@@ -102,6 +102,17 @@ def _told_together(design: Design, table: TablePlan, relations: Mapping[str, Rel
             lines.append(f"{said}: " + ("names them" if place < plan.by else "says the same"))
         return lines
     united = design.united(table.sheet)
+    if len(table.sheets) > 1:
+        lines = [f"{' and '.join(relations[name].source.title for name in table.sheets)} fill it"]
+        for column in table.columns:
+            told = [(name, header) for name in table.sheets for header in table.headers_in(name, column)]
+            said = ", ".join(f"'{header}' of {relations[name].source.title}" for name, header in told)
+            if column.elsewhere:
+                names = column.name in resolve.identity(table)
+                lines.append(
+                    f"{said}: " + ("names them" if names else "says the same" if len(told) > 1 else "says more")
+                )
+        return lines
     if united is None:
         return []
     base = design.base_of(united.name).name
@@ -182,14 +193,17 @@ def of_column(
         place = f"tables.{name}.columns.{column_name}"
         raise DesignError(place, f"'{name}' has no column '{column_name}'", nearest(column_name, table.by_name))
     column = table.by_name[column_name]
-    found = findings[table.sheet]
-    header = column.source or resolve.source(design, table, column) or through(design, column)
+    sheet = next((one for one in table.sheets if table.headers_in(one, column)), table.sheet)
+    found = findings[sheet]
+    said = resolve.source(design, table, column, Feed(sheet))
+    header = next(iter(table.headers_in(sheet, column)), None) or said or through(design, column)
     place = f"tables.{name}.columns.{column_name}"
     if header is None or header not in found.by_name:
         return Reasons(place, f"{name}.{column_name} holds made-up ids", (column.why,) if column.why else (), ())
     facts = found.by_name[header]
     listed = design.united(table.sheet) is not None
     considered = () if listed else _column_considered(design, table, column, facts, found)
+    considered = considered if sheet == table.sheet else ()
     known, others = why_across(design, table, column, findings, relations) if not listed else ([], [])
     evidence = (*known, *_column_evidence(column, facts))
     return Reasons(place, _column_title(table, column, header), evidence, (*others, *considered))

@@ -5,8 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import pyarrow as pa
+import pyarrow.compute as pc
+
 from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, lead_of, through
-from hemplit.core.explain.present import present_trail
+from hemplit.core.explain.present import present_trail, sheet_of
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import FORMS, Grain
 
@@ -81,7 +84,7 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
         passages = [one for one in trail if one.form == form]
         passings = tuple(_passing(design, one, relations) for one in passages)
         chapters.append(Chapter(TITLES[form], tuple(tables), passings))
-        tables += [one.table for one in passages]
+        tables += [name for name in dict.fromkeys(one.table for one in passages) if name not in tables]
     sharing = [name for name in findings if not design.lists_of(name)]
     free = tuple(line for name in sharing for line in _independent(findings[name]))
     rest = [line for name in findings for line in _not_followed(design, name, findings[name])]
@@ -101,24 +104,30 @@ def _stored_cells(design: Design, sheet: str, relation: Relation) -> int:
         if table.grain is Grain.ROW:
             cells += sum(relation.by_name[one].filled for headers in said for one in headers if one in relation.by_name)
         else:
-            rows = rows_of(design, table, relation)
+            rows = rows_of(design, table, {sheet: relation})
             cells += rows * sum(map(bool, said))
     return cells
 
 
-def rows_of(design: Design, table: TablePlan, relation: Relation) -> int:
-    """How many rows a table of a sheet will have that has not one for each of its rows."""
+def rows_of(design: Design, table: TablePlan, relations: Mapping[str, Relation]) -> int:
+    """How many rows these sheets give a table that has not one for each of their rows."""
     if table.grain is Grain.SUBSET:
+        relation = relations[table.sheet]
         own = [column for column in table.stored if column.name not in table.key]
         headers = [column.source or through(design, column) for column in own]
         return max((relation.by_name[name].filled for name in headers if name in relation.by_name), default=0)
-    lead = lead_of(design, table)
-    return max((len(relation.by_name[header].values) for header in lead if header in relation.by_name), default=0)
+    said: dict[int, list[pa.Array]] = {}
+    for sheet in (one for one in table.sheets if one in relations):
+        for place, header in enumerate(lead_of(design, table, sheet)):
+            if header in relations[sheet].by_name:
+                said.setdefault(place, []).append(relations[sheet].by_name[header].values)
+    return max((len(pc.unique(pa.concat_arrays(parts))) for parts in said.values()), default=0)
 
 
 def _passing(design: Design, passage: Passage, relations: Mapping[str, Relation]) -> Passing:
     table = design.by_name[passage.table]
-    return Passing(passage, anomaly_of(design, table, passage.headers, relations[table.sheet]))
+    sheet = sheet_of(design, passage)
+    return Passing(passage, anomaly_of(design, table, passage.headers, relations[sheet], sheet))
 
 
 def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:

@@ -14,11 +14,12 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.explain.anomaly import lead_of
+from hemplit.core.explain.present import sheet_of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY, column_letters
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Iterable, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -139,7 +140,7 @@ def marked(
                 _, known = homes.setdefault(place, (column.name, []))
                 known += [table.name for table in tables if table.name not in known]
             if len(places) == 1 and tables and column.own:
-                known_rows = _said_again(design, tables[0], relation, column.codes != EMPTY)
+                known_rows = _said_again(lead_of(design, tables[0], name), tables[0], relation, column.codes != EMPTY)
                 again[relation.grid_rows[known_rows], places[0]] = True
     own = relations[sheet]
     kept = np.unique(np.concatenate([relation.grid_rows for relation in relations.values()]))
@@ -185,10 +186,10 @@ def _why_gone(row: int, first: int, why: Mapping[int, str]) -> str:
 
 
 def _said_again(
-    design: Design, table: TablePlan, relation: Relation, filled: npt.NDArray[np.bool_]
+    named_by: Sequence[str], table: TablePlan, relation: Relation, filled: npt.NDArray[np.bool_]
 ) -> npt.NDArray[np.int64]:
     """The rows in which a cell says of a thing what an earlier row says of it."""
-    lead = [relation.by_name[name] for name in lead_of(design, table) if name in relation.by_name]
+    lead = [relation.by_name[name] for name in named_by if name in relation.by_name]
     if table.grain is not Grain.VALUE or not lead:
         return np.zeros(0, dtype=np.int64)
     groups = reduce(combine, (with_blank(column.codes, len(column.values)) for column in lead))
@@ -200,7 +201,11 @@ def _said_again(
 def repeated(design: Design, passage: Passage, relation: Relation) -> Excerpt | None:
     """The first rows of a sheet in the columns that a table took out of it, as they repeat each other."""
     table = design.by_name[passage.table]
-    names = [name for name in dict.fromkeys((*lead_of(design, table), *passage.headers)) if name in relation.by_name]
+    names = [
+        name
+        for name in dict.fromkeys((*lead_of(design, table, sheet_of(design, passage)), *passage.headers))
+        if name in relation.by_name
+    ]
     columns = [relation.by_name[name] for name in names[:WIDE]]
     if not columns:
         return None
@@ -237,7 +242,8 @@ def excerpt(table: Table) -> Excerpt:
 def lost_without(design: Design, passage: Passage, relation: Relation) -> Lost | None:
     """What could not be written, and what would go, if a table had not come out of another."""
     table = design.by_name[passage.table]
-    lead = [name for name in lead_of(design, table) if name in relation.by_name]
+    named_by = lead_of(design, table, sheet_of(design, passage))
+    lead = [name for name in named_by if name in relation.by_name]
     headers = [name for name in passage.headers if name in relation.by_name and name not in lead]
     if not lead or not headers or table.grain in (Grain.ROW, Grain.LIST):
         return None

@@ -65,9 +65,9 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
 
 
 def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relation]) -> Iterator[tuple[str, Doubt]]:
-    """The things of which only one of the sheets speaks that fill a table, though the others say more of such things.
+    """The things that one sheet only names and of which the others say nothing, though they say more of such things.
 
-    Where they only name them, too, a name is told that is a few letters off another.
+    Anywhere a name is told that is a few letters off another sheet's.
     """
     names = resolve.identity(plan)
     if len(plan.sheets) < 2 or len(names) > 1 or not relations.keys() >= {*plan.sheets}:
@@ -77,8 +77,9 @@ def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relati
     for sheet, own in said.items():
         others = {text for other, texts in said.items() if other != sheet for text in texts}
         lost = [text for text in own if text not in others]
-        rest = [one for one in plan.columns if not plan.headers_in(sheet, one) and one.all_headers]
-        is_told = bool(rest) and len(lost) <= (1 - KNOWN) * len(own)
+        told = [{other for other in plan.sheets if plan.headers_in(other, one)} for one in plan.columns]
+        only_named = {sheet} not in told and any(some and sheet not in some for some in told)
+        is_told = only_named and len(lost) <= (1 - KNOWN) * len(own)
         titles = " and ".join(relations[other].source.title for other in plan.sheets if other != sheet)
         known = [(text,) for text in others]
         for text in lost[:MOST]:

@@ -44,7 +44,8 @@ def reference(
         cells = ", ".join(spot.under(header) for header in headers)
         what = f"{spot.title} {spot.said} has {cells}, which '{column.to}' has not"
         hint = f'correct the sheet, or keep such cells beside it: {{ from = "{headers[0]}", unmatched = '
-        raise DataError(resolve.place(plan, column), what, f'{hint}"{column.name}" }}', spot.grid_row)
+        hint += f'"{column.name}" }}'
+        raise DataError(resolve.place(plan, column), what, hint, spot.grid_row, sheet=spot.feed.sheet)
     key = tables[pointed.table.name].by_name[pointed.column.name]
     return TableColumn(column.name, key.kind, np.append(key.codes, np.int32(EMPTY))[rows], key.values, column.required)
 

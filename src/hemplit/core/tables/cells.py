@@ -149,6 +149,7 @@ def with_values_of(
             f"{spot.title} {spot.said} has {shown(cells, row)}, which '{column.to}' has not",
             "take 'to' off the column, or correct the sheet",
             spot.grid_row,
+            sheet=spot.feed.sheet,
         )
     return TableColumn(cells.name, key.kind, codes, key.values, cells.required)
 

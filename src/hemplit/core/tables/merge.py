@@ -65,6 +65,15 @@ class Added:
 
 
 @dataclass(frozen=True)
+class Unsaid:
+    """What sheets say nothing of, by table and column: the ``rows`` of which nothing was said so far, so that their
+    blanks are filled, and the columns of which the further sheet never says anything, ``silent``."""
+
+    rows: Mapping[tuple[str, str], Flags] = field(default_factory=dict)
+    silent: frozenset[tuple[str, str]] = frozenset()
+
+
+@dataclass(frozen=True)
 class Merged:
     """The tables as they become, the new rows behind those that are held.
 
@@ -83,16 +92,15 @@ def merge(
     design: Design,
     held: Mapping[str, Table],
     further: Mapping[str, Table],
-    unsaid: Mapping[str, Flags] | None = None,
+    unsaid: Unsaid | None = None,
     *,
     update: bool = False,
 ) -> Merged:
     """What the tables become by those of a further sheet; with ``update``, what contradicts replaces what is held.
 
-    ``unsaid`` has the rows, by table, of which the sheet said nothing before: their blanks are filled. Raises
-    ``DoubledError`` if two rows would be alike in what is to be unique.
+    Raises ``DoubledError`` if two rows would be alike in what is to be unique.
     """
-    merging = _Merging(design, dict(held), further, unsaid or {}, update=update)
+    merging = _Merging(design, dict(held), further, unsaid or Unsaid(), update=update)
     for plan in resolve.filling_order(design, design.tables):
         if plan.name in further:
             merging.table(plan)
@@ -118,7 +126,7 @@ class _Merging:
         design: Design,
         tables: dict[str, Table],
         further: Mapping[str, Table],
-        unsaid: Mapping[str, Flags],
+        unsaid: Unsaid,
         *,
         update: bool,
     ) -> None:
@@ -287,11 +295,14 @@ class _Merging:
 
     def _met(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> Codes:
         """The cells of the held rows, in which blanks are filled, and replaced what the further ones say otherwise."""
+        said = plan.name, cells.column.name
+        if said in self.unsaid.silent:
+            return cells.mine
         rows = np.flatnonzero(cells.known != EMPTY)
         there = cells.known[rows]
         differs = cells.mine[there] != cells.theirs[rows]
         fills = differs & (cells.mine[there] == EMPTY)
-        fills &= self.unsaid[plan.name][there] if plan.name in self.unsaid else False
+        fills &= self.unsaid.rows[said][there] if said in self.unsaid.rows else False
         for row in rows[differs & ~fills].tolist():
             self._conflict(plan, named, cells, row)
         taken = differs if self.update else fills

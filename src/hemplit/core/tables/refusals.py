@@ -91,6 +91,7 @@ def check_key_filled(
             f" {spot.under(other) or shown(said[1], place)} depends on it",
             "fill the cell, or use a generated key such as \"id = { ids = 'number' }\"",
             spot.grid_row,
+            sheet=spot.feed.sheet,
         )
 
 
@@ -110,7 +111,7 @@ def check_filled(design: Design, plan: TablePlan, table: Table, filled: Filled) 
                 what += ", which it may not be"
                 hint = "fill the cell, or allow blanks (delete required = true, or take it out of the key)"
             place = f"{resolve.place(plan)}.columns.{column.name}"
-            raise DataError(place, what, hint, spot.grid_row)
+            raise DataError(place, what, hint, spot.grid_row, sheet=spot.feed.sheet)
 
 
 def _total_in(relation: Relation, row: int) -> str:
@@ -141,6 +142,7 @@ def check_rules(design: Design, plan: TablePlan, table: Table, filled: Filled) -
                 f"{spot.title} {spot.said}: {broken_in_words(written, headers, said)}",
                 "correct the sheet, or delete the rule",
                 spot.grid_row,
+                sheet=spot.feed.sheet,
             )
 
 
@@ -158,7 +160,8 @@ def check_combinations(
     def refuse(what: str, *rows: int) -> None:
         spots = [places.spot(row) for row in rows]
         said = f"{spots[0].title} {spots[0].said} {what}"
-        raise DataError(resolve.place(base), said, hint, *(spot.grid_row for spot in spots))
+        rows_of_grid = [spot.grid_row for spot in spots]
+        raise DataError(resolve.place(base), said, hint, *rows_of_grid, sheet=spots[0].feed.sheet)
 
     if (owner == EMPTY).any():
         many = " and ".join(listed_under)
@@ -215,4 +218,5 @@ def check_unique(design: Design, table: Table, names: Sequence[str], filled: Fil
             " have the same",
             "correct the sheet, or " + ("choose another key" if names == table.key else "take it out of 'unique'"),
             two.grid_row,
+            sheet=two.feed.sheet,
         )

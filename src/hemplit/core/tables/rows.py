@@ -101,7 +101,7 @@ def _contradiction(
         f" but {cell(name, other)} in {of_other}{there.said}{more}"
     )
     hint = "correct the sheet, or move the column to a table whose key determines it"
-    return DataError(f"{resolve.place(plan)}.columns.{name}", what, hint, at.grid_row)
+    return DataError(f"{resolve.place(plan)}.columns.{name}", what, hint, at.grid_row, sheet=at.feed.sheet)
 
 
 def _unnamed_apart(
