@@ -68,6 +68,13 @@ def test_a_persons_name_needs_another_column_to_bear_it_out(tmp_path: Path) -> N
     assert (done, proposed) == ([], ["Wilhelmnia"])
 
 
+def test_another_initial_is_another_person(tmp_path: Path) -> None:
+    names = "B. Auk,C. Stint,D.E. Ruff,E. Godwit,F. Dunlin,A. Curlew".split(",")
+    lines = [f"{job},P{job % 6},{names[job % 6]}" for job in range(1, 61)] + ["61,P7,A. Auk", "62,P8,D.F. Ruff"]
+    done, _ = judged("Job,Reg,Owner\n" + "\n".join(lines) + "\n", tmp_path)
+    assert done == []
+
+
 def test_where_real_texts_are_alike_none_is_changed(tmp_path: Path) -> None:
     lines = [f"{job},{REAL[job % len(REAL)]} County,{job % 5}" for job in range(1, 141)] + ["141,Bale County,2"]
     done, proposed = judged("Job,County,Hours\n" + "\n".join(lines) + "\n", tmp_path)

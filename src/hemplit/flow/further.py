@@ -191,7 +191,9 @@ def _step(
     except DoubledError as error:
         rows = _Rows(design, tables, sheets).that_name(error.table, error.row)
         at = f" row {grid.source.row(rows[0])[1] + 1}" if rows else ""
-        raise DataError(error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows, sheet=plan.name) from error
+        raise DataError(
+            error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows, sheet=plan.name
+        ) from error
     merged, broken = settle(design, plan.name, held, merged) if around else (merged, {})
     base = design.base_of(plan.name).name
     is_new = (merged.place[base] >= merged.held[base])[tables.base_rows[plan.name]]

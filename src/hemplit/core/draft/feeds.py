@@ -169,25 +169,28 @@ class _Feeding:
             return
         others = [self._sort(other) for other in self.met]
         found = [(match, other) for other in others for match in [_match(other, sort)] if match is not None]
+        self.met.append(name)
         for _, other in sorted(found, key=lambda pair: (-pair[0].share, -pair[0].shared, pair[1].table.name)):
             kept, gone = sorted((other, sort), key=_rank)
             match = _match(kept, gone)
             if match is not None and self._put_together(kept, gone, match):
-                self.met = [one for one in self.met if one != gone.table.name]
-                name = kept.table.name
-                break
-        self.met += [name] if name not in self.met else []
+                both = (kept.table.name, gone.table.name)
+                self.met = [*(one for one in self.met if one not in both), _name(*both)]
+                return
 
     def _sort(self, name: str) -> _Sort:
         return _Sort(self.design, self.design.by_name[name], self.relations)
 
     def _put_together(self, kept: _Sort, gone: _Sort, match: _Match) -> bool:
         """Makes two tables one, if no table refers to itself through others then."""
-        made = _both(kept, gone, match, self.relations)
-        names = {gone.table.name: made.name}
-        keys = dict(zip(gone.table.key, made.key, strict=True))
+        name = _name(kept.table.name, gone.table.name)
+        made = replace(_both(kept, gone, match, self.relations), name=name)
+        names = {kept.table.name: name, gone.table.name: name}
+        keys: dict[str, dict[str, str]] = {kept.table.name: {}} | {
+            gone.table.name: dict(zip(gone.table.key, made.key, strict=True))
+        }
         tables = tuple(
-            made if table.name == made.name else _referring(table, gone.table.name, made.name, keys)
+            made if table.name == kept.table.name else _referring(table, name, keys)
             for table in self.design.tables
             if table.name != gone.table.name
         )
@@ -202,6 +205,11 @@ class _Feeding:
             return False
         self.design = design
         return True
+
+
+def _name(kept: str, gone: str) -> str:
+    """The name for two tables: that of the one that stays, without its sheet's where the other had taken the rest."""
+    return gone if kept.endswith(f"_{gone}") else kept
 
 
 def _rank(sort: _Sort) -> tuple[object, ...]:
@@ -376,18 +384,19 @@ def _headers(sort: _Sort, column: ColumnPlan) -> tuple[tuple[str, tuple[str, ...
     return tuple((sheet, headers) for sheet, headers in said.items() if headers)
 
 
-def _referring(table: TablePlan, old: str, new: str, keys: Mapping[str, str]) -> TablePlan:
-    """A table whose references to one table are to another, under the name of that one's key."""
+def _referring(table: TablePlan, new: str, old: Mapping[str, Mapping[str, str]]) -> TablePlan:
+    """A table whose references to ``old`` ones are to a new one, under its name of their key columns."""
     renamed: dict[str, str] = {}
     columns = []
     for column in table.columns:
         target = column.target
-        if target is None or target[0] != old:
+        if target is None or target[0] not in old:
             columns.append(column)
             continue
+        keys = {name: old[target[0]].get(name, name) for name in (target[1], column.name) if name is not None}
         to = new if target[1] is None else f"{new}.{keys[target[1]]}"
         name = column.name
-        if not column.headers and name in keys:
+        if not column.headers and keys[name] != name:
             name = unused(keys[name], {one.name for one in table.columns} - {name}, name)
         renamed[column.name] = name
         columns.append(replace(column, name=name, to=to))

@@ -39,9 +39,9 @@ def are_twins(one: str, other: str) -> bool:
 def differs_in_a_sign(one: str, other: str) -> bool:
     """Whether two texts differ in a digit, a sign, a Roman number or a letter that stands alone.
 
-    PD+ is not PD-, Teal II is not Teal III, and Loft A is not Loft B.
+    PD+ is not PD-, Teal II is not Teal III, Loft A is not Loft B, and A. Lund is not B. Lund.
 
-    >>> differs_in_a_sign("N01", "N02"), differs_in_a_sign("Loft A", "Loft B"), differs_in_a_sign("Teal", "Tael")
+    >>> differs_in_a_sign("N01", "N02"), differs_in_a_sign("A. Lund", "B. Lund"), differs_in_a_sign("Teal", "Tael")
     (True, True, False)
     """
     return any(told(one) != told(other) for told in (_signs, _numbers)) or _differ_in_letters_alone(one, other)
@@ -83,7 +83,7 @@ def _signs(text: str) -> list[str]:
 
 def _differ_in_letters_alone(one: str, other: str) -> bool:
     """Whether the same words stand beside other letters; a space typed too early makes a letter stand alone in one."""
-    said, wanted = one.casefold().split(), other.casefold().split()
+    said, wanted = (text.casefold().replace(".", " ").split() for text in (one, other))
     pairs = [pair for pair in zip(said, wanted, strict=False) if pair[0] != pair[1]]
     return len(said) == len(wanted) and bool(pairs) and all(len(word) == 1 for pair in pairs for word in pair)
 
