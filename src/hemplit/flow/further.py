@@ -179,11 +179,7 @@ def _step(
     relations = {**sheets.relations, **({around.united.name: around.relation} if around else {})}
     tables = split(design, relations, held, around.others if around else None)
     plans = design.by_name
-    further = {
-        table.name: table
-        for table in tables.tables
-        if relations.keys() & {*plans[table.name].sheets} or plans[table.name].is_calendar
-    }
+    further = {table.name: table for table in tables.tables if relations.keys() & {*plans[table.name].sheets}}
     held = {name: _like(held[name], further.get(name)) for name in held}
     new_of = unsaid(design, plan.name, held) if around or shared(design, plan.name) else None
     try:

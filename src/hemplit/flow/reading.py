@@ -305,9 +305,11 @@ def decided_kinds(design: Design, sheet: SheetPlan) -> dict[tuple[str, str], Kin
     """The kinds that a design decides for the columns of a sheet and of its parts."""
     names = {"": sheet.name} | {one.part: one.name for one in design.sheets if one.of == sheet.name}
     united = {("", header): kind for header, kind in kinds_united(design, sheet.name)}
-    return united | {
-        (part, header): column.kind
+    told = [
+        (table.sheet == name, (part, header), column.kind)
         for part, name in names.items()
-        for _, column, header in design.headers_of(name)
+        for table, column, header in design.headers_of(name)
         if column.kind is not None
-    }
+    ]
+    # Its own table knows better in which form a sheet writes what others say, too.
+    return united | {header: kind for _, header, kind in sorted(told, key=lambda one: one[0])}

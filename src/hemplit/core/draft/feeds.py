@@ -87,7 +87,7 @@ class _Sort:
         table = self.table
         names = resolve.identity(table)
         plain = table.grain is Grain.VALUE and table.purpose in (Purpose.ENTITY, Purpose.LOOKUP) and len(names) == 1
-        if not plain or table.is_calendar or table.by_name[names[0]].to is not None:
+        if not plain or table.by_name[names[0]].to is not None:
             return False
         in_roles = len(table.feeds) > len(table.sheets)
         return all(self._is_told(column, in_roles=in_roles) for column in table.columns)

@@ -220,11 +220,6 @@ class TablePlan:
         return next((Feed(sheet, headers.index(header)) for headers in own if header in headers), None)
 
     @property
-    def is_calendar(self) -> bool:
-        """Whether its rows are dates, each with what a calendar says of it."""
-        return any(column.part is not None for column in self.columns)
-
-    @property
     def stored(self) -> tuple[ColumnPlan, ...]:
         return tuple(column for column in self.columns if column.store)
 

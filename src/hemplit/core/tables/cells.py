@@ -55,7 +55,7 @@ def cells_of(
         if feed in speaking
     }
     said = list(parts.values())
-    if len({part.kind for part in said}) > 1:
+    if len({part.kind.word for part in said}) > 1:
         raise DesignError(
             resolve.place(plan, column),
             "its headers are of different types",

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import first_rows, stack, with_blank
@@ -71,14 +70,13 @@ def split(
     for plan in resolve.filling_order(design, design.tables):
         given = tuple(feed for feed in plan.feeds if held is None or feed.sheet in relations)
         if not given and held is not None:
-            filled[plan.name] = _with_dates(design, plan, relations, _held(held[plan.name]))
+            filled[plan.name] = _held(held[plan.name])
             continue
         places = Places(given, tuple(relations[feed.sheet] for feed in given))
         if plan.sheet in relations:
             check_operands(plan, relations[plan.sheet])
         earlier = None if held is None else held[plan.name]
-        made = _fill(design, plan, places, {**(beside or {}), **relations}, done, earlier)
-        filled[plan.name] = _with_dates(design, plan, relations, made)
+        filled[plan.name] = _fill(design, plan, places, {**(beside or {}), **relations}, done, earlier)
     sheets = [sheet for sheet in design.sheets if sheet.name in relations]
     for sheet in sheets:
         if design.lists_of(sheet.name):
@@ -98,38 +96,6 @@ def _held(table: Table) -> Filled:
     """A table of a sheet that is not given: no row of those that are stands for one of its rows by itself."""
     none = np.zeros(0, dtype=np.int64)
     return Filled(none.astype(np.int32), none, Places((), ()), table)
-
-
-def _with_dates(design: Design, plan: TablePlan, relations: Mapping[str, Relation], filled: Filled) -> Filled:
-    """A table of dates with those of other sheets, too; any other as it is."""
-    others = [
-        relations[table.sheet].by_name[str(column.source)]
-        for table in design.tables
-        for column in table.columns
-        if table.sheet in relations and table.sheet != plan.sheet
-        if (column.target or ("",))[0] == plan.name and column.source in relations[table.sheet].by_name
-    ]
-    if not plan.is_calendar or not others or filled.table is None:
-        return filled
-    date = filled.by_name(plan.key[0])
-    dates = [one.values.take(pa.array(np.unique(one.codes[one.codes != EMPTY]))) for one in others]
-    same = [one for one in dates if one.type == date.values.type]
-    if not same:
-        return filled  # the reference tells of another type
-    further = pc.unique(pa.concat_arrays(same))
-    held = date.values.take(pa.array(date.codes))
-    further = further.filter(pc.invert(pc.is_in(further, held)))
-    values = pa.concat_arrays([held, further])
-    codes = np.arange(len(values), dtype=np.int32)
-    columns = [replace(date, codes=codes, values=values)]
-    columns += [part_of_date(plan, column, columns) for column in plan.stored if column.part]
-    by_name = {column.name: replace(column, comment=filled.by_name(column.name).comment) for column in columns}
-    table = replace(
-        filled.table,
-        columns=tuple(by_name[column.name] for column in filled.table.columns),
-        row_count=len(values),
-    )
-    return replace(filled, table=table)
 
 
 def _fill(
