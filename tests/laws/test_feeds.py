@@ -23,33 +23,38 @@ STATES = ["waiting", "in work", "done", "lost"]
 
 
 class Sheet:
-    """A sheet of records that speak of boats, under headers of its own, and say some things of these."""
+    """A sheet of records that speak of boats, under headers of its own, in one place of a row or in two."""
 
-    def __init__(self, name: str, number: str, reg: str, said: dict[str, str], most: int) -> None:
-        self.name, self.number, self.reg, self.said, self.most = name, number, reg, said, most
+    def __init__(self, name: str, reg: str, said: dict[str, str], most: int, other: str = "") -> None:
+        self.name, self.reg, self.said, self.most, self.other = name, reg, said, most, other
+        self.number = f"{name[:-1].title()} No"
         self.rows: list[list[str]] = []
 
     def grow(self, random: Random, boats: list[int], rows: int) -> list[list[str]]:
         """So many rows more."""
         new = []
         for _ in range(rows):
-            at = random.choice(boats)
+            at, beside = random.choice(boats), random.choice(boats)
             cells = [BOATS[at][what] for what in self.said]
             number = f"{self.number[0]}-{100 + len(self.rows) + len(new)}"
-            new.append([number, REGS[at], *cells, random.choice(STATES[: self.most]), str(random.randint(100, 900))])
+            others = [REGS[beside]] if self.other else []
+            state, minutes = random.choice(STATES[: self.most]), str(random.randint(100, 900))
+            new.append([number, REGS[at], *cells, *others, state, minutes])
         self.rows += new
         return new
 
     def write(self, folder: Path, rows: list[list[str]], file: str) -> None:
-        lines = [[self.number, self.reg, *self.said.values(), "Status", "Minutes"], *rows]
+        others = [self.other] if self.other else []
+        lines = [[self.number, self.reg, *self.said.values(), *others, "Status", "Minutes"], *rows]
         (folder / file).write_text("".join(",".join(line) + "\n" for line in lines))
 
 
 def sheets() -> list[Sheet]:
     return [
-        Sheet("jobs", "Job No", "Boat Reg", {"Name": "Boat", "Length m": "Length m", "Owner": "Owner"}, 3),
-        Sheet("lifts", "Lift No", "Reg", {"Name": "Boat Name", "Rig": "Rig"}, 4),
-        Sheet("visits", "Visit No", "Boat Reg", {"Name": "Boat"}, 4),
+        Sheet("jobs", "Boat Reg", {"Name": "Boat", "Length m": "Length m", "Owner": "Owner"}, 3),
+        Sheet("lifts", "Reg", {"Name": "Boat Name", "Rig": "Rig"}, 4),
+        Sheet("visits", "Boat Reg", {"Name": "Boat"}, 4),
+        Sheet("tows", "Boat Reg", {"Name": "Boat"}, 4, "Towed By Reg"),
     ]
 
 
@@ -68,15 +73,15 @@ def contents(database: Path) -> dict[str, list[tuple[object, ...]]]:
 def test_sheets_that_fill_one_table_grow_in_turn(seed: int, tmp_path: Path) -> None:
     random, given = Random(seed), sheets()
     for at, sheet in enumerate(given):
-        sheet.grow(random, range(2 * at, 8 + at), 30)
+        sheet.grow(random, range(2 * at, 8 + at), 40)
         sheet.write(tmp_path, sheet.rows, f"{sheet.name}.csv")
     files = [f"{sheet.name}.csv" for sheet in given]
     ran = hemplit("load", *files, "--into", "yard.sqlite", folder=tmp_path)
     assert "Verified" in ran.out, ran.out + ran.err
-    again = hemplit("load", *random.sample(files, 3), "--into", "turned.sqlite", folder=tmp_path)
+    again = hemplit("load", *random.sample(files, 4), "--into", "turned.sqlite", folder=tmp_path)
     assert contents(tmp_path / "yard.sqlite") == contents(tmp_path / "turned.sqlite"), again.err
     for month in range(1, 4):
-        for sheet in random.sample(given, 3):
+        for sheet in random.sample(given, 4):
             rows = sheet.grow(random, range(4 * month, min(8 + 4 * month, len(BOATS))), 12)
             sheet.write(tmp_path, rows, f"{sheet.name}{month}.csv")
             ran = hemplit(

@@ -19,11 +19,12 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Tables
-from hemplit.core.proof.beside import Otherwise, beside, keep_it, otherwise, settle, shared, unsaid
+from hemplit.core.proof.beside import Otherwise, beside, keep_it, otherwise, settle
 from hemplit.core.proof.compare import rows_not_given_back
 from hemplit.core.proof.rejoin import rejoin
+from hemplit.core.proof.unsaid import unsaid
 from hemplit.core.tables.match import rows_behind
-from hemplit.core.tables.merge import merge, rows_from, without_unused
+from hemplit.core.tables.merge import Unsaid, merge, rows_from, without_unused
 from hemplit.core.tables.split import split
 from hemplit.errors import DataError, DoubledError, InputError
 from hemplit.flow.fitting import title_of
@@ -181,7 +182,7 @@ def _step(
     plans = design.by_name
     further = {table.name: table for table in tables.tables if relations.keys() & {*plans[table.name].sheets}}
     held = {name: _like(held[name], further.get(name)) for name in held}
-    new_of = unsaid(design, plan.name, held) if around or shared(design, plan.name) else None
+    new_of = Unsaid(unsaid(design, plan.name, held), tables.silent)
     try:
         merged = merge(design, held, further, new_of, update=update)
     except DoubledError as error:

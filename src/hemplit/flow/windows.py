@@ -16,7 +16,7 @@ from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Table, TableColumn, Tables
-from hemplit.core.proof.beside import shared
+from hemplit.core.proof.unsaid import filled_together
 from hemplit.core.tables.held import empty_tables, held_table
 from hemplit.flow.reading import replayed_but, take_apart
 
@@ -64,7 +64,9 @@ def _is_keyed(design: Design, plan: TablePlan) -> bool:
         and design.united(plan.sheet) is None  # of what others tell, too, all rows count
         and all(columns_alike == plan.key for columns_alike in plan.unique)
         and len(plan.feeds) == 1
-        and not any(map(_says_more, shared(design, plan.sheet)))  # who said what of a thing is told by all rows
+        and not any(
+            map(_says_more, filled_together(design, plan.sheet))
+        )  # who said what of a thing is told by all rows
         and all(column.source != ROW_NUMBER and resolve.source(design, plan, column) for column in columns)
         and not any(_is_across(design, plan, column) for column in columns)
         and not any(column.to == plan.name for column in plan.columns)

@@ -10,7 +10,6 @@ table of its own. A cell that names nothing in the list is kept beside the refer
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -20,6 +19,7 @@ from hemplit.core.design import resolve
 from hemplit.core.draft.feeds import are_same
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
+from hemplit.core.draft.mentions import in_roles, mentioned
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
@@ -237,61 +237,19 @@ class _Uniting:
 
     def _feed(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> bool:
         """What names a thing that no sheet lists fills the table of these, too, and refers to it, if it can."""
-        named = listed.columns[0]
-        relation = self.relations[link.child].by_name[link.headers[0]]
         if table.grain is Grain.VALUE and resolve.identity(table) == (column.name,):
             # Two tables of things are put together when all references are there.
             return are_same(self.design, listed.table, table, self.relations)
-        known = dict(named.elsewhere)
-        if link.alike or len(link.headers) > 1 or relation.kind != named.kind or link.child in known:
+        made = mentioned(table, column, link, listed, self.relations)
+        if made is None:
             return False
-        if any(one.unmatched or one.along or one.unlike for one in listed.table.columns):
-            return False
-        key = listed.table.key[0]
-        taken = {one.name for one in table.columns} - {column.name}
-        made = replace(
-            column,
-            name=unused(key, taken, f"{column.name}_{key}"),
-            kind=None,
-            headers=(),
-            to=listed.table.name,
-            why=_why(link, listed),
-        )
-        told = self._said_of_it(table, column, link, listed)
-        said = {named.name: link.headers[0], **{name: str(one.source) for name, one in told.items()}}
-        columns = tuple(
-            replace(one, elsewhere=(*one.elsewhere, (link.child, (said[one.name],))))
-            if one.name in said
-            else replace(one, required=one.required and one.is_made)
-            for one in listed.table.columns
-        )
-        self._put(replace(listed.table, columns=columns))
-        gone = list(told.values())
-        columns = tuple(made if one is column else one for one in table.columns if one not in gone)
-        table = reduce(_without_rules, (one.name for one in gone), table)
-        self._put(_renamed(replace(table, columns=columns), column.name, made.name))
+        things, own, name = made
+        self._put(things)
+        self._put(_renamed(own, column.name, name))
+        if len(things.headers_in(link.child, things.by_name[listed.names[0]])) > 1:
+            for one in in_roles([*self.tables.values()], things, link.child):
+                self._put(one)
         return True
-
-    def _said_of_it(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> dict[str, ColumnPlan]:
-        """The columns beside one that names a thing which say of it what a column of its table does, by that one."""
-        about = stem_of(link.headers[0])
-        kept = {*table.key, *(name for names in table.unique for name in names)}
-        found = partners_of(link, self.relations)
-        told: dict[str, ColumnPlan] = {}
-        for one in table.columns:
-            named = one is not column and is_plain(one) and about and words(str(one.source))[: len(about)] == about
-            if not named or one.name in kept:
-                continue
-            theirs = (other for other in listed.table.columns if is_plain(other) and other not in listed.columns)
-            same = (
-                other.name
-                for other in theirs
-                if found.says_nothing_else(str(one.source), str(other.source), link.headers[0])
-            )
-            name = next(same, None)
-            if name is not None:
-                told.setdefault(name, one)
-        return told
 
     # What becomes of it ----------------------------------------------------------------------------------------------
 

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    import numpy as np
+    import numpy.typing as npt
     import pyarrow as pa
 
     from hemplit.core.model.design import Purpose, Rule
@@ -118,8 +120,9 @@ class View:
 class Tables:
     """All tables, each after those it refers to, and one view per sheet.
 
-    ``base_rows`` has for each row of a sheet that was split its row in the base table. ``named`` are views that say
-    names in the place of ids, and ``tallies`` the saved questions.
+    ``base_rows`` has for each row of a sheet that was split its row in the base table; ``silent``, by table and column,
+    the rows of which no sheet that was split can say anything there. ``named`` are views that say names in the place of
+    ids, and ``tallies`` the saved questions.
     """
 
     tables: tuple[Table, ...]
@@ -127,6 +130,7 @@ class Tables:
     base_rows: Mapping[str, Codes] = field(default_factory=dict)
     named: tuple[View, ...] = ()
     tallies: tuple[SavedTally, ...] = ()
+    silent: Mapping[tuple[str, str], npt.NDArray[np.bool_]] = field(default_factory=dict)
 
     @cached_property
     def by_name(self) -> dict[str, Table]:

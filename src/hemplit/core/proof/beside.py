@@ -17,13 +17,13 @@ from hemplit.core.model.grid import EMPTY, Source
 from hemplit.core.model.relation import Relation
 from hemplit.core.model.tables import Table, Tables
 from hemplit.core.proof.rejoin import rejoin
-from hemplit.core.tables.match import match, rows_behind
-from hemplit.core.tables.merge import Merged, Unsaid
+from hemplit.core.tables.match import match
+from hemplit.core.tables.merge import Merged
 from hemplit.core.tables.same import differing, headers_in, keys_of, rows_of_things, said, united_for
 from hemplit.core.tables.views import view_of_stored
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Mapping
 
     import numpy.typing as npt
 
@@ -57,53 +57,6 @@ def _as_held(design: Design, sheet: SheetPlan, held: Mapping[str, Table]) -> Rel
 
 def _given(design: Design, sheet: SheetPlan, tables: Mapping[str, Table]) -> dict[str, Column]:
     return rejoin(Tables(tuple(tables.values()), ()), view_of_stored(design, sheet, tables))
-
-
-def unsaid(design: Design, sheet: str, held: Mapping[str, Table]) -> Unsaid:
-    """What has not been said yet in the tables that other sheets fill as well: what the sheet says of it is new."""
-    united = design.united(sheet)
-    rows: dict[tuple[str, str], npt.NDArray[np.bool_]] = {}
-    silent = set()
-    together = shared(design, sheet)
-    speaking = {sheet, *(one for plan in together for one in plan.sheets)}
-    spoken_of = {one: _spoken_of(design, one, held) for one in speaking}
-
-    def left(table: str, sheets: Iterable[str]) -> npt.NDArray[np.bool_]:
-        flags = np.ones(held[table].row_count, dtype=bool)
-        for one in sheets:
-            flags &= ~spoken_of[one].get(table, np.zeros(1, dtype=bool))
-        return flags
-
-    if united is not None:
-        for plan in design.tables_of(united.name):
-            rows |= {(plan.name, column.name): left(plan.name, [sheet]) for column in plan.stored}
-    for plan in together:
-        for column in plan.stored:
-            said = [one for one in plan.sheets if plan.headers_in(one, column)]
-            if column.ids is None and not {*said} & {*_family(design, sheet)}:
-                silent.add((plan.name, column.name))
-            rows[plan.name, column.name] = left(plan.name, said)
-    return Unsaid(rows, frozenset(silent))
-
-
-def shared(design: Design, sheet: str) -> list[TablePlan]:
-    """The tables that a sheet, or what is made of it, fills together with others."""
-    family = _family(design, sheet)
-    return [plan for plan in design.tables if len(plan.sheets) > 1 and {*plan.sheets} & family]
-
-
-def _family(design: Design, sheet: str) -> set[str]:
-    """A sheet, what was taken out of it, and what it tells with others."""
-    return {sheet} | {one.name for one in design.sheets if one.of == sheet or sheet in one.unites}
-
-
-def _spoken_of(design: Design, sheet: str, held: Mapping[str, Table]) -> dict[str, npt.NDArray[np.bool_]]:
-    """The rows of each table to which the rows of a sheet lead."""
-    flags: dict[str, npt.NDArray[np.bool_]] = {}
-    for name, rows in rows_behind(held, design.base_of(sheet).name):
-        there = flags.setdefault(name, np.zeros(held[name].row_count, dtype=bool))
-        there[rows[rows != EMPTY]] = True
-    return flags
 
 
 def settle(design: Design, sheet: str, held: Mapping[str, Table], merged: Merged) -> tuple[Merged, dict[int, str]]:

@@ -160,14 +160,22 @@ def column_of(
     """The column with one row for each row of the table, as the first place says it that speaks of it."""
     whole = cells[column.name]
     required = column.required or column.name in plan.key
+    own = first_said(design, plan, column, filled)
+    codes = whole.codes[filled.first] if own is None else np.append(whole.codes, np.int32(EMPTY))[own]
+    return TableColumn(whole.name, whole.kind, codes, whole.values, required)
+
+
+def first_said(design: Design, plan: TablePlan, column: ColumnPlan, filled: Filled) -> npt.NDArray[np.int64] | None:
+    """For each row of the table the first place that can say something in a column, ``EMPTY`` for none.
+
+    None if every place can.
+    """
     said = reached(design, plan, column, filled.places)
     if len(said) == filled.places.count:
-        codes = whole.codes[filled.first]
-    else:
-        said = said[filled.row_of[said] != EMPTY]
-        own = first_rows(Grouping(filled.row_of[said], len(filled.first)))
-        codes = np.where(own == EMPTY, np.int32(EMPTY), np.append(whole.codes[said], np.int32(EMPTY))[own])
-    return TableColumn(whole.name, whole.kind, codes, whole.values, required)
+        return None
+    said = said[filled.row_of[said] != EMPTY]
+    own = first_rows(Grouping(filled.row_of[said], len(filled.first)))
+    return np.append(said, EMPTY)[own]
 
 
 def lowest(plan: TablePlan, column: ColumnPlan, relation: Relation, filled: Filled) -> TableColumn:

@@ -5,7 +5,7 @@ boats, from the 12 rows of jobs for the boat and for its tender, and the 10 of l
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -95,13 +95,14 @@ class Filled:
     """A table with its places in the sheets.
 
     ``row_of`` of shape (places,) is its row for each, or ``EMPTY``; ``first`` of shape (table rows,) the first of those
-    for each of its rows.
+    for each of its rows; ``silent`` has for columns the rows of which no place says anything there.
     """
 
     row_of: Codes
     first: npt.NDArray[np.int64]
     places: Places
     table: Table | None = None
+    silent: Mapping[str, npt.NDArray[np.bool_]] = field(default_factory=dict)
 
     def by_name(self, column: str) -> TableColumn:
         """A column of the table."""

@@ -66,11 +66,11 @@ class Added:
 
 @dataclass(frozen=True)
 class Unsaid:
-    """What sheets say nothing of, by table and column: the ``rows`` of which nothing was said so far, so that their
-    blanks are filled, and the columns of which the further sheet never says anything, ``silent``."""
+    """What is blank as nothing was said, by table and column: the ``held`` rows of which nothing was said so far, which
+    are filled, and the ``further`` ones of which the further sheet says nothing either, which contradict nothing."""
 
-    rows: Mapping[tuple[str, str], Flags] = field(default_factory=dict)
-    silent: frozenset[tuple[str, str]] = frozenset()
+    held: Mapping[tuple[str, str], Flags] = field(default_factory=dict)
+    further: Mapping[tuple[str, str], Flags] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -296,13 +296,13 @@ class _Merging:
     def _met(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> Codes:
         """The cells of the held rows, in which blanks are filled, and replaced what the further ones say otherwise."""
         said = plan.name, cells.column.name
-        if said in self.unsaid.silent:
-            return cells.mine
         rows = np.flatnonzero(cells.known != EMPTY)
+        if said in self.unsaid.further:
+            rows = rows[~self.unsaid.further[said][rows]]
         there = cells.known[rows]
         differs = cells.mine[there] != cells.theirs[rows]
         fills = differs & (cells.mine[there] == EMPTY)
-        fills &= self.unsaid.rows[said][there] if said in self.unsaid.rows else False
+        fills &= self.unsaid.held[said][there] if said in self.unsaid.held else False
         for row in rows[differs & ~fills].tolist():
             self._conflict(plan, named, cells, row)
         taken = differs if self.update else fills

@@ -18,7 +18,7 @@ from hemplit.core.model.design import Feed, Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.tables import across
-from hemplit.core.tables.cells import cells_of, column_of, lowest, made_up, part_of_date, with_values_of
+from hemplit.core.tables.cells import cells_of, column_of, first_said, lowest, made_up, part_of_date, with_values_of
 from hemplit.core.tables.filled import Filled, Places, tables_of
 from hemplit.core.tables.refusals import (
     check_combinations,
@@ -89,7 +89,9 @@ def split(
     ordered = sorted((sheet for sheet in sheets if not sheet.unites), key=lambda sheet: sheet.of is None)
     views = tuple(view_of(design, sheet, {**(beside or {}), **relations}) for sheet in ordered)
     base_rows = {sheet.name: filled[design.base_of(sheet.name).name].rows_in(Feed(sheet.name)) for sheet in sheets}
-    return Tables(tuple(one.table for one in filled.values() if one.table is not None), views, base_rows)
+    silent = {(name, column): flags for name, one in filled.items() for column, flags in one.silent.items()}
+    tables = tuple(one.table for one in filled.values() if one.table is not None)
+    return Tables(tables, views, base_rows, silent=silent)
 
 
 def _held(table: Table) -> Filled:
@@ -141,7 +143,9 @@ def _fill(
     check_rules(design, plan, table, made)
     for columns_alike in (plan.key, *plan.unique):
         check_unique(design, table, columns_alike, made)
-    return replace(made, table=table)
+    places_of = {column.name: first_said(design, plan, column, made) for column in plan.stored if column.name in cells}
+    silent = {name: own == EMPTY for name, own in places_of.items() if own is not None}
+    return replace(made, table=table, silent=silent)
 
 
 def _comment(column: ColumnPlan) -> str:

@@ -81,6 +81,12 @@ def view_of_stored(design: Design, sheet: SheetPlan, tables: Mapping[str, Table]
     return View(view_name(design, sheet), sheet.name, base, tuple(columns), tuple(_lists(design, sheet)))
 
 
+def said_by(design: Design, sheet: SheetPlan) -> list[tuple[Path, str]]:
+    """Where the tables hold what a sheet says: the references to follow from the table of its rows, and the column."""
+    ways = _ways(design, sheet, {one.name: resolve.headers(one) for one in design.sheets})
+    return [*ways.found.values(), *(way for others in ways.otherwise.values() for way in others)]
+
+
 def moved(view: View, column: ViewColumn, name: str, way: Path, cut: int) -> list[ViewColumn]:
     """A column under another name, with those that it follows from, reached over a way in place of the first steps."""
     onward = [((*way, *path[cut:]), held) for path, held in column.otherwise if path[:cut] == column.path[:cut]]
