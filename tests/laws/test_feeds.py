@@ -8,7 +8,7 @@ from random import Random
 
 import pytest
 
-from conftest import hemplit, same_cells
+from conftest import Ran, hemplit, same_cells
 
 NAMES = (
     "Teal Heron Knot Gull Avocet Rail Swift Eider Smew Scaup Plover Curlew Dunlin Godwit Ruff Stint Tern Auk".split()
@@ -95,3 +95,74 @@ def test_sheets_that_fill_one_table_grow_in_turn(seed: int, tmp_path: Path) -> N
     ran = hemplit("load", "yard.design.toml", "--into", "all.sqlite", folder=tmp_path)
     assert "Verified" in ran.out, ran.out + ran.err
     assert contents(tmp_path / "yard.sqlite") == contents(tmp_path / "all.sqlite")
+
+
+@pytest.fixture
+def yard(tmp_path: Path) -> Path:
+    """Jobs and lifts of the same boats, loaded with a design."""
+    random = Random(1)
+    for at, sheet in enumerate(sheets()[:2]):
+        sheet.grow(random, range(2 * at, 8 + at), 40)
+        sheet.write(tmp_path, sheet.rows, f"{sheet.name}.csv")
+    assert "Verified" in hemplit("load", "jobs.csv", "lifts.csv", "--into", "yard.sqlite", folder=tmp_path).out
+    return tmp_path
+
+
+def with_line(folder: Path, name: str, instead: dict[str, str]) -> Ran:
+    """A load with the design in which the parts of a column's line are others."""
+    path = folder / "yard.design.toml"
+    lines = path.read_text().splitlines()
+    wanted = (f"columns.{name} ", *instead)
+    at = next(place for place, line in enumerate(lines) if all(part in line for part in wanted))
+    for old, new in instead.items():
+        lines[at] = lines[at].replace(old, new, 1)
+    path.write_text("\n".join(lines) + "\n")
+    return hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=folder)
+
+
+@pytest.mark.parametrize(
+    ("column", "instead", "told"),
+    [
+        ("boat_reg", {'lifts = "Reg"': 'lift = "Reg"'}, "there is no sheet 'lift'; did you mean 'lifts'?"),
+        ("boat_reg", {', lifts = "Reg"': ""}, "'boat_reg' names its rows, and has no header in sheet 'lifts'"),
+        ("boat_reg", {'lifts = "Reg"': 'lifts = "Regg"'}, "lifts.csv has no column 'Regg'; did you mean 'Reg'?"),
+        ("length_m", {'"Length m"': '{ jobs = "Length m", lifts = "Minutes" }'}, "'Minutes' is used twice"),
+        ("length_m", {'"Length m"': "{ jobs = 3 }"}, "this must be a list of texts"),
+        ("length_m", {'"Length m"': "{}"}, "this must be a header, or a list of them"),
+    ],
+)
+def test_what_cannot_fill_a_table_is_told(column: str, instead: dict[str, str], told: str, yard: Path) -> None:
+    ran = with_line(yard, column, instead)
+    assert (ran.code, told in ran.err) == (2, True), ran.out + ran.err
+
+
+def test_two_sheets_that_contradict_each_other_are_told_with_both_places(yard: Path) -> None:
+    lines = (yard / "lifts.csv").read_text().splitlines()
+    lines[3] = lines[3].replace(lines[3].split(",")[2], "Grebe")
+    (yard / "lifts.csv").write_text("\n".join(lines) + "\n")
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=yard)
+    reg, name = lines[3].split(",")[1], NAMES[REGS.index(lines[3].split(",")[1])]
+    assert f"lifts.csv row 4: Reg '{reg}' has Boat Name 'Grebe', but '{name}' in" in ran.err, ran.err
+
+
+def test_a_deleted_table_goes_home_to_all_its_sheets(yard: Path) -> None:
+    design = yard / "yard.design.toml"
+    parts = design.read_text().split("\n\n")
+    design.write_text("\n\n".join(part for part in parts if "[tables.boats]" not in part and "[trail]" not in part))
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=yard)
+    assert ("Verified" in ran.out, "its columns are in 'lifts'" in ran.err) == (True, True), ran.out + ran.err
+    for sheet in ("jobs", "lifts"):
+        assert same_cells(yard / f"{sheet}.csv", yard / "yard.sqlite", f"{sheet}_sheet")
+
+
+def test_a_new_column_of_one_sheet_comes_to_the_table_that_others_fill_too(yard: Path) -> None:
+    rows = [line.split(",") for line in (yard / "lifts.csv").read_text().splitlines()]
+    lines = [",".join([*row, "Flag" if not at else f"F{REGS.index(row[1]) % 4}"]) for at, row in enumerate(rows)]
+    (yard / "lifts.csv").write_text("\n".join(lines) + "\n")
+    design = (yard / "yard.design.toml").read_text()
+    (yard / "yard.design.toml").write_text(design.replace("columns.owner ", "columns.keeper "))
+    ran = hemplit("draft", "jobs.csv", "lifts.csv", "--out", "yard.design.toml", "--update", folder=yard)
+    assert "new column 'Flag': boats.flag" in ran.out, ran.out
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=yard)
+    assert "Verified" in ran.out, ran.err
+    assert 'from = { lifts = "Flag" }' in (yard / "yard.design.toml").read_text()

@@ -27,6 +27,7 @@ HEAD = """\
 # In a column line 'from' is the header in the sheet, 'to' the table whose key it holds, 'ids' a generated number.
 # Rename a table in its [line] and wherever 'to' names it. Move a column by moving its line to another table.
 # Where 'from' lists several headers, these are roles of one entity; 'from' beside 'to' says which of them is meant.
+# Where several sheets fill a table, 'from' has the header in each; what one of them never says is blank in its rows.
 # Drop a table by deleting its section: its columns go to the table that referred to it.
 # Store a calculated column with store = true. Leave a column out by naming its header in leave_out.
 # Each step is a line: delete it, with all that depends on it, or remove the # before a proposed one to have it done.

@@ -109,7 +109,7 @@ def show_redrafted(console: Console, name: str, made: Redrafted, copy: str) -> N
     for drafted, own in made.renamed:
         say(console, f"You renamed {plain(drafted)} to {plain(own)} (nothing to do)", sign=DONE, indent=2)
     for table, column in made.added:
-        said = f"new column '{plain(str(column.source))}': {plain(table)}.{plain(column.name)}"
+        said = f"new column '{plain(column.all_headers[0])}': {plain(table)}.{plain(column.name)}"
         say(console, said, sign=f"[{GOOD}]+[/]", indent=2)
     for one in made.steps:
         sign = f"[{GOOD}]+[/]" if one.safe else CHOICE

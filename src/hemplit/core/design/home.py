@@ -31,6 +31,8 @@ def with_homes(design: Design) -> Design:
     struck = [sheet for sheet in design.sheets if sheet.of is not None and not _is_taken(design, sheet)]
     told = [f"'{one.part}' is not taken out of '{one.of}' any more, and stands there as it is" for one in struck]
     design, classes = _without_ranges(design)
+    design, named = _with_names(design)
+    classes += named
     kept = _without_sheets(design, {one.name for one in struck})
     for sheet in kept.sheets:
         lost = _homeless(kept, sheet)
@@ -83,6 +85,25 @@ def _stood_in(design: Design, header: str, names: Sequence[str]) -> str:
     said = set(map(singular, words(header)))
     by_name = (name for name in names if said & set(map(singular, words(name))))
     return next(by_trail, None) or next(by_name, names[0])
+
+
+def _with_names(design: Design) -> tuple[Design, list[str]]:
+    """The design in which the names of a table that is gone stand where several sheets said them for a reference."""
+
+    def is_lost(column: ColumnPlan) -> bool:
+        return bool(column.elsewhere) and column.target is not None and column.target[0] not in design.by_name
+
+    told = [
+        f"{(column.target or ('',))[0]}: no such table any more, and its names are in '{table.name}'"
+        for table in design.tables
+        for column in table.columns
+        if is_lost(column)
+    ]
+    tables = tuple(
+        replace(table, columns=tuple(replace(one, to=None) if is_lost(one) else one for one in table.columns))
+        for table in design.tables
+    )
+    return (replace(design, tables=tables), told) if told else (design, [])
 
 
 def _without_ranges(design: Design) -> tuple[Design, list[str]]:

@@ -40,26 +40,25 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
     found: list[tuple[str, Doubt]] = []
     for plan in design.tables:
         found += _said_by_one(design, plan, relations)
-        if plan.sheet not in relations:
-            continue
-        relation = relations[plan.sheet]
-        for column in plan.columns:
+        for sheet, column in ((one, column) for one in plan.sheets if one in relations for column in plan.columns):
+            relation = relations[sheet]
             pointed = resolve.target(design, plan, column)
-            if pointed is None or column.source is None or (len(pointed.table.key) > 1 and not _is_first(plan, column)):
+            said = plan.headers_in(sheet, column)
+            if pointed is None or not said or (len(pointed.table.key) > 1 and not _is_first(plan, column)):
                 continue
             if resolve.is_across(plan, column, pointed):
                 listed = relations.get(pointed.table.sheet, relation)
                 found += [(listed.source.title, one) for one in _doubled(design, plan, column, listed, tables)]
             if pointed.table is plan or resolve.is_across(plan, column, pointed):
-                headers = resolve.naming(design, plan, column)[0] if pointed.table is not plan else column.headers
+                headers = resolve.naming(design, plan, column, sheet)[0] if pointed.table is not plan else said
                 lost, more = _lost(tables.by_name[plan.name], plan, column, relation, headers)
                 if lost:
                     names = _names(design, plan, column, tables)
                     told = _told(lost, headers, pointed.table.name, names)
                     found += [(relation.source.title, one) for one in told]
                 if more:
-                    said = " + ".join(f"'{header}'" for header in headers)
-                    what = f"{said} says {more:,} more things which {pointed.table.name} does not list"
+                    shown = " + ".join(f"'{header}'" for header in headers)
+                    what = f"{shown} says {more:,} more things which {pointed.table.name} does not list"
                     found.append((relation.source.title, Doubt(what)))
     return tuple(dict.fromkeys(found))
 
@@ -80,7 +79,8 @@ def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relati
         told = [{other for other in plan.sheets if plan.headers_in(other, one)} for one in plan.columns]
         only_named = {sheet} not in told and any(some and sheet not in some for some in told)
         is_told = only_named and len(lost) <= (1 - KNOWN) * len(own)
-        titles = " and ".join(relations[other].source.title for other in plan.sheets if other != sheet)
+        silent = [relations[other].source.title for other in plan.sheets if other != sheet]
+        nothing = f"{silent[0]} says nothing" if len(silent) == 1 else f"{' and '.join(silent)} say nothing"
         known = [(text,) for text in others]
         for text in lost[:MOST]:
             near = _nearest(text, known)
@@ -89,7 +89,7 @@ def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relati
             column = relations[sheet].by_name[own[text]]
             rows = np.flatnonzero(column.codes == _code_of(column, text))
             places = tuple(relations[sheet].address(row, column) for row in rows[:PLACES].tolist())
-            what = f"'{own[text]}' says '{text}', of which {titles} says nothing"
+            what = f"'{own[text]}' says '{text}', of which {nothing}"
             hint = (
                 f"the nearest there is '{near}'"
                 if near
@@ -158,7 +158,7 @@ def _lost(
     if plan.grain is Grain.ROW:
         rows = np.flatnonzero(named & (table.by_name[column.name].codes == EMPTY))
     else:
-        rows = _rows_of_thing(table, plan, column, relation, named)
+        rows = _rows_of_thing(table, plan, column, relation.by_name[headers[0]], named)
     if not len(rows):
         return [], 0
     whole = reduce(combine, (with_blank(one.codes[rows], len(one.values)) for one in cells))
@@ -171,9 +171,7 @@ def _lost(
     return told, max(len(groups) - MOST, 0)
 
 
-def _rows_of_thing(
-    table: Table, plan: TablePlan, column: ColumnPlan, relation: Relation, named: np.ndarray
-) -> np.ndarray:
+def _rows_of_thing(table: Table, plan: TablePlan, column: ColumnPlan, cells: Column, named: np.ndarray) -> np.ndarray:
     """The rows of the sheet that say of a thing what finds no row."""
     kept = next(
         (
@@ -188,7 +186,6 @@ def _rows_of_thing(
     own, reference = table.by_name[kept], table.by_name[column.name]
     codes = np.unique(own.codes[(reference.codes == EMPTY) & (own.codes != EMPTY)])
     lost = {str(own.values[int(code)].as_py()) for code in codes}
-    cells = relation.by_name[str(column.source)]
     texts = [str(value) in lost for value in cells.values.to_pylist()]
     return np.flatnonzero(named & np.append(np.array(texts, dtype=bool), False)[cells.codes])
 
