@@ -13,6 +13,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import Grouping, first_rows, stack
 from hemplit.core.design import resolve
@@ -50,7 +51,8 @@ def fed(design: Design, relations: Mapping[str, Relation]) -> Design:
 
 def are_same(design: Design, one: TablePlan, other: TablePlan, relations: Mapping[str, Relation]) -> bool:
     """Whether two tables hold the same sort of thing."""
-    sorts = _Sort(design, one, relations), _Sort(design, other, relations)
+    sheets = _Sheets(relations)
+    sorts = _Sort(design, one, sheets), _Sort(design, other, sheets)
     return all(sort.is_sort for sort in sorts) and _match(*sorts) is not None
 
 
@@ -78,8 +80,8 @@ class _Match:
 class _Sort:
     """A table of things with what its sheets say of them."""
 
-    def __init__(self, design: Design, table: TablePlan, relations: Mapping[str, Relation]) -> None:
-        self.design, self.table, self.relations = design, table, relations
+    def __init__(self, design: Design, table: TablePlan, sheets: _Sheets) -> None:
+        self.design, self.table, self.sheets = design, table, sheets
 
     @property
     def is_sort(self) -> bool:
@@ -89,16 +91,19 @@ class _Sort:
         plain = table.grain is Grain.VALUE and table.purpose in (Purpose.ENTITY, Purpose.LOOKUP) and len(names) == 1
         if not plain or table.by_name[names[0]].to is not None:
             return False
-        in_roles = len(table.feeds) > len(table.sheets)
-        return all(self._is_told(column, in_roles=in_roles) for column in table.columns)
+        return all(map(self._is_told, table.columns))
 
-    def _is_told(self, column: ColumnPlan, *, in_roles: bool) -> bool:
+    def _is_told(self, column: ColumnPlan) -> bool:
         if column.lowest or column.unmatched or column.along or column.unlike or column.alike:
             return False
         if column.ids is not None or column.formula is not None:
             return True
-        own = column.to is not None and (in_roles or column.target == (self.table.name, None))
-        return not own and any(self.header(column, feed) is not None for feed in self.table.feeds)
+        if column.to is not None and (
+            column.target == (self.table.name, None)
+            or any(feed.role and resolve.speaks(self.design, self.table, column, feed) for feed in self.table.feeds)
+        ):
+            return False
+        return any(self.header(column, feed) is not None for feed in self.table.feeds)
 
     def header(self, column: ColumnPlan, feed: Feed) -> str | None:
         """The header under which a sheet says what stands in a column; of a reference what names the thing."""
@@ -137,11 +142,27 @@ class _Sort:
 
     def said(self, column: ColumnPlan) -> _Said | None:
         """What the places say in a column; None if sheets say it in different kinds of values."""
+        return self.sheets.said(tuple((feed.sheet, self.header(column, feed)) for feed in self.table.feeds))
+
+
+class _Sheets:
+    """What the relations say under headers, each asked once."""
+
+    def __init__(self, relations: Mapping[str, Relation]) -> None:
+        self.relations = relations
+        self._said: dict[tuple[tuple[str, str | None], ...], _Said | None] = {}
+
+    def said(self, headers: tuple[tuple[str, str | None], ...]) -> _Said | None:
+        """What stands under headers of sheets, one below the other; blanks where a sheet has none for it."""
+        if headers not in self._said:
+            self._said[headers] = self._stacked(headers)
+        return self._said[headers]
+
+    def _stacked(self, headers: tuple[tuple[str, str | None], ...]) -> _Said | None:
         rows, found = [], []
-        for feed in self.table.feeds:
-            header = self.header(column, feed)
-            rows.append(self.relations[feed.sheet].row_count)
-            found.append(None if header is None else self.relations[feed.sheet].by_name.get(header))
+        for sheet, header in headers:
+            rows.append(self.relations[sheet].row_count)
+            found.append(None if header is None else self.relations[sheet].by_name.get(header))
         told = [cells for cells in found if cells is not None]
         if len({cells.kind for cells in told}) != 1:
             return None
@@ -159,7 +180,7 @@ class _Feeding:
     """The design as it is put together."""
 
     def __init__(self, design: Design, relations: Mapping[str, Relation]) -> None:
-        self.design, self.relations = design, relations
+        self.design, self.sheets = design, _Sheets(relations)
         self.met: list[str] = []
 
     def meet(self, name: str) -> None:
@@ -167,24 +188,27 @@ class _Feeding:
         sort = self._sort(name)
         if not sort.is_sort:
             return
-        others = [self._sort(other) for other in self.met]
-        found = [(match, other) for other in others for match in [_match(other, sort)] if match is not None]
-        self.met.append(name)
-        for _, other in sorted(found, key=lambda pair: (-pair[0].share, -pair[0].shared, pair[1].table.name)):
-            kept, gone = sorted((other, sort), key=_rank)
+        found: list[tuple[_Match, _Sort, _Sort]] = []
+        for other in self.met:
+            kept, gone = sorted((self._sort(other), sort), key=_rank)
             match = _match(kept, gone)
-            if match is not None and self._put_together(kept, gone, match):
+            found += [(match, kept, gone)] if match is not None else []
+        for match, kept, gone in sorted(found, key=lambda one: (-one[0].share, -one[0].shared, one[1].table.name)):
+            if self._put_together(kept, gone, match):
                 both = (kept.table.name, gone.table.name)
-                self.met = [*(one for one in self.met if one not in both), _name(*both)]
+                self.met = [one for one in self.met if one not in both]
+                # What both of them have in common with a third may be enough now.
+                self.meet(_name(*both))
                 return
+        self.met.append(name)
 
     def _sort(self, name: str) -> _Sort:
-        return _Sort(self.design, self.design.by_name[name], self.relations)
+        return _Sort(self.design, self.design.by_name[name], self.sheets)
 
     def _put_together(self, kept: _Sort, gone: _Sort, match: _Match) -> bool:
         """Makes two tables one, if no table refers to itself through others then."""
         name = _name(kept.table.name, gone.table.name)
-        made = replace(_both(kept, gone, match, self.relations), name=name)
+        made = replace(_both(kept, gone, match, self.sheets.relations), name=name)
         names = {kept.table.name: name, gone.table.name: name}
         keys: dict[str, dict[str, str]] = {kept.table.name: {}} | {
             gone.table.name: dict(zip(gone.table.key, made.key, strict=True))
@@ -239,14 +263,14 @@ def _match(one: _Sort, other: _Sort) -> _Match | None:
     names = one.said(one.name), other.said(other.name)
     if names[0] is None or names[1] is None or names[0].kind != names[1].kind:
         return None
+    are_words = Purpose.LOOKUP in (one.table.purpose, other.table.purpose)
+    shared = int(pc.sum(pc.is_in(names[1].values, names[0].values)).as_py() or 0)
+    if not shared or (are_words and not _in_common(one, other)):
+        return None
     codes, values = stack([(said.codes, said.values) for said in names if said is not None])
     mine, theirs = np.split(codes, [len(names[0].codes)])
-    size = len(values)
-    there = [np.bincount(side[side != EMPTY], minlength=size) > 0 for side in (mine, theirs)]
-    both = there[0] & there[1]
-    shared, fewest = int(both.sum()), min(int(side.sum()) for side in there)
-    if not shared:
-        return None
+    both = np.isin(np.arange(len(values)), mine) & np.isin(np.arange(len(values)), theirs)
+    fewest = min(len(names[0].values), len(names[1].values))
     columns: dict[str, str] = {}
     contradicts = agrees = False
     for column, pair in _pairs(one, other):
@@ -264,9 +288,8 @@ def _match(one: _Sort, other: _Sort) -> _Match | None:
 
 def _is_same(one: _Sort, other: _Sort, match: _Match, is_text: bool) -> bool:
     """Whether two tables are of the same sort of thing."""
-    kinds = Purpose.LOOKUP in (one.table.purpose, other.table.purpose)
     same_words = any(words(header) == words(theirs) for header in one.named_by for theirs in other.named_by)
-    same_word = any(thing_words(header) & thing_words(theirs) for header in one.named_by for theirs in other.named_by)
+    same_word = _in_common(one, other)
     if match.contradicts and not (is_text and same_words):
         return False
     if match.agrees and (is_text or same_words or same_word):
@@ -277,7 +300,13 @@ def _is_same(one: _Sort, other: _Sort, match: _Match, is_text: bool) -> bool:
         return match.share >= SAME_WORDS
     if same_word:
         return match.share >= SAME_WORD
-    return not kinds and match.share >= NO_WORD and match.shared >= TELLING
+    return match.share >= NO_WORD and match.shared >= TELLING
+
+
+def _in_common(one: _Sort, other: _Sort) -> bool:
+    """Whether headers that name the things of two tables are the same, or have a word for the thing in common."""
+    pairs = [(header, theirs) for header in one.named_by for theirs in other.named_by]
+    return any(words(mine) == words(theirs) or thing_words(mine) & thing_words(theirs) for mine, theirs in pairs)
 
 
 def _pairs(one: _Sort, other: _Sort) -> Iterator[tuple[ColumnPlan, ColumnPlan]]:
