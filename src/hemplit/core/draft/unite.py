@@ -16,10 +16,10 @@ import numpy as np
 
 from hemplit.core import kinds
 from hemplit.core.design import resolve
-from hemplit.core.draft.feeds import are_same
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
+from hemplit.core.draft.things import are_same
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
