@@ -15,7 +15,7 @@ from conftest import hemplit
 ROOT = Path(__file__).parent.parent
 DOCUMENTS = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
 #: How many commands each of the documents has that have some.
-COMMANDS = {"README.md": 6, "tutorial.md": 13, "how-to.md": 13}
+COMMANDS = {"README.md": 7, "tutorial.md": 13, "how-to.md": 13}
 
 
 def commands_of(document: Path) -> list[str]:
