@@ -255,9 +255,15 @@ def _written(relations: Mapping[str, Relation]) -> Iterator[Link]:
         for column in relation.columns
         if column.kind.word in WRITTEN and 0 < len(column.values) <= MOST_WRITTEN
     ]
-    texts = [pa.array(list(map(plainly, map(str, column.values.to_pylist()))), pa.string()) for _, column in some]
     if some:
-        yield from _single(_numbered(some, texts), alike=True)
+        yield from _single(_numbered(some, [_plain(column) for _, column in some]), alike=True)
+
+
+def _plain(column: Column) -> pa.Array:
+    """The values of a column without what is only a matter of writing; a number is written in one way."""
+    if column.kind.word == "whole number":
+        return pc.cast(column.values, pa.string())
+    return pa.array([plainly(str(text)) for text in column.values.to_pylist()], pa.string())
 
 
 def _composite_keys(findings: Findings) -> Iterator[tuple[str, ...]]:
