@@ -75,7 +75,7 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
         return None
     if pointed is None:
         return own
-    if is_across(table, column, pointed):
+    if is_across(table, column, pointed, feed.sheet):
         return None if column.alike else own if pointed.column.name in names(pointed, column) else None
     if not headers and (column.elsewhere or feed.sheet != table.sheet):
         return None  # of this the sheet says nothing
@@ -118,9 +118,10 @@ def header(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
     return source(design, table, column, table.feeds[0]) or column.name
 
 
-def is_across(table: TablePlan, column: ColumnPlan, pointed: Target) -> bool:
-    """Whether a column names rows of a table that is filled from other sheets only."""
-    return bool(column.all_headers) and not {*table.sheets} & {*pointed.table.sheets}
+def is_across(table: TablePlan, column: ColumnPlan, pointed: Target, sheet: str | None = None) -> bool:
+    """Whether a column names, in one of the sheets or in any, rows of a table that this sheet does not fill."""
+    sheets = table.sheets if sheet is None else (sheet,)
+    return any(table.headers_in(one, column) and one not in pointed.table.sheets for one in sheets)
 
 
 def names(pointed: Target, column: ColumnPlan) -> tuple[str, ...]:

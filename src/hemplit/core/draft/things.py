@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 
 #: So large a share of the things of the smaller table must stand in the other: where the headers are the same words
 #: or what is said of the things agrees, where they only have a word in common, and where nothing tells of it.
-SAME_WORDS, SAME_WORD, NO_WORD = 0.3, 0.7, 0.9
+SAME_WORDS, SAME_LIST, SAME_WORD, NO_WORD = 0.3, 0.5, 0.7, 0.9
 #: Where nothing else tells of it, so many things must be in both.
 TELLING = 3
 #: Columns of one name that differ for more of the things than this do not say the same of the same things.
@@ -55,12 +55,13 @@ class _Said:
 
 @dataclass(frozen=True)
 class Match:
-    """How the things of two tables agree: the ``columns`` of the second that say what one of the first says."""
+    """How the things of two tables agree: the ``columns`` of the second that say what one of the first says, in up to
+    ``agreed`` different values, and whether others say something else."""
 
     shared: int
     share: float
     columns: Mapping[str, str]
-    agrees: bool
+    agreed: int
     contradicts: bool
 
 
@@ -187,7 +188,7 @@ def match_of(one: Sort, other: Sort) -> Match | None:
     names = one.said(one.name), other.said(other.name)
     if names[0] is None or names[1] is None or names[0].kind != names[1].kind:
         return None
-    are_words = Purpose.LOOKUP in (one.table.purpose, other.table.purpose)
+    are_words = one.table.purpose is other.table.purpose is Purpose.LOOKUP
     shared = int(pc.sum(pc.is_in(names[1].values, names[0].values)).as_py() or 0)
     if not shared or (are_words and not _in_common(one, other)):
         return None
@@ -196,7 +197,7 @@ def match_of(one: Sort, other: Sort) -> Match | None:
     both = np.isin(np.arange(len(values)), mine) & np.isin(np.arange(len(values)), theirs)
     fewest = min(len(names[0].values), len(names[1].values))
     columns: dict[str, str] = {}
-    contradicts = agrees = False
+    contradicts, agreed = False, 0
     for column, pair in _pairs(one, other):
         cells = one.said(column), other.said(pair)
         if cells[0] is None or cells[1] is None or cells[0].kind != cells[1].kind:
@@ -204,9 +205,9 @@ def match_of(one: Sort, other: Sort) -> Match | None:
         differ, asked, different = _compared(cells[0], cells[1], mine, theirs, both)
         if not differ:
             columns[pair.name] = column.name
-            agrees = agrees or (asked > 1 and different > 1)
+            agreed = max(agreed, different if asked > 1 else 0)
         contradicts = contradicts or differ > CONTRADICTED * asked
-    match = Match(shared, shared / fewest, columns, agrees, contradicts)
+    match = Match(shared, shared / fewest, columns, agreed, contradicts)
     return match if _is_same(one, other, match, names[0].kind.word == "text") else None
 
 
@@ -216,12 +217,13 @@ def _is_same(one: Sort, other: Sort, match: Match, is_text: bool) -> bool:
     same_word = _in_common(one, other)
     if match.contradicts and not (is_text and same_words):
         return False
-    if match.agrees and (is_text or same_words or same_word):
+    if match.agreed >= TELLING or (match.agreed > 1 and (is_text or same_words or same_word)):
         return match.share >= SAME_WORDS
     if not is_text:
         return False  # numbers are the same by accident
     if same_words:
-        return match.share >= SAME_WORDS
+        are_words = Purpose.LOOKUP in (one.table.purpose, other.table.purpose)
+        return match.share >= (SAME_LIST if are_words else SAME_WORDS)
     if same_word:
         return match.share >= SAME_WORD
     return match.share >= NO_WORD and match.shared >= TELLING
@@ -249,6 +251,9 @@ def _pairs(one: Sort, other: Sort) -> Iterator[tuple[ColumnPlan, ColumnPlan]]:
         said = _beside(header, about)
         alike = [pair for their, pair in theirs if said is not None and _beside(their, about) == said]
         own = [own for my, own in mine if _beside(my, about) == said]
+        if column.to is not None:
+            # Each thing refers to one of that sort, whatever it is called.
+            alike, own = ([pair for _, pair in some if pair.target == column.target] for some in (theirs, mine))
         if len(alike) == 1 and len(own) == 1 and alike[0].target == column.target:
             yield column, alike[0]
 

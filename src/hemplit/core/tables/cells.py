@@ -82,7 +82,7 @@ def _cells_in(
     rows_of = Places((feed,), (relation,))
     if column.unmatched is not None:
         return across.unmatched(design, plan, column, rows_of, tables_of(filled))
-    if pointed is not None and resolve.is_across(plan, column, pointed):
+    if pointed is not None and resolve.is_across(plan, column, pointed, feed.sheet):
         return across.reference(design, plan, column, rows_of, tables_of(filled))
     inward = pointed is not None and pointed.table.name == plan.name
     own = next(iter(plan.headers_in(feed.sheet, column)), None)

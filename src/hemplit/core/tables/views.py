@@ -34,7 +34,11 @@ def _said_across(design: Design, table: TablePlan, sheet: str, reference: Refere
     """The headers that stand in a table of another sheet behind a reference, each with the column that holds it."""
     for column in table.columns:
         pointed = resolve.target(design, table, column)
-        if column.name in reference.columns and pointed is not None and resolve.is_across(table, column, pointed):
+        if (
+            column.name in reference.columns
+            and pointed is not None
+            and resolve.is_across(table, column, pointed, sheet)
+        ):
             headers, names = resolve.naming(design, table, column, sheet)
             if headers and len(pointed.table.key) == 1 and pointed.column.name not in names and not column.alike:
                 yield from zip(headers, names, strict=True)
