@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from pathlib import Path
 from random import Random
@@ -155,6 +156,13 @@ def test_a_deleted_table_goes_home_to_all_its_sheets(yard: Path) -> None:
         assert same_cells(yard / f"{sheet}.csv", yard / "yard.sqlite", f"{sheet}_sheet")
 
 
+def test_a_deleted_list_leaves_its_names_where_one_sheet_said_them(yard: Path) -> None:
+    design = yard / "yard.design.toml"
+    design.write_text("\n\n".join(part for part in design.read_text().split("\n\n") if "[tables.rigs]" not in part))
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=yard)
+    assert ("Verified" in ran.out, "rigs: no such table any more" in ran.err) == (True, True), ran.out + ran.err
+
+
 def test_a_new_column_of_one_sheet_comes_to_the_table_that_others_fill_too(yard: Path) -> None:
     rows = [line.split(",") for line in (yard / "lifts.csv").read_text().splitlines()]
     lines = [",".join([*row, "Flag" if not at else f"F{REGS.index(row[1]) % 4}"]) for at, row in enumerate(rows)]
@@ -166,3 +174,57 @@ def test_a_new_column_of_one_sheet_comes_to_the_table_that_others_fill_too(yard:
     ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=yard)
     assert "Verified" in ran.out, ran.err
     assert 'from = { lifts = "Flag" }' in (yard / "yard.design.toml").read_text()
+
+
+def drafted(folder: Path, **sheets: list[str]) -> dict[str, dict[str, str | None]]:
+    """What the columns of each table refer to in the draft for sheets, given by their lines."""
+    for name, lines in sheets.items():
+        (folder / f"{name}.csv").write_text("\n".join(lines) + "\n")
+    files = [f"{name}.csv" for name in sheets]
+    ran = hemplit("draft", *files, "--out", "d.design.toml", "--json", folder=folder)
+    tables = json.loads(ran.out)["tables"]
+    return {table["name"]: {column["name"]: column["to"] for column in table["columns"]} for table in tables}
+
+
+def test_pairs_that_are_nearly_all_there_could_be_are_no_list_of_them(tmp_path: Path) -> None:
+    """Boats and docks: of sixteen pairs ten stand in the lifts, so that those of the jobs stand there by accident."""
+    boats, docks = NAMES[:4], ["North", "South", "East", "West"]
+    pairs = Random(2).sample([(boat, dock) for boat in boats for dock in docks], 10)
+    lifts = [f"L{at},{boat},{dock},{900 + 37 * at}" for at, (boat, dock) in enumerate(pairs)]
+    jobs = [f"J{at},{boats[at % 4]},{docks[at * at % 7 % 4]},{at % 7 + 1}" for at in range(14)]
+    tables = drafted(tmp_path, jobs=["Job No,Boat,Dock,Hours", *jobs], lifts=["Lift No,Boat,Dock,Weight", *lifts])
+    assert set(tables["jobs"].values()) == {None, "boats", "docks"}
+    assert set(tables["lifts"].values()) == {None, "boats", "docks"}
+
+
+def test_numbers_that_only_count_name_other_things_in_each_sheet(tmp_path: Path) -> None:
+    lifts = [f"L{at},{at % 6 + 1},{'North South East'.split()[at % 6 % 3]}" for at in range(30)]
+    hires = [f"H{at},{at % 5 + 1},{'red green'.split()[at % 5 % 2]}" for at in range(30)]
+    tables = drafted(
+        tmp_path, lifts=["Lift No,Crane No,Crane Yard", *lifts], hires=["Hire No,Bay No,Bay Paint", *hires]
+    )
+    assert {"cranes", "bays"} <= tables.keys()
+
+
+def test_a_name_a_letter_off_another_sheets_is_told(tmp_path: Path) -> None:
+    """Each sheet may say what the other does not; what is nearly the same is probably a slip."""
+    lines = {name: [f"{name} No,Status,Hours"] for name in ("jobs", "lifts")}
+    for at in range(24):
+        lines["jobs"].append(f"J{at},{['waiting', 'in work', 'finished'][at % 3]},{at % 5}")
+        lines["lifts"].append(f"L{at},{['waiting', 'finished', 'postponed', 'finihsed'][at % 4]},{at % 5}")
+    drafted(tmp_path, **lines)
+    ran = hemplit("load", "d.design.toml", "--into", "d.sqlite", folder=tmp_path)
+    assert "'Status' says 'finihsed', of which jobs.csv says nothing" in ran.out, ran.out
+    assert "the nearest there is 'finished'" in ran.out
+    assert "postponed" not in ran.out
+
+
+def test_what_one_place_of_a_row_never_says_contradicts_nothing(tmp_path: Path) -> None:
+    """Of the boat that tows only the number is said, and later its name."""
+    head = "Tow No,Boat Reg,Boat,Towed By Reg"
+    tows = [f"T{at},{REGS[at % 5]},{NAMES[at % 5]},{REGS[(at * 2 + 1) % 6]}" for at in range(20)]
+    drafted(tmp_path, tows=[head, *tows])
+    assert "Verified" in hemplit("load", "d.design.toml", "--into", "d.sqlite", folder=tmp_path).out
+    (tmp_path / "more.csv").write_text(f"{head}\nT30,{REGS[5]},{NAMES[5]},{REGS[0]}\n")
+    ran = hemplit("topup", "d.design.toml", "more.csv", "--into", "d.sqlite", folder=tmp_path)
+    assert ("Verified" in ran.out, "something else now" in ran.out) == (True, False), ran.out + ran.err

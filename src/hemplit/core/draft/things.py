@@ -31,7 +31,9 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Kind, Relation
 
 #: So large a share of the things of the smaller table must stand in the other: where the headers are the same words
-#: or what is said of the things agrees, where they only have a word in common, and where nothing tells of it.
+#: or what is said of the things agrees, where a list of words has the same header, where headers only have a word in
+#: common, and where nothing tells of it. benchmarks/feeds.py: 152 of 158 things in one table with 0.1 to 0.3 for the
+#: first and 135 with 0.6; from 0.3 to 0.9 the others make no difference there, nor do those below.
 SAME_WORDS, SAME_LIST, SAME_WORD, NO_WORD = 0.3, 0.5, 0.7, 0.9
 #: Where nothing else tells of it, so many things must be in both.
 TELLING = 3
