@@ -222,9 +222,74 @@ def test_a_name_a_letter_off_another_sheets_is_told(tmp_path: Path) -> None:
 def test_what_one_place_of_a_row_never_says_contradicts_nothing(tmp_path: Path) -> None:
     """Of the boat that tows only the number is said, and later its name."""
     head = "Tow No,Boat Reg,Boat,Towed By Reg"
-    tows = [f"T{at},{REGS[at % 5]},{NAMES[at % 5]},{REGS[(at * 2 + 1) % 6]}" for at in range(20)]
+    pairs = [(0, 1), (1, 2), (2, 3), (4, 0), (3, 1), (1, 0), (2, 5), (0, 3)]
+    tows = [f"T{at},{REGS[one]},{NAMES[one]},{REGS[by]}" for at, (one, by) in enumerate(pairs)]
     drafted(tmp_path, tows=[head, *tows])
+    design = (tmp_path / "d.design.toml").read_text()
+    for old, new in {
+        '= { to = "boats"': '= { from = "Boat Reg", to = "boats"',
+        'from = "Towed By Reg", type = "text"': 'from = "Towed By Reg", to = "boats"',
+        'from = "Boat Reg", type': 'from = ["Boat Reg", "Towed By Reg"], type',
+        'from = "Boat", type = "text", required = true': 'from = "Boat", type = "text"',
+    }.items():
+        assert design.count(old) == 1, (old, design)
+        design = design.replace(old, new)
+    (tmp_path / "d.design.toml").write_text(design)
     assert "Verified" in hemplit("load", "d.design.toml", "--into", "d.sqlite", folder=tmp_path).out
     (tmp_path / "more.csv").write_text(f"{head}\nT30,{REGS[5]},{NAMES[5]},{REGS[0]}\n")
     ran = hemplit("topup", "d.design.toml", "more.csv", "--into", "d.sqlite", folder=tmp_path)
     assert ("Verified" in ran.out, "something else now" in ran.out) == (True, False), ran.out + ran.err
+
+
+def test_a_blank_that_was_said_is_not_filled_in_silence(yard: Path) -> None:
+    rows = [line.split(",") for line in (yard / "lifts.csv").read_text().splitlines()]
+    reg = rows[1][1]
+    blank = [",".join([*row[:3], "", *row[4:]] if row[1] == reg else row) for row in rows]
+    (yard / "lifts.csv").write_text("\n".join(blank) + "\n")
+    assert "Verified" in hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=yard).out
+    (yard / "more.csv").write_text(",".join(rows[0]) + "\n" + ",".join(["L-999", *rows[1][1:]]) + "\n")
+    ran = hemplit("topup", "yard.design.toml", "more.csv", "--into", "yard.sqlite", folder=yard)
+    assert (ran.code, "something else now" in ran.out) == (1, True), ran.out
+
+
+def test_what_two_sheets_say_otherwise_stays_in_a_column_of_each(tmp_path: Path) -> None:
+    jobs = [f"J{at},{REGS[at % 6]},{NAMES[at % 6]},{at % 5}" for at in range(24)]
+    lifts = [f"L{at},{REGS[at % 6]},{'Grebe' if at % 6 == 2 else NAMES[at % 6]},{900 + at}" for at in range(24)]
+    tables = drafted(
+        tmp_path, jobs=["Job No,Boat Reg,Boat,Hours", *jobs], lifts=["Lift No,Boat Reg,Boat,Kilos", *lifts]
+    )
+    assert (len(tables["boats"]), "boats" in tables["lifts"].values()) == (3, True)
+    assert "Verified" in hemplit("load", "d.design.toml", "--into", "d.sqlite", folder=tmp_path).out
+    for sheet in ("jobs", "lifts"):
+        assert same_cells(tmp_path / f"{sheet}.csv", tmp_path / "d.sqlite", f"{sheet}_sheet")
+
+
+def test_a_few_rows_that_name_two_known_things_refer_to_both(tmp_path: Path) -> None:
+    jobs = [f"J{at},{REGS[at % 10]},{NAMES[at % 10]},{at % 10 + 5}.5,{at % 5}" for at in range(40)]
+    pairs = Random(4).sample([(one, two) for one in range(10) for two in range(10) if one != two], 12)
+    lines = [f"T{at},{REGS[one]},{REGS[two]},{20 + at * at % 7}" for at, (one, two) in enumerate([*pairs, (11, 0)])]
+    head = "Tow No,Boat Reg,By Boat Reg,Minutes"
+    tables = drafted(tmp_path, jobs=["Job No,Boat Reg,Boat,Length m,Hours", *jobs], tows=[head, *lines])
+    assert list(tables["tows"].values()).count("boats") == 2, tables
+    ran = hemplit("load", "d.design.toml", "--into", "d.sqlite", folder=tmp_path)
+    assert ("Verified" in ran.out, f"says '{REGS[11]}', of which jobs.csv says nothing" in ran.out) == (True, True), (
+        ran.out
+    )
+    assert same_cells(tmp_path / "tows.csv", tmp_path / "d.sqlite", "tows_sheet")
+
+
+def test_a_berth_of_a_boat_is_not_the_berth_of_a_job(tmp_path: Path) -> None:
+    """Only the lifts say where a boat lies; the jobs name berths, too, and for another reason."""
+    berths = [f"B{at:02}" for at in range(5)]
+    sides = "North South East West Quay".split()
+    jobs = [f"J{at},{REGS[at % 6]},{NAMES[at % 6]},{berths[at * at % 7 % 5]}" for at in range(30)]
+    jobs = [f"{line},{sides[berths.index(line[-3:])]},{line.split(',')[1][-1]}.5,red" for line in jobs]
+    lifts = [f"L{at},{REGS[at % 6]},{NAMES[at % 6]},{berths[at % 6 % 5]},{sides[at % 6 % 5]}" for at in range(30)]
+    head = "Boat Reg,Boat,Berth Code,Berth Side"
+    drafted(tmp_path, jobs=[f"Job No,{head},Boat Length,Boat Paint", *jobs], lifts=[f"Lift No,{head}", *lifts])
+    ran = hemplit("load", "d.design.toml", "--into", "d.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.out + ran.err
+    design = (tmp_path / "d.design.toml").read_text()
+    assert '{ from = { lifts = "Berth Code" }, to = "berths"' in design, design
+    for sheet in ("jobs", "lifts"):
+        assert same_cells(tmp_path / f"{sheet}.csv", tmp_path / "d.sqlite", f"{sheet}_sheet")

@@ -14,7 +14,6 @@ from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
-from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.links import NO_THINGS, Things, meant
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
@@ -73,7 +72,7 @@ def draft(
     known = sheets.together(each)
     if known != APART:
         relations = sheets.with_unions(known)
-        each = fed(united(sheets.drafted(known), known.links, known.things, relations), relations)
+        each = united(sheets.drafted(known), known.links, known.things, relations)
     return with_dates(each) if wishes.dates else each
 
 

@@ -16,6 +16,7 @@ import numpy as np
 
 from hemplit.core import kinds
 from hemplit.core.design import resolve
+from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
@@ -37,13 +38,20 @@ SHOWN = 3
 
 
 def united(design: Design, links: Sequence[Link], things: Things, relations: Mapping[str, Relation]) -> Design:
-    """The design with a reference for each link, as far as its tables allow it."""
+    """The design with a reference for each link, as far as its tables allow it.
+
+    What no sheet lists is put together before columns that only name it refer to it.
+    """
     uniting = _Uniting(design, links, things, relations)
     for link in sorted(links, key=uniting.is_beside_key):
         uniting.link(link)
     tables = tuple(uniting.tables.values())
     trail = tuple(one for one in design.trail if one.table in uniting.tables)
-    return replace(design, tables=tables, trail=trail)
+    design = fed(replace(design, tables=tables, trail=trail), relations)
+    mentioning = _Uniting(design, links, things, relations)
+    for link in filter(things.holds, links):
+        mentioning.mention(link)
+    return mentioning.design
 
 
 class _Uniting:
@@ -82,8 +90,29 @@ class _Uniting:
             table = self._base(link.child) or table
         if not self._may_refer(table, listed, link):
             return
-        if not self.things.holds(link) or not self._feed(table, column, link, listed):
-            self._follow(table, held, link, listed)
+        if self.things.holds(link):
+            named = _names(table, column)
+            if not named or are_same(self.design, listed.table, table, self.relations):
+                return  # as soon as these are put together
+        self._follow(table, held, link, listed)
+
+    def mention(self, link: Link) -> None:
+        """A link of a column that only names things which no sheet lists."""
+        listed, holder = self._listed(link), self._holder(link.child, link.headers[0])
+        if listed is None or holder is None or _names(*holder) or not self._may_refer(holder[0], listed, link):
+            return
+        table, column = holder
+        made = mentioned(table, column, link, listed, self.relations)
+        if made is None:
+            if link.child not in listed.table.sheets:
+                self._follow(table, [holder], link, listed)
+            return
+        things, own, name = made
+        self._put(things)
+        self._put(_renamed(own, column.name, name))
+        if len(things.headers_in(link.child, things.by_name[listed.names[0]])) > 1:
+            for one in in_roles([*self.tables.values()], things, link.child):
+                self._put(one)
 
     def _follow(
         self, table: TablePlan, held: Sequence[tuple[TablePlan, ColumnPlan]], link: Link, listed: Listed
@@ -138,9 +167,10 @@ class _Uniting:
     def _listed(self, link: Link) -> Listed | None:
         """The table of the sheet that lists what is referred to, each once by these columns."""
         for table in self.tables.values():
-            if table.sheet != link.parent or table.of is not None:
+            if link.parent not in table.sheets or table.of is not None:
                 continue
-            plain = {column.source: column for column in table.columns if column.store and column.to is None}
+            own = [column for column in table.columns if column.store and column.to is None]
+            plain = {header: column for column in own for header in table.headers_in(link.parent, column)[:1]}
             columns = tuple(plain[name] for name in link.key if name in plain)
             names = tuple(column.name for column in columns)
             if len(columns) < len(link.key):
@@ -234,22 +264,6 @@ class _Uniting:
             or column.source in others
             for owner, column in held
         )
-
-    def _feed(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> bool:
-        """What names a thing that no sheet lists fills the table of these, too, and refers to it, if it can."""
-        if table.grain is Grain.VALUE and resolve.identity(table) == (column.name,):
-            # Two tables of things are put together when all references are there.
-            return are_same(self.design, listed.table, table, self.relations)
-        made = mentioned(table, column, link, listed, self.relations)
-        if made is None:
-            return False
-        things, own, name = made
-        self._put(things)
-        self._put(_renamed(own, column.name, name))
-        if len(things.headers_in(link.child, things.by_name[listed.names[0]])) > 1:
-            for one in in_roles([*self.tables.values()], things, link.child):
-                self._put(one)
-        return True
 
     # What becomes of it ----------------------------------------------------------------------------------------------
 
@@ -405,6 +419,11 @@ class _Uniting:
 def _why(link: Link, listed: Listed) -> str:
     written = ", written differently" if link.alike else ""
     return f"{link.known:,} of {link.different:,} stand in {listed.table.name}{written}"
+
+
+def _names(table: TablePlan, column: ColumnPlan) -> bool:
+    """Whether a column names the things of its table."""
+    return table.grain is Grain.VALUE and resolve.identity(table) == (column.name,)
 
 
 def _text(column: Column, row: int) -> str:
