@@ -47,6 +47,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/wide_sheets.py
 	$(BIN)/python benchmarks/judgement.py
 	$(BIN)/python benchmarks/together.py
+	$(BIN)/python benchmarks/feeds.py
 	$(BIN)/python benchmarks/topup.py
 	$(BIN)/python benchmarks/servers.py
 	$(BIN)/python benchmarks/tally.py --rows 200000
