@@ -34,13 +34,13 @@ def check_feeds(design: Design, table: TablePlan) -> None:
             hint = f"write from = {{ …, {silent} = \"HEADER\" }}, or take '{silent}' out of its other columns"
             raise DesignError(resolve.place(table, table.by_name[name]), what, hint)
     for column in table.columns:
-        said = _of_one_sheet(table, column)
+        said = of_one_sheet(table, column)
         if said:
             what = f"{said} is only for a table that one sheet fills"
             raise DesignError(resolve.place(table, column), what, "give the table's columns the headers of one sheet")
 
 
-def _of_one_sheet(table: TablePlan, column: ColumnPlan) -> str:
+def of_one_sheet(table: TablePlan, column: ColumnPlan) -> str:
     """What a column has that no table of several sheets can have; nothing if all can be."""
     odd = {
         "a calculated column": column.formula is not None and not column.store and bool(column.elsewhere),

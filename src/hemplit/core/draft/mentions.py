@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from hemplit.core.design.feeds import of_one_sheet
 from hemplit.core.draft.listed import Partners, is_plain, partners_of
 from hemplit.core.texts.words import snake, stem_of, unused, words
 
@@ -28,8 +29,8 @@ def mentioned(
     """The table of the things, that of the column, and the new name of the column; None if it cannot be so."""
     things, named = listed.table, listed.columns[0]
     cells = relations[link.child].by_name[link.headers[0]]
-    kept = any(one.unmatched or one.along or one.unlike for one in things.columns)
-    if link.alike or len(link.headers) > 1 or cells.kind != named.kind or kept:
+    apart = any(of_one_sheet(things, one) for one in things.columns)
+    if link.alike or len(link.headers) > 1 or cells.kind != named.kind or apart:
         return None
     known = things.headers_in(link.child, named)
     key = things.key[0]

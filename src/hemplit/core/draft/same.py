@@ -168,8 +168,10 @@ def _references(one: United, sheet: str, base: TablePlan, relation: Relation) ->
 
 
 def _columns_of(base: TablePlan, headers: Sequence[str]) -> tuple[str, ...]:
-    """The columns of a table in which headers stand."""
-    return tuple(next(column.name for column in base.columns if column.source == header) for header in headers)
+    """The columns of a table in which headers stand, or that refer to what they name."""
+    own = {column.source: column.name for column in base.columns if column.source is not None}
+    referring = next((name for name in base.key if base.by_name[name].source is None), base.key[0])
+    return tuple(own.get(header, referring) for header in headers)
 
 
 def known_by(one: United, base: TablePlan) -> TablePlan:

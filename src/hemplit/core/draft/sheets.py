@@ -100,12 +100,16 @@ class _Sheets:
         made = unions(found, self.relations, self.findings)
         if not made:
             return Together(meant(found, self.findings, things), things)
-        known = Together(unions=made)
-        things = _things(self.drafted(known), {**self.findings, **known.findings})
+        drafted = self.drafted(Together(unions=made))
+        known = Together(unions=tuple(one for one in made if _names_rows(drafted, one)))
+        if not known.unions:
+            return Together(meant(found, self.findings, things), things)
+        drafted = drafted if len(known.unions) == len(made) else self.drafted(known)
+        things = _things(drafted, {**self.findings, **known.findings})
         relations = {name: one for name, one in self.with_unions(known).items() if known.of(name) is None}
         findings = {name: one for name, one in {**self.findings, **known.findings}.items() if name in relations}
         found = links(relations, findings, {one for one in things.named if one[0] in relations})
-        return Together(meant(found, findings, things), things, made)
+        return Together(meant(found, findings, things), things, known.unions)
 
     def with_unions(self, known: Together) -> dict[str, Relation]:
         """The relations with those that unite several of them."""
@@ -161,6 +165,15 @@ class _Sheets:
 def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
     """The table of the rows of a sheet."""
     return next(table for table in tables if table.sheet == sheet and table.grain is Grain.ROW)
+
+
+def _names_rows(design: Design, union: United) -> bool:
+    """Whether the table of what several sheets tell of holds what names it in these, one column perhaps by a code."""
+    base = design.base_of(union.plan.name)
+    plain = {column.source for column in base.columns}
+    held = {resolve.source(design, base, base.by_name[name]) for name in base.key}
+    further = [header for header in union.key if header not in plain]
+    return len(further) <= 1 and held.issuperset(further)
 
 
 def _around_links(sheet: str, known: Together) -> Around:

@@ -16,6 +16,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import Grouping, first_rows, stack
 from hemplit.core.design import resolve
+from hemplit.core.design.feeds import of_one_sheet
 from hemplit.core.draft.naming import singular, thing_words
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.grid import EMPTY
@@ -84,14 +85,12 @@ class Sort:
         return all(map(self._is_told, table.columns))
 
     def _is_told(self, column: ColumnPlan) -> bool:
-        if column.lowest or column.unmatched or column.along or column.unlike or column.alike:
+        if column.alike or of_one_sheet(self.table, column):
             return False
         if column.ids is not None or column.formula is not None:
             return True
-        if column.to is not None and (
-            column.target == (self.table.name, None)
-            or any(feed.role and resolve.speaks(self.design, self.table, column, feed) for feed in self.table.feeds)
-        ):
+        further = (feed for feed in self.table.feeds if feed.role)
+        if column.to is not None and any(resolve.speaks(self.design, self.table, column, feed) for feed in further):
             return False
         return any(self.header(column, feed) is not None for feed in self.table.feeds)
 
@@ -185,7 +184,11 @@ def calculates(table: TablePlan) -> bool:
 def match_of(one: Sort, other: Sort) -> Match | None:
     """How the things of two tables agree; None if they are not the same sort of thing."""
     apart = {*one.table.sheets}.isdisjoint(other.table.sheets)
-    if not apart or len(one.table.key) != len(other.table.key) or (calculates(one.table) and calculates(other.table)):
+    names_of = {one.table.name, other.table.name}
+    referred = {column.target[0] for sort in (one, other) for column in sort.table.columns if column.target}
+    if not apart or referred & names_of or len(one.table.key) != len(other.table.key):
+        return None
+    if calculates(one.table) and calculates(other.table):
         return None
     names = one.said(one.name), other.said(other.name)
     if names[0] is None or names[1] is None or names[0].kind != names[1].kind:

@@ -160,6 +160,7 @@ class _Uniting:
                 and column.store
                 and column.formula is None
                 and len(column.headers) == 1
+                and not column.elsewhere
             ),
             None,
         )
