@@ -10,6 +10,13 @@ from random import Random
 import pytest
 
 from conftest import Ran, hemplit, same_cells
+from feeds import halves
+from hemplit.core.design.check import check
+from hemplit.core.tables.split import split
+from hemplit.design_file.read import from_toml
+from hemplit.design_file.write import to_toml
+from hemplit.flow import loading, reading, studying
+from worlds import world
 
 NAMES = (
     "Teal Heron Knot Gull Avocet Rail Swift Eider Smew Scaup Plover Curlew Dunlin Godwit Ruff Stint Tern Auk".split()
@@ -293,3 +300,23 @@ def test_a_berth_of_a_boat_is_not_the_berth_of_a_job(tmp_path: Path) -> None:
     assert '{ from = { lifts = "Berth Code" }, to = "berths"' in design, design
     for sheet in ("jobs", "lifts"):
         assert same_cells(tmp_path / f"{sheet}.csv", tmp_path / "d.sqlite", f"{sheet}_sheet")
+
+
+@pytest.mark.parametrize("seed", [3, 5, 9, 20, 23, 41, 43, 58])
+def test_a_draft_of_sheets_cut_out_of_one_can_be_loaded(seed: int) -> None:
+    """Two or three sheets with some of the rows and columns of one, under its headers or others, lose nothing."""
+    random, rows = Random(seed), Random(seed).choice([12, 30, 60, 160])
+    grids, _ = halves(world(seed, rows), random)
+    if random.random() < 0.5:
+        again, _ = halves(world(seed, rows), Random(seed + 7))
+        grids["more"] = again["visits"]
+    sheets = reading.shape_grids(grids)
+    design = studying.draft(sheets)
+    check(design)
+    written = from_toml(to_toml(design), "yard.design.toml")
+    shown = [
+        [(column.headers, column.elsewhere, column.to) for table in one.tables for column in table.columns]
+        for one in (design, written)
+    ]
+    assert shown[0] == shown[1]
+    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
