@@ -118,6 +118,11 @@ class Sort:
         """The column that names the things."""
         return self.table.by_name[resolve.identity(self.table)[0]]
 
+    @property
+    def is_keyed(self) -> bool:
+        """Whether what names the things is their key."""
+        return resolve.identity(self.table) == self.table.key
+
     @cached_property
     def named_by(self) -> list[str]:
         """The headers that name the things."""
@@ -190,6 +195,8 @@ def match_of(one: Sort, other: Sort) -> Match | None:
         return None
     if calculates(one.table) and calculates(other.table):
         return None
+    if {one.is_keyed, other.is_keyed} == {True, False} and not (one.name.required and other.name.required):
+        return None  # a row without a name can have a made-up key only
     names = one.said(one.name), other.said(other.name)
     if names[0] is None or names[1] is None or names[0].kind != names[1].kind:
         return None
