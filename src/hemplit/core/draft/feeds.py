@@ -11,6 +11,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
+from hemplit.core.design.check import check
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.things import Match, Sheets, Sort, calculates, match_of
 from hemplit.core.model.design import Purpose
@@ -62,7 +63,7 @@ class _Feeding:
         return Sort(self.design, self.design.by_name[name], self.sheets)
 
     def _put_together(self, kept: Sort, gone: Sort, match: Match) -> bool:
-        """Makes two tables one, if no table refers to itself through others then."""
+        """Makes two tables one, if the design makes sense then: no table may refer to itself through others."""
         name = _name(kept.table.name, gone.table.name)
         made = replace(_both(kept, gone, match, self.sheets.relations), name=name)
         names = {kept.table.name: name, gone.table.name: name}
@@ -80,7 +81,7 @@ class _Feeding:
         )
         design = replace(self.design, tables=tables, trail=trail)
         try:
-            resolve.filling_order(design, design.tables)
+            check(design)
         except DesignError:
             return False
         self.design = design

@@ -16,6 +16,7 @@ import numpy as np
 
 from hemplit.core import kinds
 from hemplit.core.design import resolve
+from hemplit.core.design.check import check
 from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
@@ -24,6 +25,7 @@ from hemplit.core.draft.things import are_same
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -108,11 +110,16 @@ class _Uniting:
                 self._follow(table, [holder], link, listed)
             return
         things, own, name = made
+        before = dict(self.tables)
         self._put(things)
         self._put(_renamed(own, column.name, name))
         if len(things.headers_in(link.child, things.by_name[listed.names[0]])) > 1:
             for one in in_roles([*self.tables.values()], things, link.child):
                 self._put(one)
+        try:
+            check(self.design)
+        except DesignError:
+            self.tables = before  # the column stays as it is
 
     def _follow(
         self, table: TablePlan, held: Sequence[tuple[TablePlan, ColumnPlan]], link: Link, listed: Listed
