@@ -17,6 +17,7 @@ def check_feeds(design: Design, table: TablePlan) -> None:
     if table.grain is Grain.ROW and len(table.feeds) > 1:
         what = "it has one row per sheet row, so no column has several headers"
         raise DesignError(resolve.place(table), what, "take one")
+    _check_named(design, table)
     if len(table.sheets) == 1:
         return
     known = [sheet.name for sheet in design.sheets]
@@ -38,6 +39,20 @@ def check_feeds(design: Design, table: TablePlan) -> None:
         if said:
             what = f"{said} is only for a table that one sheet fills"
             raise DesignError(resolve.place(table, column), what, "give the table's columns the headers of one sheet")
+
+
+def _check_named(design: Design, table: TablePlan) -> None:
+    """A reference by a header to things with made-up keys needs a column there that comes from that header, too."""
+    for column in table.columns:
+        pointed = resolve.target(design, table, column)
+        if pointed is None or pointed.table is table or pointed.column.ids is None or column.named_by:
+            continue
+        for sheet in table.sheets:
+            headers = table.headers_in(sheet, column)
+            if headers and sheet in pointed.table.sheets and pointed.table.feed_of(sheet, headers[0]) is None:
+                what = f"no column of '{pointed.table.name}' comes from '{headers[0]}'"
+                hint = f"add '{headers[0]}' to the 'from' of the column that names it there"
+                raise DesignError(resolve.place(table, column), what, hint)
 
 
 def of_one_sheet(table: TablePlan, column: ColumnPlan) -> str:
