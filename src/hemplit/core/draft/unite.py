@@ -260,13 +260,15 @@ class _Uniting:
     ) -> bool:
         """Whether the columns that name a row together say something by themselves, too: a time, a part of the key.
 
-        What is blank in some rows stays as well, as the others may be enough there.
+        What is blank in some rows stays as well, as the others may be enough there, and what one reference would take
+        out of a key, or of what is unique.
         """
         if any(found.child.by_name[name].blanks for name in link.headers):
             return True
         others = {name for one in self.links if one is not link and one.child == link.child for name in one.headers}
         return any(
             (column.name in owner.key and not found.all_found)
+            or (len(listed.table.key) == 1 and any(column.name in names for names in (owner.key, *owner.unique)))
             or owner.name != table.name
             or is_moment_header(str(column.source))
             or column.source in others

@@ -130,6 +130,8 @@ class _Ways:
         self.design, self.sheet = design, sheet
         self.found: dict[str, tuple[Path, str]] = {}
         self.otherwise: dict[str, list[tuple[Path, str]]] = {}
+        #: What another sheet's table says behind a reference by that header, which may go by less than all of them.
+        self.across: dict[str, tuple[Path, str]] = {}
 
     def follow(self, starts: list[tuple[TablePlan, Path]]) -> None:
         """All references from the tables of the sheet's rows, the nearest tables first."""
@@ -145,6 +147,9 @@ class _Ways:
                 onward = self._behind(table, path, feed, reference)
                 if onward is not None and (reference.table, onward) not in seen:
                     queue.append((self.design.by_name[reference.table], (*path, reference), onward))
+        # What a table of the sheet holds itself is as it was said.
+        for header, way in self.across.items():
+            self.found.setdefault(header, way)
 
     def _own_columns(self, table: TablePlan, path: Path, feed: Feed) -> None:
         for column in table.stored:
@@ -179,7 +184,7 @@ class _Ways:
         """The feed by which to go on in the table behind a reference; None if nothing of the sheet stands there."""
         other = self.design.by_name[reference.table]
         for header, name in _said_across(self.design, table, feed.sheet, reference):
-            self.found.setdefault(header, ((*path, reference), name))
+            self.across.setdefault(header, ((*path, reference), name))
         referring = table.by_name[reference.columns[0]]
         if not resolve.speaks(self.design, table, referring, feed):
             return None  # of this thing nothing is said here
