@@ -318,7 +318,9 @@ class Drafting:
     def _thing(self, thing: Entity) -> TablePlan:
         named = self.named[thing.lead]
         key_headers = self._natural_key(thing)
-        identifying = [name for name in (*thing.lead, *thing.alike) if name not in key_headers]
+        # What two things determine and are determined by, as in a few rows, stands with one of them.
+        alike = [name for name in thing.alike if self.decided.home.get(name, thing).lead == thing.lead]
+        identifying = [name for name in (*thing.lead, *alike) if name not in key_headers]
         unique: list[tuple[str, ...]] = []
         for header in identifying:
             inner = self._referred(header, thing)

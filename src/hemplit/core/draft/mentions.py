@@ -62,12 +62,12 @@ def in_roles(tables: Iterable[TablePlan], things: TablePlan, sheet: str) -> list
         replace(
             table,
             columns=tuple(
-                replace(one, headers=first) if one.to == things.name and not one.headers else one
+                replace(one, headers=first) if one.to == things.name and not one.all_headers else one
                 for one in table.columns
             ),
         )
         for table in tables
-        if table.sheet == sheet and any(one.to == things.name and not one.headers for one in table.columns)
+        if table.sheet == sheet and any(one.to == things.name and not one.all_headers for one in table.columns)
     ]
 
 
