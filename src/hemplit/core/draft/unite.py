@@ -17,9 +17,10 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.design.check import check
+from hemplit.core.draft.among import base_of, holder_of, listed_by, may_refer, names_things
 from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
-from hemplit.core.draft.listed import Listed, Partners, is_plain, is_unique, partners_of
+from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
 from hemplit.core.draft.things import are_same
 from hemplit.core.model.design import Grain
@@ -76,32 +77,40 @@ class _Uniting:
 
     def _goes_by_key(self, link: Link) -> bool:
         """Whether a link names the rows of the other sheet's table by its key."""
-        base = self._base(link.parent)
+        base = base_of(self.tables, link.parent)
         return base is not None and link.key == tuple(base.by_name[name].source for name in base.key)
 
     def link(self, link: Link) -> None:
         """One link; the tables stay as they are where it cannot be followed."""
-        listed = self._listed(link)
-        holders = [self._holder(link.child, header) for header in link.headers]
+        listed = listed_by(self.tables, link, self.relations)
+        holders = [holder_of(self.tables, link.child, header) for header in link.headers]
         if listed is None or not all(holders):
             return
         held = [one for one in holders if one is not None]
         table, column = held[0]
         if any(other is not table for other, _ in held):
             # What stands apart in the sheet's tables is said together by each of its rows.
-            table = self._base(link.child) or table
-        if not self._may_refer(table, listed, link):
+            table = base_of(self.tables, link.child) or table
+        if not may_refer(self.tables, table, listed, link):
             return
         if self.things.holds(link):
-            named = _names(table, column)
+            named = names_things(table, column)
             if not named or are_same(self.design, listed.table, table, self.relations):
                 return  # as soon as these are put together
         self._follow(table, held, link, listed)
 
     def mention(self, link: Link) -> None:
         """A link of a column that only names things which no sheet lists."""
-        listed, holder = self._listed(link), self._holder(link.child, link.headers[0])
-        if listed is None or holder is None or _names(*holder) or not self._may_refer(holder[0], listed, link):
+        listed, holder = (
+            listed_by(self.tables, link, self.relations),
+            holder_of(self.tables, link.child, link.headers[0]),
+        )
+        if (
+            listed is None
+            or holder is None
+            or names_things(*holder)
+            or not may_refer(self.tables, holder[0], listed, link)
+        ):
             return
         table, column = holder
         made = mentioned(table, column, link, listed, self.relations)
@@ -147,68 +156,6 @@ class _Uniting:
             self._refer(table, column, link, listed, found)
         if len(link.headers) == 1:
             self._names_taken_along(self.tables.get(table.name), link, listed, found)
-
-    # What is there ---------------------------------------------------------------------------------------------------
-
-    def _base(self, sheet: str) -> TablePlan | None:
-        return next((one for one in self.tables.values() if one.sheet == sheet and one.grain is Grain.ROW), None)
-
-    def _holder(self, sheet: str, header: str) -> tuple[TablePlan, ColumnPlan] | None:
-        """The column in which the cells of a header stand."""
-        return next(
-            (
-                (table, column)
-                for table in self.tables.values()
-                if table.sheet == sheet
-                for column in table.columns
-                if column.source == header
-                and column.to is None
-                and column.unmatched is None
-                and column.store
-                and column.formula is None
-                and len(column.headers) == 1
-                and not column.elsewhere
-            ),
-            None,
-        )
-
-    def _listed(self, link: Link) -> Listed | None:
-        """The table of the sheet that lists what is referred to, each once by these columns."""
-        for table in self.tables.values():
-            if link.parent not in table.sheets or table.of is not None:
-                continue
-            own = [column for column in table.columns if column.store and column.to is None]
-            plain = {header: column for column in own for header in table.headers_in(link.parent, column)[:1]}
-            columns = tuple(plain[name] for name in link.key if name in plain)
-            names = tuple(column.name for column in columns)
-            if len(columns) < len(link.key):
-                continue
-            if table.grain is Grain.ROW:
-                unique = is_unique(self.relations[link.parent], link.key)
-                known = names == table.key or names in table.unique or not unique
-                return Listed(table if known else replace(table, unique=(*table.unique, names)), columns)
-            if resolve.identity(table) == names:
-                return Listed(table, columns)
-        return None
-
-    def _may_refer(self, table: TablePlan, listed: Listed, link: Link) -> bool:
-        """Whether a table can refer to the list: not in a circle, to its own rows only by their name, and to what has
-        a key of several columns only by these."""
-        if len(listed.table.key) > 1 and not listed.is_keyed:
-            return False
-        if link.child == link.parent:
-            own = table.grain is Grain.ROW and listed.table.name == table.name
-            return own and listed.names == resolve.identity(listed.table) and len(link.headers) == 1
-        return not self._reaches(listed.table.name, table.name)
-
-    def _reaches(self, start: str, name: str) -> bool:
-        """Whether a table refers to another, by itself or through others."""
-        seen, todo = set(), [start]
-        while todo:
-            here = todo.pop()
-            seen.add(here)
-            todo += [one.target[0] for one in self.tables[here].columns if one.target and one.target[0] not in seen]
-        return name in seen
 
     def _said_by(
         self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners
@@ -429,11 +376,6 @@ class _Uniting:
 def _why(link: Link, listed: Listed) -> str:
     written = ", written differently" if link.alike else ""
     return f"{link.known:,} of {link.different:,} stand in {listed.table.name}{written}"
-
-
-def _names(table: TablePlan, column: ColumnPlan) -> bool:
-    """Whether a column names the things of its table."""
-    return table.grain is Grain.VALUE and resolve.identity(table) == (column.name,)
 
 
 def _text(column: Column, row: int) -> str:
