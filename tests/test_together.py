@@ -307,3 +307,64 @@ def test_a_broken_file_of_a_folder_is_left_out_only_when_asked(tmp_path: Path) -
     for more in ((), ("--skip-broken",)):
         ran = hemplit("prove", *again, *more, folder=tmp_path)
         assert (ran.code, "2026-07.xlsx not read, as it is not loaded yet" in " ".join(ran.out.split())) == (1, True)
+
+
+@pytest.mark.parametrize(
+    ("given", "pattern", "count"),
+    [
+        (["2026-04", "2026-05", "2026-06"], "lifts/*.csv", 24),
+        (["2026-05", "2026-04"], "lifts/2026-0[45]*.csv", 16),
+    ],
+)
+def test_months_that_are_named_one_by_one_are_one_table(
+    given: list[str], pattern: str, count: int, tmp_path: Path
+) -> None:
+    """As a shell names them that puts the files in the place of a pattern."""
+    folder = months(tmp_path)
+    named = [folder / f"{name}.csv" for name in given]
+    ran = hemplit("load", boats(tmp_path), *named, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    assert f'file = "{pattern}"' in (tmp_path / "yard.design.toml").read_text(encoding="utf-8")
+    assert rows(tmp_path, "SELECT count(*) FROM lifts JOIN boats ON boat_reg = reg") == [(count,)]
+
+
+def test_files_that_no_pattern_tells_from_others_are_told_and_stay_apart(tmp_path: Path) -> None:
+    lifts = [(at, BOATS[at % 6][0], at % 4 + 0.5) for at in range(30)]
+    for place, month in enumerate(("april", "may", "june")):
+        write(tmp_path, f"lifts-{month}.csv", "Lift,Boat Reg,Hours", lifts[place * 10 : place * 10 + 10])
+    ran = hemplit("look", "lifts-april.csv", "lifts-may.csv", folder=tmp_path)
+    assert "lifts-april.csv: the same columns are in lifts-may.csv" in ran.err
+    assert "2 sheets" in ran.out
+
+
+def test_lists_of_several_years_are_one_sheet_and_what_changes_stands_by_year(tmp_path: Path) -> None:
+    sold = [boat if boat[0] != "MQ-23" else (*boat[:2], "Ines Sund") for boat in BOATS]
+    for year, listed in (("2025", BOATS), ("2026", sold)):
+        write(
+            tmp_path,
+            f"boats-{year}.csv",
+            "Boat Reg,Boat,Owner,Built",
+            [(*one, 1990 + int(one[0][3:])) for one in listed],
+        )
+    ran = hemplit("load", "boats-2025.csv", "boats-2026.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    assert rows(tmp_path, "SELECT count(*), count(DISTINCT built) FROM boats") == [(6, 6)]
+    held = 'SELECT "Owner" FROM boats_sheet WHERE "Boat Reg" = \'MQ-23\' ORDER BY "Year"'
+    assert rows(tmp_path, held) == [("Elske Visser",), ("Ines Sund",)]
+
+
+@pytest.mark.parametrize("paths", [("yard-boats.csv", "insured-boats.csv"), ("both.xlsx",)])
+def test_two_lists_of_the_same_boats_are_no_parts_of_one(paths: tuple[str, ...], tmp_path: Path) -> None:
+    """One says another owner: that is told, as of two sheets that contradict each other."""
+    header = "Boat Reg,Boat,Owner,Length"
+    listed = [(*boat, 7 + at) for at, boat in enumerate(BOATS)]
+    other = [row if row[0] != "MQ-23" else (*row[:2], "Ines Sund", row[3]) for row in listed]
+    write(tmp_path, "yard-boats.csv", header, listed)
+    write(tmp_path, "insured-boats.csv", header, other)
+    names = header.split(",")
+    book(
+        tmp_path / "both.xlsx", {"Yard Boats": [names, *map(list, listed)], "Insured Boats": [names, *map(list, other)]}
+    )
+    ran = hemplit("load", *paths, "--into", "yard.sqlite", folder=tmp_path)
+    assert "'Owner' of MQ-23 is" in ran.out
+    assert rows(tmp_path, "SELECT count(*) FROM boats") == [(6,)]

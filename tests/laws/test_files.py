@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import csv
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
+from tempfile import mkdtemp
 
 import pytest
 import xlsxwriter
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from conftest import cells
 from hemplit import files
+from hemplit.errors import InputError
+from hemplit.files.together import together
 
 CELLS = st.text(st.characters(codec="utf-8", exclude_characters="\x00\r", exclude_categories=("Cs",)), max_size=6)
 SHEETS = st.integers(2, 4).flatmap(
@@ -30,6 +34,43 @@ def test_delimited_text_comes_back(tmp_path: Path, rows: list[list[str]], ending
         csv.writer(file, lineterminator=ending).writerows([header, *rows])
     (grid,) = files.read(str(path))
     assert cells(grid) == [header, *rows]
+
+
+LINES = st.sampled_from(["4,Teal,2", "5;6,Tern", "a,b,c,d", ",,", "", "Möwe,1,x", '"a,b",2,3', "7,8,9\r"])
+ALIKE = st.lists(
+    st.tuples(
+        st.sampled_from(["Lift,Boat,Hours\n"] * 9 + ["Lift,Hours,Boat\n", "Lift,Boat\n", "\ufeffLift,Boat,Hours\n"]),
+        st.lists(LINES | st.just("6,Smew,3"), max_size=5).map("\n".join),
+        st.sampled_from(["\n", ""]),
+    ).map("".join),
+    min_size=2,
+    max_size=4,
+)
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=300)
+@given(ALIKE)
+@example(["Lift,Boat,Hours\n1,Teal,2\nx", "Lift,Boat,Hours\n2,Tern,4\n"])
+@example(["7,8,9\n1,Teal,2\n", "7,8,9\n2,Tern,4\n"])
+@example(["Lift;Boat;Rig,No\n1,2\n3,4\n", "Lift;Boat;Rig,No\n1;Teal;x,2\n2;Tern;y,4\n"])
+@example(["\ufeffLift,Boat,Hours\n1,Teal,2\n"] * 2)
+@example(['Lift,Boat,Hours\n1,Teal,"2\n', 'Lift,Boat,Hours\n1,Teal,2"\n'])
+def test_small_files_of_a_folder_are_read_at_once_as_one_by_one(tmp_path: Path, texts: list[str]) -> None:
+    folder = Path(mkdtemp(dir=tmp_path))
+    for place, text in enumerate(texts):
+        (folder / f"{place}.csv").write_bytes(text.encode())
+    try:
+        alone = [files.read(str(path))[0] for path in sorted(folder.iterdir())]
+    except InputError:
+        with pytest.raises(InputError):
+            files.read(str(folder))
+        return
+    apart = together(f"{folder}/*.csv", alone)
+    read = files.read(str(folder))
+    for one, other in zip(read, apart, strict=True):
+        assert replace(one, columns=()) == replace(other, columns=())
+        assert [column.codes.tolist() for column in one.columns] == [column.codes.tolist() for column in other.columns]
+        assert all(mine.texts.equals(its.texts) for mine, its in zip(one.columns, other.columns, strict=True))
 
 
 @pytest.mark.parametrize("delimiter", ",;\t|")

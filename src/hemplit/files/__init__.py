@@ -9,22 +9,23 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.core.model.grid import Grid, Source
 from hemplit.errors import InputError, nearest
 from hemplit.files import database, delimited, old_workbook, parquet, workbook
 from hemplit.files.parquet import of_table
-from hemplit.files.together import as_one_of, is_pattern, matching, of_one_layout, together
+from hemplit.files.together import as_one_of, in_series, is_pattern, matching, of_one_layout, together
 from hemplit.servers import is_address
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
-    from hemplit.core.model.grid import Grid
 
 __all__ = [
     "ENDINGS",
     "FORMATS",
     "as_one_of",
     "each_file",
+    "in_series",
     "is_address",
     "is_database",
     "is_pattern",
@@ -110,6 +111,12 @@ def _read_all(path: str, pattern: str, files: Sequence[str], *, skip_broken: boo
         meant = bracket and Path(file).is_file()
         hint = f"to choose a worksheet: {file}#{sheet}" if meant else f"these are read: {', '.join(ENDINGS)}"
         raise InputError(path, "there is no sheet of that name", hint)
+    "".join(files).encode()  # as of one file
+    alike = delimited.read_alike(files) if len(files) > 1 else None
+    if alike is not None:
+        grid, starts = alike
+        taken = f"{len(files)} files, {grid.source.taken_as}"
+        return (replace(grid, source=Source(pattern, None, taken, tuple(zip(files, starts, strict=True)))),)
     grids: list[Grid] = []
     broken: list[InputError] = []
     for file in files:

@@ -6,6 +6,7 @@ standard library's reader, which is slower and knows the line of every record.
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import os
@@ -13,6 +14,7 @@ from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import islice
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -20,13 +22,13 @@ import pyarrow as pa
 import pyarrow.csv
 
 from hemplit.core.model.grid import Grid, Source
+from hemplit.core.shape.looks import is_word
 from hemplit.errors import InputError
 from hemplit.files.cells import from_encoded, from_texts
 from hemplit.files.encodings import SAMPLE, Encoding, as_written, encoding_of, mended
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
-    from pathlib import Path
     from typing import BinaryIO
 
     from hemplit.core.model.grid import GridColumn
@@ -50,6 +52,8 @@ NOT_TEXT = {
 CHUNK = 1 << 24
 #: So much of it stays in the cache of the processor.
 CACHED = 1 << 20
+#: Files of so many bytes take longer to open, one by one, than to read together.
+SMALL = 1 << 16
 #: A cell may be as long as the reader beneath allows.
 LONGEST_CELL = (1 << 31) - 1
 #: Files that end so are parted by tabs, if any tab parts them.
@@ -112,6 +116,58 @@ def read(path: Path) -> tuple[Grid, ...]:
             hint = "save it again as CSV in UTF-8"
             raise InputError(str(path), f"this is not text in {encoding.said} ({error.reason})", hint) from error
         return (_grid(path, text.encode(), encoding),)
+
+
+def read_alike(paths: Sequence[str]) -> tuple[Grid, tuple[int, ...]] | None:
+    """Small files of one header as one grid, with the first row of each file; None where each has to be looked at.
+
+    That is so where one could be read otherwise alone: if it has quotes or lines of another length, is of another
+    encoding, or begins with anything else than the words over its columns.
+    """
+    contents: list[bytes] = []
+    for path in paths:
+        with Path(path).open("rb") as file:
+            content = file.read(SMALL + 1)
+        if Path(path).suffix.lower() not in ENDINGS or len(content) > SMALL or not content:
+            return None
+        contents.append(content if content.endswith(b"\n") else content + b"\n")
+        if not contents[-1].startswith(_first_line(contents[0])):
+            return None
+    whole = b"".join(contents)
+    if b"\x00" in whole or b'"' in whole or not _is_utf8(whole):
+        return None
+    delimiter = delimiter_of(Path(paths[0]), contents[0])
+    header = _first_line(contents[0]).decode().strip("\r\n").split(delimiter)
+    blank = f"{delimiter} \t\r\n".encode()
+    has_header = (
+        sum(sign in "".join((delimiter, *header)) for sign in DELIMITERS) == 1
+        and len(header) > 1
+        and all(map(is_word, header))
+        and all(content.split(b"\n", 2)[1].strip(blank) for content in contents)
+    )
+    if not has_header:
+        return None
+    source = Source("", taken_as=f"UTF-8, {DELIMITERS[delimiter]}")
+    grid = _read_regular(Path(paths[0]), whole, source, delimiter, _layout(whole))
+    if grid is None:
+        return None
+    starts = np.cumsum([0, *(content.count(b"\n") for content in contents[:-1])]).tolist()
+    return grid, tuple(starts)
+
+
+def _first_line(content: bytes) -> bytes:
+    return content[: content.index(b"\n") + 1]
+
+
+def _is_utf8(content: bytes) -> bool:
+    """Whether it is UTF-8, and would be read so whatever stands first: without a mark."""
+    if content.startswith(codecs.BOM_UTF8):
+        return False
+    try:
+        content.decode()
+    except UnicodeDecodeError:
+        return False
+    return True
 
 
 def _misread(content: bytes, found: Mended) -> tuple[str, ...]:

@@ -1,5 +1,8 @@
 """Several files or worksheets of the same columns → one grid, in their order, each row knowing where it was.
 
+A folder or a pattern is asked for as one sheet; files that are named one by one, as a shell does that puts the names in
+the place of a pattern, are so if their names make a series.
+
 The columns may stand in another order in each file, and some may have one more; they are put into the order of the
 first. Each file's rows come whole, headers and titles too, so that every cell keeps its place and shaping finds what to
 do with it.
@@ -9,27 +12,34 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from fnmatch import fnmatch
-from itertools import takewhile
+from fnmatch import fnmatchcase
+from itertools import pairwise, takewhile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.model.grid import Grid, Range, Source
+from hemplit.core.columns.codes import stack
+from hemplit.core.model.grid import EMPTY, Grid, Range, Source
 from hemplit.core.shape.looks import DEEPEST, MONTHS, header_row
 from hemplit.core.shape.working import stacked, start
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from hemplit.core.model.grid import GridColumn
+    from hemplit.core.model.grid import Codes, GridColumn
 
 
 #: Stands for all worksheets of one layout; no worksheet can be called so.
 ALL = "*"
 #: So large a share of the columns may be in some of the files only.
 MORE = 0.25
+#: So large a share of what a list names, another list names, too, if both list the same things.
+SHARED = 0.5
+#: So many files are named in a note.
+SHOWN = 3
+#: A year, as file names have it.
+YEAR = re.compile(r"(?<!\d)(19|20)\d\d(?!\d)")
 
 
 def is_pattern(path: str) -> bool:
@@ -102,8 +112,7 @@ def of_one_layout(grids: Sequence[Grid]) -> tuple[Grid, ...]:
     Two lists under the same headers are two lists, as long as their names say so: Units, Departments.
     """
     groups = _of_same_columns(grids, lambda grid: str(grid.source.sheet))
-    usable = [group for group in groups if all(len(names) > 1 and len({*names}) == len(names) for _, names in group)]
-    series = [group for group in usable if _is_series([str(grid.source.sheet) for grid, _ in group])]
+    series = [group for group in groups if _is_one_sheet(group, lambda grid: str(grid.source.sheet))]
     if len(series) != 1:
         return tuple(grids)
     inside = {id(grid) for grid, _ in series[0]}
@@ -117,27 +126,122 @@ def of_one_layout(grids: Sequence[Grid]) -> tuple[Grid, ...]:
     return (*rest[:first], replace(whole, source=source), *rest[first:])
 
 
+def in_series(paths: Sequence[str], found: Sequence[tuple[Grid, ...]]) -> list[tuple[Grid, ...]]:
+    """The sheets of files that were named one by one, those of a folder that make a series in one, where the first was.
+
+    ``found`` are the sheets of each of the paths. A design reads again what its pattern stands for, so there has to be
+    one of just these files of their folder.
+    """
+    whole = [len(grids) == 1 and Path(path).is_file() for path, grids in zip(paths, found, strict=True)]
+    alone = [grids[0] for grids, is_whole in zip(found, whole, strict=True) if is_whole]
+    folders: dict[tuple[Path, str], list[Grid]] = {}
+    for grid in sorted(alone, key=lambda grid: grid.source.path):
+        path = Path(grid.source.path)
+        folders.setdefault((path.parent, path.suffix), []).append(grid)
+    order = {id(grid): place for place, grid in enumerate(alone)}
+    instead: dict[int, tuple[Grid, ...]] = {}
+    for (folder, ending), grids in folders.items():
+        beside = [str(path) for path in folder.iterdir() if path.suffix == ending]
+        for group in _of_same_columns(grids, _file_name) if len(grids) > 1 else ():
+            if not _is_one_sheet(group, _file_name):
+                continue
+            first, *rest = sorted((grid for grid, _ in group), key=lambda grid: order[id(grid)])
+            pattern = _pattern_of([str(Path(grid.source.path)) for grid, _ in group], beside)
+            if pattern:
+                instead |= {id(first): (_stacked(pattern, group),)} | dict.fromkeys(map(id, rest), ())
+            else:
+                others = ", ".join(Path(grid.source.path).name for grid in rest[:SHOWN])
+                more = f" and {len(rest) - SHOWN} more" if len(rest) > SHOWN else ""
+                note = f"the same columns are in {others}{more}; to have one sheet of them, put them into a folder"
+                instead[id(first)] = (replace(first, notes=(*first.notes, note)),)
+    return [instead.get(id(grids[0]), grids) if grids else grids for grids in found]
+
+
+def _file_name(grid: Grid) -> str:
+    return Path(grid.source.path).stem
+
+
+def _is_one_sheet(group: Sequence[tuple[Grid, list[str]]], name_of: Callable[[Grid], str]) -> bool:
+    """Whether sheets of the same columns are parts of one, such as months or places of it, and no two lists."""
+    names = [name_of(grid) for grid, _ in group]
+    usable = all(len(header) > 1 and len({*header}) == len(header) for _, header in group)
+    return usable and _is_series(names) and (_is_dated(names) or not _list_the_same(group))
+
+
+def _list_the_same(group: Sequence[tuple[Grid, list[str]]]) -> bool:
+    """Whether two of the sheets name the same things in a first column, each once, and say the same of them in another.
+
+    Sheets that count their rows from 1 name the same numbers, and say something else of them.
+    """
+    names = [name for name in group[0][1] if name and all(name in header for _, header in group)]
+    sheets = [[grid.columns[header.index(name)] for name in names] for grid, header in group]
+    return any(_say_the_same(one, other) for one, other in pairwise(sheets))
+
+
+def _say_the_same(one: Sequence[GridColumn], other: Sequence[GridColumn]) -> bool:
+    if not all(first.counts.max(initial=0) == 1 for first in (one[0], other[0])):
+        return False
+    own, theirs = _stacked_codes(one[0], other[0])
+    row_of = np.full(max(own.max(initial=0), theirs.max(initial=0)) + 2, EMPTY)
+    row_of[theirs] = np.arange(len(theirs))
+    row_of[EMPTY] = EMPTY
+    here = np.flatnonzero(row_of[own] != EMPTY)
+    there = row_of[own[here]]
+    most = min(int(first.filled.sum()) for first in (one[0], other[0]))
+    if len(here) - 1 <= SHARED * (most - 1):  # the headers are the same
+        return False
+    sides = (_stacked_codes(mine, its) for mine, its in zip(one[1:], other[1:], strict=True))
+    return any(int((mine[here] == its[there]).sum()) - 1 > SHARED * (len(here) - 1) for mine, its in sides)
+
+
+def _stacked_codes(one: GridColumn, other: GridColumn) -> tuple[Codes, Codes]:
+    """The codes of two columns, the same for the same texts."""
+    codes, _ = stack([(one.codes, one.texts), (other.codes, other.texts)])
+    return codes[: len(one.codes)], codes[len(one.codes) :]
+
+
+def _is_dated(names: Sequence[str]) -> bool:
+    """Whether each of the names has a year or a month.
+
+    >>> _is_dated(["2026-04 North Dock", "2026-05 Harbour Wall"]), _is_dated(["Dock 2", "Dock 3"])
+    (True, False)
+    """
+    return all(YEAR.search(name) or not MONTHS.keys().isdisjoint(_letters(name)) for name in names)
+
+
+def _letters(name: str) -> list[str]:
+    return re.findall(r"[^\W\d_]+", name.lower())
+
+
 def _is_series(names: Sequence[str]) -> bool:
     """Whether names differ in a month, a number, or what stands before or behind a word that all have.
 
     >>> _is_series(["January", "February"]), _is_series(["Dock 2", "Dock 3"]), _is_series(["Units", "Departments"])
     (True, True, False)
     """
-    split = [re.findall(r"[^\W\d_]+", name.lower()) for name in names]
-    months = all(any(word in MONTHS for word in one) for one in split)
+    split = [_letters(name) for name in names]
     numbered = all(re.search(r"\d", name) for name in names) and len({re.sub(r"\d+", "0", name) for name in names}) == 1
     common = all(len(one) > 1 for one in split) and (
         len({one[0] for one in split}) == 1 or len({one[-1] for one in split}) == 1
     )
-    return len(names) > 1 and (months or numbered or common)
+    return len(names) > 1 and (_is_dated(names) or numbered or common)
 
 
 def _pattern_of(paths: Sequence[str], others: Sequence[str]) -> str:
-    """The pattern of just these files among the others, if what they begin and end with makes one."""
+    """The widest pattern of just these files among the others: of whole words that all have, of letters, of numbers."""
     first = _common(paths)
     last = _common([path[::-1] for path in paths])[::-1]
-    pattern = f"{first}*{last}"
-    return pattern if {path for path in others if fnmatch(path, pattern)} == set(paths) else ""
+    start, end = re.sub(r"[^\W_]+$", "", first), re.sub(r"^[^\W_]+", "", last)
+    folder = re.sub(r"[^/\\]+$", "", first)
+    patterns = [f"{start}*{end}", f"{first}*{last}"]
+    if not _letters(start.removeprefix(folder)):
+        # Next year's names begin with another number.
+        patterns.insert(0, f"{folder}*{end}")
+    numbers = sorted({path[len(first) : len(first) + 1] for path in paths})
+    if all(map(str.isdecimal, numbers)):
+        patterns.append(f"{first}[{''.join(numbers)}]*{last}")
+    fitting = (one for one in patterns if {path for path in others if fnmatchcase(path, one)} == {*paths})
+    return next(fitting, "")
 
 
 def _common(texts: Sequence[str]) -> str:

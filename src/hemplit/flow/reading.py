@@ -62,30 +62,40 @@ def read(
     """
     if area and not is_area(area):
         raise InputError(f"--area {area}", "this is no range of cells", "write for example --area A4:M177")
-    grids: dict[str, Grid] = {}
     taken: set[tuple[Path, str | None]] = set()
     twice: list[str] = []
+    once: list[tuple[Grid, ...]] = []
     paths = list(paths)
     progress(f"reading {paths[0] if paths else ''}", 0, len(paths))
     for number, found in enumerate(at_once(partial(files.read, skip_broken=skip_broken), paths), 1):
         progress("reading sheets", number, len(paths))
+        new: dict[tuple[Path, str | None], Grid] = {}
         for grid in found:
             place = Path(grid.source.path).absolute(), grid.source.sheet
             if place in taken:
                 twice.append(f"{grid.source.title} was given twice and is read once")
-                continue
-            taken.add(place)
-            given = Path(grid.source.path)
-            stem = _stem(given)
-            of_many = (
-                files.is_database(grid.source.path) or sum(one.source.path == grid.source.path for one in found) > 1
-            )
+            else:
+                new[place] = grid
+        taken |= new.keys()
+        once.append((*new.values(),))
+    sheets = shape_grids(
+        _named(files.in_series(paths, once)), progress, without=CORRECTIONS if uncorrected else (), area=area
+    )
+    return replace(sheets, notes=(*twice, *sheets.notes))
+
+
+def _named(found: Iterable[tuple[Grid, ...]]) -> dict[str, Grid]:
+    """The grids of each file by the names of their sheets."""
+    grids: dict[str, Grid] = {}
+    for together in found:
+        for grid in together:
+            path = grid.source.path
+            of_many = files.is_database(path) or sum(one.source.path == path for one in together) > 1
             own = words((grid.source.sheet or "").rpartition(".")[2]) if of_many else ()
             # A worksheet has its own name, unless that is none or another has it.
             alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
-            grids[unused(snake(own if alone else (*stem, *own)), grids, "sheet")] = grid
-    sheets = shape_grids(grids, progress, without=CORRECTIONS if uncorrected else (), area=area)
-    return replace(sheets, notes=(*twice, *sheets.notes))
+            grids[unused(snake(own if alone else (*_stem(Path(path)), *own)), grids, "sheet")] = grid
+    return grids
 
 
 def grid_of(table: pa.Table, name: str) -> Grid:
@@ -105,8 +115,9 @@ def _stem(path: Path) -> tuple[str, ...]:
     >>> _stem(Path("yard/jobs-2026-0*.csv")), _stem(Path("haul-outs/2026-0*.csv")), _stem(Path("Crew Roster.xlsx"))
     (('jobs',), ('haul', 'outs'), ('crew', 'roster'))
     """
-    before, starred, _ = path.name.split(".")[0].partition("*")
-    if not starred:
+    name = path.name.split(".")[0]
+    before = re.split(r"[*?[]", name, maxsplit=1)[0]
+    if before == name:
         return words(before) or words(path.parent.name)
     return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
 

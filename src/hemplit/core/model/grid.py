@@ -43,7 +43,7 @@ class Source:
         'roster.xlsx [Crew]'
         """
         file_name = base_name(self.path)
-        if self.parts and "*" in file_name:
+        if self.parts and {*"*?["} & {*file_name}:
             file_name = "/".join(self.path.replace("\\", "/").split("/")[-2:])
         title = f"{file_name} [{self.sheet}]" if self.sheet else file_name
         return f"{title}, {self.part}" if self.part else title
