@@ -211,3 +211,14 @@ def test_numbers_that_no_sheet_has_make_no_things_of_rows(tmp_path: Path) -> Non
     assert "Verified" in said(ran), ran.err
     listed = rows(tmp_path, "SELECT 'norths', \"table\" FROM pragma_foreign_key_list('souths')")
     assert rows(tmp_path, "SELECT count(*) FROM souths") == [(5,)] and ("norths", "norths") not in listed
+
+
+def test_the_newer_list_is_right(tmp_path: Path) -> None:
+    """Even the shorter one; of so few boats only the same header shows that both say where they lie."""
+    listed = [(*row[:2], f"B{at % 3}") for at, row in enumerate(YARD[:7])]
+    write(tmp_path, "yard-2025.csv", "Boat Reg,Boat,Berth", listed)
+    insured = [(*row[:2], "B2" if at == 3 else row[2], at) for at, row in enumerate(listed[:6])]
+    write(tmp_path, "insured-2026.csv", "Reg,Boat,Berth,Premium", insured)
+    ran = load(tmp_path, sheets="yard-2025 insured-2026")
+    assert "yard-2025.csv: 'Berth' of MQ-03 is 'B0', and 'B2' in insured-2026.csv C5" in said(ran)
+    assert rows(tmp_path, "SELECT count(*), count(premium) FROM boats") == [(7, 6)]

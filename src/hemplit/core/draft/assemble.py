@@ -40,13 +40,17 @@ MANY = 20
 class Drafting:
     """The work on one sheet; ``taken`` are the table names of the sheets before.
 
-    ``stem`` are the words for its rows, and ``above`` those for the rows of the relation that it was taken out of.
+    ``stem`` are the words for its rows, ``above`` those for the rows of the relation that it was taken out of, and
+    ``called`` what the rows are called besides.
     """
 
-    def __init__(self, decided: Decided, taken: set[str], above: tuple[str, ...] = ()) -> None:
+    def __init__(
+        self, decided: Decided, taken: set[str], above: tuple[str, ...] = (), called: tuple[str, ...] = ()
+    ) -> None:
         self.decided = decided
         self.taken = taken
         self.above = above
+        self.called = called
         self.stem: tuple[str, ...] = ()
         self.pools: dict[str, Named] = {}
         self.lists: list[TablePlan] = []
@@ -138,7 +142,7 @@ class Drafting:
             return (*self.above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
         if len(self.decided.key) == 1 and self.decided.key != (ROW_NUMBER,) and stem_of(self.decided.key[0]):
             return stem(self.decided.key)
-        own = words(self.decided.sheet) or ("row",)
+        own = self.called or words(self.decided.sheet) or ("row",)
         if self.decided.parted is not None or singular(own) not in things:
             return own
         others = [singular(stem([header])) for header in self.decided.key]

@@ -5,6 +5,7 @@ trees (tree_no, species, planted, girth)    register (tree_no → trees)    surv
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
 
 #: So many cells that contradict another sheet are shown with the design.
 SHOWN = 3
+#: A year in the name of a sheet, and the month if that follows.
+DATE = re.compile(r"(?<!\d)(?:19|20)\d\d(?!\d)(?:_(?:0\d|1[012])(?!\d))?")
 
 
 @dataclass(frozen=True)
@@ -43,11 +46,19 @@ class United:
         """The headers that name the things."""
         return tuple(group[0] for group in self.plan.same[: self.plan.by])
 
+    @property
+    def called(self) -> tuple[str, ...]:
+        """The words for the things: from a header that names them, else what the sheets are called in common."""
+        said = [stem_of(header) for header in self.plan.same[0]] if self.plan.by == 1 else []
+        names = [words(name) for name in self.plan.unites]
+        last = names[0][-1:] if all(name[-1:] == names[0][-1:] for name in names) else ()
+        return next(filter(None, said), last)
+
 
 def unions(
     links: Sequence[Link], relations: Mapping[str, Relation], findings: Mapping[str, Findings]
 ) -> tuple[United, ...]:
-    """The sheets that tell of the same things, those that list more of them first."""
+    """The sheets that tell of the same things, newer ones first, or else those that list more of them."""
     good = {name: base_key(found, ()) for name, found in findings.items()}
     links = sorted(links, key=lambda one: -sum((one.headers == good[one.child], one.key == good[one.parent])))
     groups: list[dict[str, tuple[str, ...]]] = []
@@ -71,6 +82,8 @@ def unions(
     made: list[United] = []
     for group, columns, reasons in zip(groups, same, why, strict=True):
         order = tuple(sorted(group, key=lambda name: _rank(relations[name], group[name], name)))
+        if all(map(_date, order)):
+            order = tuple(sorted(order, key=_date, reverse=True))  # the newer sheet is right
         by = tuple(zip(*(group[name] for name in order), strict=True))
         rest = tuple(tuple(one.get(name, "") for name in order) for one in columns)
         name = unused("_and_".join(order), {*findings, *(one.plan.name for one in made)}, "things")
@@ -79,6 +92,16 @@ def unions(
         found = replace(study(relation, depth=2), computed=(), bands=())
         made.append(United(plan, relation, found, tuple(reasons)))
     return tuple(made)
+
+
+def _date(sheet: str) -> str:
+    """The year in the name of a sheet, and the month behind it.
+
+    >>> _date("boats_2025"), _date("insured_2026_04"), _date("boats")
+    ('2025', '2026_04', '')
+    """
+    found = DATE.search(sheet)
+    return found.group() if found else ""
 
 
 def _rank(relation: Relation, key: Sequence[str], name: str) -> tuple[object, ...]:

@@ -123,13 +123,14 @@ class _Sheets:
         trail: list[Passage] = []
         stems: dict[str, tuple[str, ...]] = {}
 
-        def add(sheet: str, found: Findings, around: Around) -> None:
+        def add(sheet: str, found: Findings, around: Around, called: tuple[str, ...] = ()) -> None:
             parent = self.parents.get(sheet)
-            drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, stems.get(parent or "", ()))
-            above = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
+            above = stems.get(parent or "", ())
+            drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, above, called)
+            out_of = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
             made = with_rules(drafting.tables(), found)
             tables.extend(made)
-            trail.extend(drafting.trail(above))
+            trail.extend(drafting.trail(out_of))
             stems[sheet] = drafting.stem
 
         for sheet, found in self.findings.items():
@@ -143,7 +144,8 @@ class _Sheets:
             name = union.plan.name
             if name not in {table.sheet for table in tables}:
                 around = _around_links(name, known)
-                add(name, union.findings, Around((), {}, around.referred | {union.key}, around.inward, around.linked))
+                around = replace(around, referred=around.referred | {union.key})
+                add(name, union.findings, around, union.called)
                 told = replace(known_by(union, _base(tables, name)), why="; ".join(union.why))
                 tables[:] = [told if table.name == told.name else table for table in tables]
             base = _base(tables, name)

@@ -27,6 +27,9 @@ if TYPE_CHECKING:
 
 #: So large a share of what both sheets say of the same things has to agree, beyond what would by accident.
 AGREE = 0.8
+#: Under the same header so large a share is enough, once sheets are known to tell of the same things; all or nothing
+#: would part what people contradict each other in.
+AGREE_BY_HEADER = 0.5
 #: So many bits that two columns say the same are no accident, whatever was compared; and of headers with one word.
 BITS, BITS_OF_NAMED = 12.0, 6.0
 #: So many rows of a sheet, evenly spread, rule out the columns that cannot say the same: of so many in which both say
@@ -62,11 +65,16 @@ def alike_columns(link: Link, child: Relation, parent: Relation, things: Lookup)
         return ()
     here, there = _same_rows(link, child, things, np.arange(child.row_count))
     found: list[Alike] = []
+    named_alike: list[Alike] = []
     for column, other in pairs:
-        made = _compared(column, other, here, there)
-        named = bool({*words(column.name)} & {*words(other.name)})
-        if made is not None and made.bits >= (BITS_OF_NAMED if named else BITS) + tried:
+        made, agreement = _compared(column, other, here, there)
+        shared = {*words(column.name)} & {*words(other.name)}
+        if agreement >= AGREE and made.bits >= (BITS_OF_NAMED if shared else BITS) + tried:
             found.append(made)
+        elif made.agreed and agreement >= AGREE_BY_HEADER and words(column.name) == words(other.name):
+            named_alike.append(made)
+    if found:
+        found += named_alike
     found.sort(key=lambda one: (words(one.header) != words(one.other), -one.bits))
     chosen: list[Alike] = []
     for one in found:
@@ -104,24 +112,25 @@ def _could_agree(
     return left
 
 
-def _compared(one: Column, other: Column, here: npt.NDArray[np.int64], there: npt.NDArray[np.int64]) -> Alike | None:
-    """Two columns on the rows of the same things; None if they do not agree more than by accident."""
+def _compared(
+    one: Column, other: Column, here: npt.NDArray[np.int64], there: npt.NDArray[np.int64]
+) -> tuple[Alike, float]:
+    """Two columns on the rows of the same things, and how much more they agree than by accident: all is 1."""
     codes, values = stack([(one.codes[here], one.values), (other.codes[there], other.values)])
     own, theirs = np.split(codes, 2)
     both = (own != EMPTY) & (theirs != EMPTY)
     rows = int(np.count_nonzero(both))
     if not rows:
-        return None
+        return Alike(one.name, other.name, 0, 0, 0.0), 0.0
     own, theirs = own[both], theirs[both]
     shares = [np.bincount(side, minlength=len(values)) / rows for side in (own, theirs)]
     agreed = own == theirs
     by_chance = float((shares[0] * shares[1]).sum())
     # One contradiction is what people look for; of few rows it is a large share.
     share = min(float(agreed.sum() + 1) / rows, 1.0)
-    if by_chance == 1 or (share - by_chance) / (1 - by_chance) < AGREE:
-        return None
     bits = float(-np.log2(shares[1][own[agreed]]).sum())
-    return Alike(one.name, other.name, int(np.count_nonzero(agreed)), rows, bits)
+    alike = Alike(one.name, other.name, int(np.count_nonzero(agreed)), rows, bits)
+    return alike, 1.0 if by_chance == 1 else (share - by_chance) / (1 - by_chance)
 
 
 def same_things(found: Sequence[Link], relations: dict[str, Relation]) -> Iterator[tuple[Link, tuple[Alike, ...]]]:
