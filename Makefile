@@ -48,6 +48,7 @@ bench: $(READY)
 	$(BIN)/python benchmarks/judgement.py
 	$(BIN)/python benchmarks/together.py
 	$(BIN)/python benchmarks/feeds.py
+	$(BIN)/python benchmarks/many_sheets.py --rows 20000
 	$(BIN)/python benchmarks/topup.py
 	$(BIN)/python benchmarks/servers.py
 	$(BIN)/python benchmarks/tally.py --rows 200000

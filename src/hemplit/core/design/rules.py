@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,14 +22,24 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import TableColumn
 
 
-def forms_of(texts: pa.StringArray) -> pa.StringArray:
-    """Codes with 9 for every digit and A for every capital letter.
+def form_of(text: str) -> str:
+    """A code with 9 for every digit and A for every capital letter.
+
+    >>> form_of("N-104"), form_of("b7")
+    ('A-999', 'b9')
+    """
+    return re.sub("[0-9]", "9", re.sub("[A-Z]", "A", text))
+
+
+def of_form(texts: pa.StringArray, form: str) -> pa.BooleanArray:
+    """Whether each text is of a form.
 
     >>> import pyarrow as pa
-    >>> forms_of(pa.array(["N-104", "b7"])).to_pylist()
-    ['A-999', 'b9']
+    >>> of_form(pa.array(["N-104", "N-1", "n-104"]), "A-999").to_pylist()
+    [True, False, False]
     """
-    return pc.replace_substring_regex(pc.replace_substring_regex(texts, "[A-Z]", "A"), "[0-9]", "9")
+    signs = ({"9": "[0-9]", "A": "[A-Z]"}.get(sign, re.escape(sign)) for sign in form)
+    return pc.match_substring_regex(texts, f"^(?:{''.join(signs)})$")
 
 
 def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.bool_]:
@@ -42,7 +53,7 @@ def breaking(rule: Rule, columns: Mapping[str, TableColumn]) -> npt.NDArray[np.b
         case RuleKind.ALLOWED:
             return filled & ~_among(one, rule.values)
         case RuleKind.PATTERN:
-            unlike = pc.not_equal(forms_of(pc.cast(one.values, "string")), rule.values[0])
+            unlike = pc.invert(of_form(pc.cast(one.values, "string"), rule.values[0]))
             return filled & _at(unlike.to_numpy(zero_copy_only=False), one)
         case RuleKind.ONE_FILLED:
             other = columns[rule.columns[1]].codes != EMPTY

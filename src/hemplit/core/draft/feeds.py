@@ -27,27 +27,44 @@ if TYPE_CHECKING:
 
 def fed(design: Design, relations: Mapping[str, Relation]) -> Design:
     """The design in which each sort of thing that several sheets name has one table."""
-    feeding = _Feeding(design, relations)
-    for name in [table.name for table in resolve.filling_order(design, design.tables)]:
-        feeding.meet(name)
-    return feeding.design
+    sheets = Sheets(relations)
+    made = _Feeding(design, sheets).all()
+    # That the whole makes no sense is rare, and to find out at each step takes as long as all the rest.
+    return made if _makes_sense(made) else _Feeding(design, sheets, step_by_step=True).all()
+
+
+def _makes_sense(design: Design) -> bool:
+    """Whether a design can be loaded: no table may refer to itself through others."""
+    try:
+        check(design)
+    except DesignError:
+        return False
+    return True
 
 
 class _Feeding:
-    """The design as it is put together."""
+    """The design as it is put together; ``step_by_step`` leaves apart what would make no sense together."""
 
-    def __init__(self, design: Design, relations: Mapping[str, Relation]) -> None:
-        self.design, self.sheets = design, Sheets(relations)
+    def __init__(self, design: Design, sheets: Sheets, *, step_by_step: bool = False) -> None:
+        self.design, self.sheets, self.step_by_step = design, sheets, step_by_step
         self.met: list[str] = []
+        self._sorts: dict[str, tuple[Sort, tuple[object, ...]]] = {}
+
+    def all(self) -> Design:
+        """The design with all tables that hold the same things made one."""
+        for name in [table.name for table in resolve.filling_order(self.design, self.design.tables)]:
+            self.meet(name)
+        return self.design
 
     def meet(self, name: str) -> None:
         """One table, after all that it refers to, with those of other sheets that were met before."""
-        sort = self._sort(name)
-        if not sort.is_sort:
+        if not Sort(self.design, self.design.by_name[name], self.sheets).is_sort:
             return
+        sort, rank = self._sort(name)
         found: list[tuple[Match, Sort, Sort]] = []
         for other in self.met:
-            kept, gone = sorted((self._sort(other), sort), key=_rank)
+            another, its_rank = self._sort(other)
+            kept, gone = (another, sort) if its_rank < rank else (sort, another)
             match = match_of(kept, gone)
             found += [(match, kept, gone)] if match is not None else []
         for match, kept, gone in sorted(found, key=lambda one: (-one[0].share, -one[0].shared, one[1].table.name)):
@@ -59,11 +76,15 @@ class _Feeding:
                 return
         self.met.append(name)
 
-    def _sort(self, name: str) -> Sort:
-        return Sort(self.design, self.design.by_name[name], self.sheets)
+    def _sort(self, name: str) -> tuple[Sort, tuple[object, ...]]:
+        """A table with what is said in it, and its rank; both as long as the design is the same."""
+        if name not in self._sorts:
+            sort = Sort(self.design, self.design.by_name[name], self.sheets)
+            self._sorts[name] = sort, _rank(sort)
+        return self._sorts[name]
 
     def _put_together(self, kept: Sort, gone: Sort, match: Match) -> bool:
-        """Makes two tables one, if the design makes sense then: no table may refer to itself through others."""
+        """Makes two tables one; false if the design would make no sense then, and this is looked at."""
         name = _name(kept.table.name, gone.table.name)
         made = replace(_both(kept, gone, match, self.sheets.relations), name=name)
         names = {kept.table.name: name, gone.table.name: name}
@@ -80,11 +101,10 @@ class _Feeding:
             for one in self.design.trail
         )
         design = replace(self.design, tables=tables, trail=trail)
-        try:
-            check(design)
-        except DesignError:
+        if self.step_by_step and not _makes_sense(design):
             return False
         self.design = design
+        self._sorts.clear()
         return True
 
 
@@ -161,6 +181,8 @@ def _headers(sort: Sort, column: ColumnPlan) -> tuple[tuple[str, tuple[str, ...]
 
 def _referring(table: TablePlan, new: str, old: Mapping[str, Mapping[str, str]]) -> TablePlan:
     """A table whose references to ``old`` ones are to a new one, under its name of their key columns."""
+    if not any(column.target is not None and column.target[0] in old for column in table.columns):
+        return table
     renamed: dict[str, str] = {}
     columns = []
     for column in table.columns:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from hemplit.core.kinds.calendar import DATE, MOMENT, TIME
 from hemplit.core.kinds.decimal import DecimalReader
-from hemplit.core.kinds.reader import PROBE
+from hemplit.core.kinds.reader import PROBE, all_match
 from hemplit.core.kinds.text import TextReader
 from hemplit.core.kinds.whole import WholeReader
 from hemplit.core.kinds.yes_no import YesNoReader
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Column
     from hemplit.core.model.tables import TableColumn
 
-__all__ = ["BY_WORD", "PROBE", "READERS", "parse", "recognise", "show", "shown_at"]
+__all__ = ["BY_WORD", "PROBE", "READERS", "all_match", "parse", "recognise", "show", "shown_at"]
 
 #: The first that fits is taken, so the narrower kinds come first.
 READERS: tuple[KindReader, ...] = (YesNoReader(), WholeReader(), DecimalReader(), DATE, TIME, MOMENT, TextReader())

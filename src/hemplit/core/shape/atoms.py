@@ -65,7 +65,8 @@ POSTAL = r"[A-Z]{0,2}-?\d{4,6}|[A-Z]{1,2}\d{1,2}[A-Z]? ?\d[A-Z]{2}"
 class Shape:
     """One way in which a value is made of parts: how it reads, the names of the parts, and when it is meant.
 
-    It is ``sure``, or made so by a word of the header, one of ``sure_with``.
+    It is ``sure``, or made so by a word of the header, one of ``sure_with``. ``whole`` is how a value reads that has
+    one part only; a column of such alone has nothing to part.
     """
 
     pattern: str
@@ -73,6 +74,7 @@ class Shape:
     sure: bool
     headers: frozenset[str] = frozenset()
     sure_with: frozenset[str] = frozenset()
+    whole: str = ""
 
 
 SHAPES = {
@@ -81,6 +83,7 @@ SHAPES = {
         r"(?:(?P<a>[<>≤≥~≈±]|ca\.?|approx\.?|about|over|under|unter|über) ?)?(?P<b>-?\d+(?:[.,]\d+)?)",
         ("Limit", ""),
         False,
+        whole=r"-?\d+(?:[.,]\d+)?",
     ),
     "code and description": Shape(rf"(?P<a>{CODE}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)", ("Code", ""), True),
     "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
@@ -148,6 +151,8 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
             continue
         pattern = re.compile(shape.pattern)
         if not all_but(int((1 - NEARLY_ALL) * len(probe)) + 1, probe, pattern.fullmatch):
+            continue
+        if shape.whole and kinds.all_match(column.cells.texts, shape.whole):
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         unfit, has_parts = [], False

@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.design.rules import forms_of
+from hemplit.core.design.rules import form_of, of_form
 from hemplit.core.model.findings import FilledWhere
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
@@ -74,9 +74,9 @@ def code_forms(columns: Sequence[Column]) -> tuple[tuple[str, str], ...]:
     for column in columns:
         if column.kind != TEXT or len(column.values) < TIMES:
             continue
-        form = str(forms_of(column.values.slice(0, 1))[0])
+        form = form_of(str(column.values[0]))
         several = (column.values.slice(0, TIMES), column.values)  # the first few settle most cases
-        alike = "9" in form and all(pc.all(pc.equal(forms_of(texts), form)).as_py() for texts in several)
+        alike = "9" in form and all(pc.all(of_form(texts, form)).as_py() for texts in several)
         if alike and " " not in form and len(form) <= LONGEST_FORM:
             found.append((column.name, form))
     return tuple(found)

