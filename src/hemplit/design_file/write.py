@@ -37,8 +37,7 @@ HEAD = """\
 
 def to_toml(design: Design, name: str = "NAME.design.toml") -> str:
     """The text of the design file; the same design gives the same text."""
-    sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
-    parts = [HEAD.format(sheets=sheets, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
+    parts = [HEAD.format(sheets=design.files, count=len(design.tables), name=name), f"format = {FORMAT}\n"]
     parts += [_sheet(sheet) for sheet in design.sheets]
     parts += [_table(table) for table in design.tables]
     parts += [_saved(saved) for saved in design.tallies]

@@ -13,6 +13,7 @@ from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.progress import silent
+from hemplit.core.tables.same import with_united
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.update import has_line, with_column, with_step
 from hemplit.design_file.write import is_edited, to_toml
@@ -83,7 +84,7 @@ def is_edited_design(path: Path) -> bool:
 
 def row_counts(design: Design, sheets: Sheets) -> dict[str, int]:
     """How many rows each table will have, as far as that is known before the sheets are split."""
-    relations = sheets.relations
+    relations = with_united(design, sheets.relations)
     counts = {}
     for table in design.tables:
         if table.sheet in relations and table.purpose is not Purpose.RANGE and table.grain is not Grain.LIST:

@@ -22,8 +22,7 @@ if TYPE_CHECKING:
 
 def show_design(console: Console, design: Design, rows: Mapping[str, int], *, reasons: bool = False) -> None:
     """The tables as a tree: each with those that it refers to below it; ``rows`` are how many rows each would have."""
-    sheets = ", ".join(sheet.file for sheet in design.sheets if sheet.file)
-    title(console, counted(len(design.tables), "table"), f"for {sheets}")
+    title(console, counted(len(design.tables), "table"), f"for {design.files}")
     referred = {column.target[0] for plan in design.tables for column in plan.columns if column.target}
     ranges = {name for plan in design.tables for name in _ranges(plan)}
     roots = [plan for plan in design.tables if plan.name not in referred | ranges or plan.purpose is Purpose.MAIN]

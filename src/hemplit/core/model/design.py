@@ -255,6 +255,15 @@ class Design:
     def by_name(self) -> dict[str, TablePlan]:
         return {table.name: table for table in self.tables}
 
+    @property
+    def files(self) -> str:
+        """The files, of several worksheets with their names, for a person."""
+        found: dict[str, list[str]] = {}
+        for sheet in self.sheets:
+            if sheet.file:
+                found.setdefault(sheet.file, []).append(sheet.sheet or "")
+        return ", ".join(file if len(names) == 1 else f"{file} [{', '.join(names)}]" for file, names in found.items())
+
     def tables_of(self, sheet: str) -> tuple[TablePlan, ...]:
         """The tables that the rows of a sheet fill."""
         return tuple(table for table in self.tables if sheet in table.sheets)
