@@ -27,12 +27,14 @@ from hemplit.flow import loading, reading, studying
 from worlds import THINGS, WORDS
 
 if TYPE_CHECKING:
-    from hemplit.core.model.design import Design
+    from hemplit.core.model.design import Design, TablePlan
 
 FIRST = "Ada Bo Cato Dina Elske Finn Gerd Hanno Ines Jonas Kaja Lone Mats Nora Odd Pia Rolf Siri Tove Ulf".split()
 LAST = "Aas Berg Dahl Eide Foss Grav Haug Iversen Juul Kvam Lie Moen Nygaard Olsen Pram Rud Sund Tangen".split()
 #: Of so many cells that refer one names nothing, where a boatyard has such cells at all.
 ORPHANS = 40
+#: In so large a share of the references the sheet says something of the thing that the list does not.
+FURTHER = 0.15
 
 
 @dataclass
@@ -59,7 +61,7 @@ class Yard:
 
 class _Maker:
     def __init__(self, seed: int) -> None:
-        self.random = Random(seed)
+        self.seed, self.random = seed, Random(seed)
         self.yard = Yard()
 
     def make(self) -> Yard:
@@ -190,6 +192,11 @@ class _Maker:
             self.yard.lost.add(cells[row])
         rows[header] = cells
         self.yard.links.add((sheet, (header,), listed.sheet))
+        further = Random(f"{self.seed} {sheet} {header}")
+        if listed.key and not lost and further.random() < FURTHER:
+            # What the list does not say, and what is said of a thing in one sheet only.
+            keeper = [f"{further.choice(FIRST)} {further.choice(LAST)}" for _ in range(size)]
+            rows[f"{header} Keeper"] = [keeper[one] for one in at]
 
     def stranger(self, cell: str) -> str:
         """A code or name like the others that no list has."""
@@ -253,7 +260,15 @@ def references(design: Design) -> set[tuple[str, tuple[str, ...], str]]:
     for table in design.tables:
         for column in table.columns:
             pointed = resolve.target(design, table, column)
-            if pointed is None or not resolve.is_across(table, column, pointed):
+            if pointed is None:
+                continue
+            name = pointed.table.by_name[resolve.identity(pointed.table)[0]]
+            told = pointed.table.headers_in(table.sheet, name)[:1] or resolve.naming(design, table, column)[0]
+            lists = [sheet for sheet in pointed.table.sheets if is_list(design, pointed.table, sheet)]
+            if lists:
+                found.update((table.sheet, told, sheet) for sheet in lists if sheet != table.sheet)
+                continue
+            if not resolve.is_across(table, column, pointed):
                 continue
             if pointed.table.purpose == "lookup":
                 continue  # a list of words that several sheets have
@@ -261,6 +276,12 @@ def references(design: Design) -> set[tuple[str, tuple[str, ...], str]]:
             if united is None or united.name != pointed.table.sheet:
                 found.add((table.sheet, resolve.naming(design, table, column)[0], pointed.table.sheet))
     return found
+
+
+def is_list(design: Design, things: TablePlan, sheet: str) -> bool:
+    """Whether a sheet lists the things of a table that other sheets say more of."""
+    base = design.base_of(sheet)
+    return all((column.target or ("",))[0] == things.name for column in base.columns)
 
 
 def _names(design: Design, sheet: str) -> set[str]:

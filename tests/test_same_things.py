@@ -222,3 +222,90 @@ def test_the_newer_list_is_right(tmp_path: Path) -> None:
     ran = load(tmp_path, sheets="yard-2025 insured-2026")
     assert "yard-2025.csv: 'Berth' of MQ-03 is 'B0', and 'B2' in insured-2026.csv C5" in said(ran)
     assert rows(tmp_path, "SELECT count(*), count(premium) FROM boats") == [(7, 6)]
+
+
+JOBS = [(70 + at, f"MQ-{at * 5 % 9:02}", f"Tern {at * 5 % 9}", f"Owner {at * 5 % 9 % 4}", at % 8) for at in range(30)]
+REPEATED = "Job,Boat Reg,Boat,Owner,Hours"
+
+
+@pytest.fixture
+def told(tmp_path: Path) -> Path:
+    """A list of boats, and jobs that say more of them than the list does."""
+    write(tmp_path, "jobs.csv", REPEATED, JOBS)
+    write(tmp_path, "yard.csv", "Boat Reg,Berth,Length m", [(f"MQ-{at:02}", f"B{at}", 7 + at) for at in range(11)])
+    return tmp_path
+
+
+def test_what_the_list_lacks_and_the_jobs_say_stands_in_one_table(told: Path) -> None:
+    ran = load(told, sheets="jobs yard")
+    assert (ran.code, "list" in ran.out) == (0, False)
+    assert rows(told, "SELECT count(*), count(owner_id), count(berth) FROM boats") == [(11, 9, 11)]
+    assert rows(told, "SELECT count(*) FROM jobs JOIN boats USING (boat_reg)") == [(30,)]
+    write(told, "may.csv", REPEATED, [(200, "MQ-30", "Knot", "Owner 1", 2), (201, "MQ-02", "Tern 2", "Owner 9", 2)])
+    write(told, "june.csv", "Boat Reg,Berth,Length m", [("MQ-30", "B30", 9)])
+    add = ["topup", "boats.design.toml", "--into", "boats.sqlite"]
+    assert "1 cell of known rows says something else" in hemplit(*add, "may.csv", folder=told).out
+    added = [hemplit(*add, f"{one}.csv", "--conflicts", "keep", folder=told).code for one in ("may", "june")]
+    assert added == [1, 0]
+    assert rows(told, "SELECT name, berth FROM boats WHERE boat_reg = 'MQ-30'") == [("Knot", "B30")]
+    assert "Verified: all 44 rows" in hemplit("prove", "boats.design.toml", "--into", "boats.sqlite", folder=told).out
+
+
+def test_a_boat_that_the_list_lacks_is_told_with_the_nearest(told: Path) -> None:
+    write(told, "jobs.csv", REPEATED, [*JOBS, (300, "MQ-77", "Tern 7", "Owner 3", 5)])
+    ran = load(told, sheets="jobs yard")
+    assert (ran.code, "'MQ-77', which yard.csv does not list: B32 the nearest there is 'MQ-07'" in said(ran)) == (
+        1,
+        True,
+    )
+
+
+@pytest.mark.parametrize("header", ["Inspection No,Boat Reg,Result", "Day,Boat Reg,Result"])
+def test_rows_that_speak_of_each_thing_once_so_far_are_no_list_of_them(header: str, told: Path) -> None:
+    """Next month the same boats are inspected again."""
+    numbers = [*range(900, 909), *range(909, 912)]
+    first = [f"2026-04-{at - 889:02}" if header.startswith("Day") else str(at) for at in numbers]
+    lines = [(one, f"MQ-{at % 9:02}", "good" if at % 3 else "poor") for at, one in enumerate(first)]
+    write(told, "inspections.csv", header, lines[:9])
+    assert load(told, sheets="jobs inspections").code == 0
+    write(told, "may.csv", header, lines[9:])
+    ran = hemplit("topup", "boats.design.toml", "may.csv", "--into", "boats.sqlite", folder=told)
+    assert ran.code == 0, ran.out + ran.err
+    assert rows(told, "SELECT count(*), count(DISTINCT boat_reg) FROM inspections JOIN boats USING (boat_reg)") == [
+        (12, 9)
+    ]
+
+
+CREW = ["Moe Aas", "Nan Berg", "Pia Lie", "Rolf Sund", "Siri Haug"]
+TRADES = ["rigger", "joiner", "painter", "rigger", "fitter"]
+
+
+def test_what_plain_names_are_names_of_is_said_by_the_list(tmp_path: Path) -> None:
+    """Even where three rows name a person each, and no more."""
+    at = [(week * 2 + place) % 5 for week in range(6) for place in range(4)]
+    hours = [(CREW[one], 1 + place // 4, 20 + place, TRADES[one]) for place, one in enumerate(at)]
+    write(tmp_path, "hours.csv", "Name,Week,Hours,Trade", hours)
+    write(
+        tmp_path,
+        "crew.csv",
+        "Name,Since,Phone",
+        [(one, f"201{at * at % 7}", f"0559 {70 * at % 31}") for at, one in enumerate(CREW)],
+    )
+    write(tmp_path, "leave.csv", "Name,From,Days", [(CREW[one], f"2026-02-0{one + 1}", one + 2) for one in (0, 3, 1)])
+    assert load(tmp_path, sheets="hours crew leave").code == 0
+    assert rows(tmp_path, "SELECT count(phone), count(trade) FROM crews") == [(5, 5)]
+    assert rows(tmp_path, "SELECT count(*) FROM leaves JOIN crews USING (crew_id)") == [(3,)]
+    assert rows(tmp_path, "SELECT count(*) FROM hours JOIN crews USING (crew_id)") == [(24,)]
+
+
+def test_lists_that_refer_to_each_other_have_what_the_jobs_say_more_of_each(tmp_path: Path) -> None:
+    owners = [(f"O{at}", ["Ada Bo", "Cato Eide", "Finn Grav", "Ines Juul"][at], "NS"[at % 2] + "ea") for at in range(4)]
+    write(tmp_path, "owners.csv", "Owner Code,Owner,Town", owners)
+    yard = [(f"MQ-{at:02}", f"Tern {at}", f"O{at % 4}") for at in range(9)]
+    write(tmp_path, "yard.csv", "Boat Reg,Boat,Owner Code", yard)
+    jobs = [(job[0], job[1], yard[int(job[1][3:])][2], f"055{yard[int(job[1][3:])][2]}", job[4]) for job in JOBS]
+    write(tmp_path, "jobs.csv", "Job,Boat Reg,Owner Code,Owner Phone,Hours", jobs)
+    assert load(tmp_path, sheets="jobs owners yard").code == 0
+    assert rows(tmp_path, "SELECT count(phone) FROM owners JOIN boats USING (owner_code)") == [(9,)]
+    columns = rows(tmp_path, "SELECT name FROM pragma_table_info('boats')")
+    assert columns == [("boat_reg",), ("owner_code",), ("name",)]

@@ -86,10 +86,13 @@ class Drafting:
         return [*self.lists, *things, *self.lookups]
 
     def _called(self, thing: Entity) -> tuple[str, ...]:
-        """The words for a thing; where its header says no more than that it is a name, what it is the name of."""
+        """The words for a thing; where its header says no more than that it is a name, what it is the name of: of what
+        another sheet lists under such names, of a person, or of what the sheet is called after."""
         said = singular(stem_of_thing(thing))
         if not NAME.issuperset(said):
             return said
+        if thing.lead[0] in self.decided.lists:
+            return singular(words(self.decided.lists[thing.lead[0]]))
         if any(CONTACT.intersection(words(name)) for name in (*thing.alike, *thing.members)):
             return PERSON
         return singular(words(self.decided.sheet)) if len(self.decided.things) == 1 else said
@@ -401,7 +404,8 @@ class Drafting:
 
         In a few rows a code that others speak of does not repeat by accident either.
         """
-        alone = {key[0] for key in self.decided.findings.keys if len(key) == 1} - set(self.decided.key)
+        alone = {key[0] for key in self.decided.findings.keys if len(key) == 1} - {*self.decided.key}
+        alone -= self.decided.met_again
         columns = [column for column in base.columns if column.source in alone and column.store]
         columns = [column for column in columns if can_decide(self.decided.facts(str(column.source)))]
         named = set(self.decided.roles.inward.values())

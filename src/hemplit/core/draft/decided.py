@@ -10,7 +10,7 @@ from hemplit.core.draft.bands import usable_bands
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.independent import Parted, parted
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, is_moment, key_of_part, record_key
+from hemplit.core.draft.keys import base_key, is_moment, is_moment_header, key_of_part, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code
@@ -31,14 +31,17 @@ if TYPE_CHECKING:
 class Around:
     """What stands around a sheet: ``key`` is its key if relations that were taken out of it refer to it, ``upward``
     what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
-    which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, and ``linked`` all that take
-    part in links and so get no list of their own."""
+    which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, ``linked`` all that take part
+    in links and so get no list of their own, ``spoken`` those that name what another sheet says more of, and ``lists``
+    the sheets that list what columns name."""
 
     key: tuple[str, ...] = ()
     upward: Mapping[str, str] = field(default_factory=dict)
     referred: frozenset[tuple[str, ...]] = frozenset()
     inward: frozenset[str] = frozenset()
     linked: frozenset[str] = frozenset()
+    spoken: frozenset[str] = frozenset()
+    lists: Mapping[str, str] = field(default_factory=dict)
 
 
 class Decided:
@@ -47,7 +50,10 @@ class Decided:
     def __init__(self, sheet: str, findings: Findings, around: Around, wishes: Wishes) -> None:
         key, upward, referred = around.key, around.upward, around.referred
         self.wishes = wishes
-        self.linked = around.linked
+        self.linked, self.lists = around.linked, around.lists
+        happens = any(is_moment_header(one.name) and not one.blanks for one in findings.columns)
+        self.met_again = around.spoken if happens else frozenset[str]()
+        """What the rows speak of once each so far, and can again on another day."""
         self.referred = referred
         self.sheet = sheet
         self.upward = upward
@@ -140,7 +146,7 @@ class Decided:
         """The key of the sheet's rows: the one that is wished for, if it is one, or the best."""
         filled = {facts.name for facts in self.findings.columns if not facts.blanks}
         wished = [(header,) for _, header in self.wishes.keys if header in filled and (header,) in self.findings.keys]
-        return wished[0] if wished else base_key(self.findings, self.computed, self.referred)
+        return wished[0] if wished else base_key(self.findings, self.computed.keys() | self.met_again, self.referred)
 
     def facts(self, name: str) -> ColumnFacts:
         return self.findings.by_name[name]

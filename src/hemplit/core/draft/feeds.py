@@ -30,10 +30,10 @@ def fed(design: Design, relations: Mapping[str, Relation]) -> Design:
     sheets = Sheets(relations)
     made = _Feeding(design, sheets).all()
     # That the whole makes no sense is rare, and to find out at each step takes as long as all the rest.
-    return made if _makes_sense(made) else _Feeding(design, sheets, step_by_step=True).all()
+    return made if makes_sense(made) else _Feeding(design, sheets, step_by_step=True).all()
 
 
-def _makes_sense(design: Design) -> bool:
+def makes_sense(design: Design) -> bool:
     """Whether a design can be loaded: no table may refer to itself through others."""
     try:
         check(design)
@@ -85,27 +85,31 @@ class _Feeding:
 
     def _put_together(self, kept: Sort, gone: Sort, match: Match) -> bool:
         """Makes two tables one; false if the design would make no sense then, and this is looked at."""
-        name = _name(kept.table.name, gone.table.name)
-        made = replace(_both(kept, gone, match, self.sheets.relations), name=name)
-        names = {kept.table.name: name, gone.table.name: name}
-        keys: dict[str, dict[str, str]] = {kept.table.name: {}} | {
-            gone.table.name: dict(zip(gone.table.key, made.key, strict=True))
-        }
-        tables = tuple(
-            made if table.name == kept.table.name else _referring(table, name, keys)
-            for table in self.design.tables
-            if table.name != gone.table.name
-        )
-        trail = tuple(
-            replace(one, table=names.get(one.table, one.table), out_of=names.get(one.out_of, one.out_of))
-            for one in self.design.trail
-        )
-        design = replace(self.design, tables=tables, trail=trail)
-        if self.step_by_step and not _makes_sense(design):
+        design = put_together(self.design, kept, gone, match, _name(kept.table.name, gone.table.name))
+        if self.step_by_step and not makes_sense(design):
             return False
         self.design = design
         self._sorts.clear()
         return True
+
+
+def put_together(design: Design, kept: Sort, gone: Sort, match: Match, name: str) -> Design:
+    """The design with one table of that name in the place of two."""
+    made = replace(_both(kept, gone, match), name=name)
+    names = {kept.table.name: name, gone.table.name: name}
+    keys: dict[str, dict[str, str]] = {kept.table.name: {}} | {
+        gone.table.name: dict(zip(gone.table.key, made.key, strict=True))
+    }
+    tables = tuple(
+        made if table.name == kept.table.name else _referring(table, name, keys)
+        for table in design.tables
+        if table.name != gone.table.name
+    )
+    trail = tuple(
+        replace(one, table=names.get(one.table, one.table), out_of=names.get(one.out_of, one.out_of))
+        for one in design.trail
+    )
+    return replace(design, tables=tables, trail=trail)
 
 
 def _name(kept: str, gone: str) -> str:
@@ -127,7 +131,7 @@ def _rank(sort: Sort) -> tuple[object, ...]:
     )
 
 
-def _both(kept: Sort, gone: Sort, match: Match, relations: Mapping[str, Relation]) -> TablePlan:
+def _both(kept: Sort, gone: Sort, match: Match) -> TablePlan:
     """One table of two."""
     table, other = kept.table, gone.table
     told = {gone.name.name: kept.name.name, **match.columns}
@@ -153,7 +157,7 @@ def _both(kept: Sort, gone: Sort, match: Match, relations: Mapping[str, Relation
             made = replace(column, name=name, headers=(), elsewhere=_headers(gone, column), required=False)
             columns.append(made)
     shared = set(given)
-    titles = ", ".join(relations[sheet].source.title for sheet in other.sheets)
+    titles = ", ".join(kept.sheets.relations[sheet].source.title for sheet in other.sheets)
     why = f"{table.why}; {titles} names {match.shared:,} of them, too"
     return replace(
         table,

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from math import log2, prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import base_key, is_moment
+from hemplit.core.draft.keys import base_key, is_moment, is_moment_header
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.study.links import KNOWN, UNIQUE
@@ -43,6 +43,8 @@ NO_THINGS = Things()
 NO_ACCIDENT = 6.0
 #: Where no word says that two columns speak of one thing, so large a share of the values has to be known.
 UNNAMED_KNOWN = 0.9
+#: Names of first and last name are hardly shorter.
+NAME_LENGTH = 6.0
 #: Shorter texts are the same in lists of all sorts.
 SHORTEST = 2.0
 #: So many different values, or all that there are, make texts speak for themselves.
@@ -70,11 +72,30 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
             of_kind = (one.parent, one.key[0]) in things.kinds
             if (one.parent, one.key[0]) in used or (of_kind and not _has_header_of(one)):
                 continue
-        elif _closes_a_circle(one, [other for other in chosen if not things.holds(other)]):
+        elif _only_speaks(one, findings, things) or _closes_a_circle(
+            one, [other for other in chosen if not things.holds(other)]
+        ):
             continue
         used |= headers
         chosen.append(one)
     return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
+
+
+def _only_speaks(one: Link, findings: Mapping[str, Findings], things: Things) -> bool:
+    """Whether the rows of the parent are something else, which only happens to speak of each thing once so far.
+
+    They have a day, or a number of their own, and the name of the sheet is not that of the things: an inspection of
+    each boat. The other sheet says what things these are.
+    """
+    side = (one.child, one.headers[0])
+    if len(one.key) > 1 or side not in things.named - things.kinds:
+        return False
+    parent, sheet, about = findings[one.parent], thing_words(one.parent), thing_words(one.key[0])
+    if not about or about & sheet:
+        return False
+    others = [facts for facts in parent.columns if facts.name != one.key[0] and not facts.blanks]
+    numbered = any(facts.distinct == parent.row_count and thing_words(facts.name) & sheet for facts in others)
+    return numbered or any(is_moment_header(facts.name) for facts in others)
 
 
 def _closes_a_circle(one: Link, chosen: Sequence[Link]) -> bool:
@@ -124,7 +145,7 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
         return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
-    if _is_unique(one, findings):
+    if _is_unique(one, findings) and not (_has_header_of(one) and one.known == one.different and _are_names(children)):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
 
@@ -188,6 +209,12 @@ def _is_unique(one: Link, findings: Mapping[str, Findings]) -> bool:
 def _lists(one: Link, findings: Mapping[str, Findings]) -> bool:
     """Whether the parent has a row for each, but for a few: it lists what others only speak of."""
     return one.of >= UNIQUE * findings[one.parent].row_count
+
+
+def _are_names(columns: Sequence[ColumnFacts]) -> bool:
+    """Whether columns hold names as persons have them, which stand in another list by no accident."""
+    plain = not any(is_identifier(words(facts.name)) for facts in columns)
+    return plain and all(facts.kind.word == "text" and facts.mean_length >= NAME_LENGTH for facts in columns)
 
 
 def _has_header_of(one: Link) -> bool:

@@ -161,7 +161,7 @@ class _Sheets:
         key = self.findings[children[0]].of if children else ()
         around = _around_links(sheet, known)
         upward = _upward(tables, self.parents.get(sheet), self.findings[sheet].of)
-        return Around(key, upward, around.referred, around.inward, around.linked)
+        return replace(around, key=key, upward=upward)
 
 
 def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
@@ -185,7 +185,9 @@ def _around_links(sheet: str, known: Together) -> Around:
     inward = frozenset(one.headers[0] for one in listed if one.child == one.parent == sheet)
     linked = {name for one in listed if one.child == sheet for name in one.headers}
     linked |= {name for key in referred for name in key}
-    return Around(referred=referred, inward=inward, linked=frozenset(linked))
+    spoken = frozenset(one.headers[0] for one in known.links if one.child == sheet and known.things.holds(one))
+    lists = {one.headers[0]: one.parent for one in listed if one.child == sheet != one.parent}
+    return Around(referred=referred, inward=inward, linked=frozenset(linked), spoken=spoken, lists=lists)
 
 
 def _things(each: Design, findings: Mapping[str, Findings]) -> Things:

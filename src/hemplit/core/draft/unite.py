@@ -23,6 +23,7 @@ from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
 from hemplit.core.draft.things import are_same
+from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
@@ -46,14 +47,15 @@ def united(design: Design, links: Sequence[Link], things: Things, relations: Map
     What no sheet lists is put together before columns that only name it refer to it.
     """
     uniting = _Uniting(design, links, things, relations)
-    for link in sorted(links, key=uniting.is_beside_key):
+    for link in sorted(links, key=lambda one: (uniting.is_beside_key(one), uniting.depth(one))):
         uniting.link(link)
     tables = tuple(uniting.tables.values())
     trail = tuple(one for one in design.trail if one.table in uniting.tables)
     design = fed(replace(design, tables=tables, trail=trail), relations)
     mentioning = _Uniting(design, links, things, relations)
-    for link in filter(things.holds, links):
-        mentioning.mention(link)
+    for link in links:
+        if things.holds(link) or (link.parent, link.key) in uniting.put_together:
+            mentioning.mention(link)
     return mentioning.design
 
 
@@ -63,7 +65,10 @@ class _Uniting:
     ) -> None:
         self.relations, self.links, self.things = relations, links, things
         self.tables = {table.name: table for table in design.tables}
+        self.to_lists = [link for link in links if not things.holds(link)]
         self.first = design
+        self.put_together: set[tuple[str, tuple[str, ...]]] = set()
+        """The lists, by sheet and what names their things, of which another sheet says more."""
 
     @property
     def design(self) -> Design:
@@ -80,6 +85,14 @@ class _Uniting:
         base = base_of(self.tables, link.parent)
         return base is not None and link.key == tuple(base.by_name[name].source for name in base.key)
 
+    def depth(self, link: Link) -> int:
+        """How many lists the one of a thing refers to, through each other, and one more; none if it is of no thing.
+
+        What is put together says the same of what it refers to only when that is one already.
+        """
+        holder = holder_of(self.tables, link.child, link.headers[0])
+        return 1 + _depth(link.parent, self.to_lists) if holder is not None and names_things(*holder) else 0
+
     def link(self, link: Link) -> None:
         """One link; the tables stay as they are where it cannot be followed."""
         listed = listed_by(self.tables, link, self.relations)
@@ -93,7 +106,7 @@ class _Uniting:
             table = base_of(self.tables, link.child) or table
         if not may_refer(self.tables, table, listed, link):
             return
-        if self.things.holds(link):
+        if self.things.holds(link) or (link.parent, link.key) in self.put_together:
             named = names_things(table, column)
             if not named or are_same(self.design, listed.table, table, self.relations):
                 return  # as soon as these are put together
@@ -332,6 +345,13 @@ class _Uniting:
             if (one.target or ("",))[0] == thing.name
         ]
         covered = self._covered(thing, column, listed, found)
+        named_otherwise = any(one.parent == link.parent and one.key != link.key for one in self.links)
+        if covered is None and not named_otherwise:
+            design = told_further(self.design, thing, listed, self.relations)
+            if design is not None:
+                self.tables = {table.name: table for table in design.tables}
+                self.put_together.add((link.parent, link.key))
+                return
         if len(pointing) != 1 or covered is None or (pointing[0][1].name in pointing[0][0].key and not found.all_found):
             self._keep_beside(thing, column, link, listed)
             return
@@ -371,6 +391,11 @@ class _Uniting:
 
     def _put(self, table: TablePlan) -> None:
         self.tables[table.name] = table
+
+
+def _depth(sheet: str, links: Sequence[Link]) -> int:
+    further = [other for other in links if other.child == sheet != other.parent]
+    return max((1 + _depth(other.parent, links) for other in further), default=0)
 
 
 def _why(link: Link, listed: Listed) -> str:

@@ -66,21 +66,27 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
 def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relation]) -> Iterator[tuple[str, Doubt]]:
     """The things that one sheet only names and of which the others say nothing, though they say more of such things.
 
-    Anywhere a name is told that is a few letters off another sheet's.
+    Anywhere a name is told that is a few letters off another sheet's, and any that is not on the list which a sheet is.
     """
     names = resolve.identity(plan)
     if len(plan.sheets) < 2 or len(names) > 1 or not relations.keys() >= {*plan.sheets}:
         return
     headers = {sheet: plan.headers_in(sheet, plan.by_name[names[0]]) for sheet in plan.sheets}
     said = {sheet: _texts(relations[sheet], headers[sheet]) for sheet in plan.sheets}
+    lists = [sheet for sheet in plan.sheets if _is_list(design, plan, sheet)]
     for sheet, own in said.items():
-        others = {text for other, texts in said.items() if other != sheet for text in texts}
+        others = {text for other in lists or said if other != sheet for text in said[other]}
+        if sheet in lists:
+            continue  # what else is on it is no fault
         lost = [text for text in own if text not in others]
         told = [{other for other in plan.sheets if plan.headers_in(other, one)} for one in plan.columns]
         only_named = {sheet} not in told and any(some and sheet not in some for some in told)
-        is_told = only_named and len(lost) <= (1 - KNOWN) * len(own)
-        silent = [relations[other].source.title for other in plan.sheets if other != sheet]
-        nothing = f"{silent[0]} says nothing" if len(silent) == 1 else f"{' and '.join(silent)} say nothing"
+        is_told = bool(lists) or (only_named and len(lost) <= (1 - KNOWN) * len(own))
+        silent = [relations[other].source.title for other in lists or plan.sheets if other != sheet]
+        verb = "s" if len(silent) == 1 else ""
+        nothing = f"of which {' and '.join(silent)} say{verb} nothing"
+        if lists:
+            nothing = f"which {' and '.join(silent)} do{'es' if verb else ''} not list"
         known = [(text,) for text in others]
         for text in lost[:MOST]:
             near = _nearest(text, known)
@@ -89,13 +95,21 @@ def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relati
             column = relations[sheet].by_name[own[text]]
             rows = np.flatnonzero(column.codes == _code_of(column, text))
             places = tuple(relations[sheet].address(row, column) for row in rows[:PLACES].tolist())
-            what = f"'{own[text]}' says '{text}', of which {nothing}"
+            what = f"'{own[text]}' says '{text}', {nothing}"
             hint = (
                 f"the nearest there is '{near}'"
                 if near
                 else f"it is one of the {plan.name}, and what else is said of them is blank"
             )
             yield relations[sheet].source.title, Doubt(what, places, hint, len(rows))
+        if is_told and len(lost) > MOST:
+            yield relations[sheet].source.title, Doubt(f"it names {len(lost) - MOST:,} more {plan.name}, {nothing}")
+
+
+def _is_list(design: Design, plan: TablePlan, sheet: str) -> bool:
+    """Whether the rows of a sheet are no more than things of a table, each once."""
+    base = next((one for one in design.tables_of(sheet) if one.grain is Grain.ROW), None)
+    return base is not None and all((one.target or ("",))[0] == plan.name for one in base.stored)
 
 
 def _texts(relation: Relation, headers: Sequence[str]) -> dict[str, str]:
