@@ -31,7 +31,8 @@ def test_every_command_runs_in_the_order_given(document: Path, tmp_path: Path) -
         assert hemplit("demo", "demo", folder=tmp_path).code == 0
     for command in commands:
         ran = hemplit(*shlex.split(command)[1:], folder=tmp_path)
-        assert ran.code == 0, (command, ran.err)
+        # A boat that somebody typed otherwise in the haul-outs has to be looked at.
+        assert ran.code == int("'Smew of Tarbny'" in ran.out), (command, ran.err)
 
 
 def test_the_python_runs(tmp_path: Path) -> None:

@@ -39,6 +39,9 @@ COMMANDS = {
     "topup": ["topup", "out.design.toml", "jobs.csv", "--into", "out.sqlite", "--dry-run"],
 }
 
+#: What tells of the boats that somebody typed otherwise in the haul-outs, which have to be looked at.
+TELLING = ("load", "prove")
+
 
 @pytest.fixture(scope="module")
 def loaded(tmp_path_factory: pytest.TempPathFactory) -> Path:
@@ -46,7 +49,7 @@ def loaded(tmp_path_factory: pytest.TempPathFactory) -> Path:
     assert hemplit("demo", "yard", folder=folder).code == 0
     yard = folder / "yard"
     assert hemplit("draft", *DEMO, "--out", "out.design.toml", folder=yard).code == 0
-    assert hemplit("load", "out.design.toml", "--into", "out.sqlite", folder=yard).code == 0
+    assert hemplit("load", "out.design.toml", "--into", "out.sqlite", folder=yard).code == 1
     return yard
 
 
@@ -55,7 +58,7 @@ def test_lines_are_as_wide_as_asked_and_words_stay_whole(name: str, loaded: Path
     said, cut = {}, {}
     for width in (40, 57, 80, 200):
         ran = hemplit(*COMMANDS[name], "--width", str(width), folder=loaded)
-        assert ran.code == 0, ran.err
+        assert ran.code == int(name in TELLING), ran.err
         assert max(map(cell_len, ran.out.splitlines())) <= width
         said[width] = {word for word in ran.out.split() if not set(word) & set("…─")}
         cut[width] = {word for word in ran.out.split() if "…" in word}

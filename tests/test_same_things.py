@@ -309,3 +309,35 @@ def test_lists_that_refer_to_each_other_have_what_the_jobs_say_more_of_each(tmp_
     assert rows(tmp_path, "SELECT count(phone) FROM owners JOIN boats USING (owner_code)") == [(9,)]
     columns = rows(tmp_path, "SELECT name FROM pragma_table_info('boats')")
     assert columns == [("boat_reg",), ("owner_code",), ("name",)]
+
+
+NAMES = (
+    "port aft bow stern lee luff keel mast boom rail deck hold galley bunk stem chain cleat winch block spar".split()
+)
+LIFTED = "Lift,Boat Reg,Boat,Weight"
+
+
+@pytest.mark.parametrize(("at", "reg", "there"), [(4, "MQ-04", "jobs"), (9, "MQ-00", "boats")])
+def test_what_a_sheet_says_otherwise_of_its_boats_is_told(at: int, reg: str, there: str, tmp_path: Path) -> None:
+    """Each boat is lifted about once, so that only the jobs show which writing is the right one."""
+    lifts = [(f"L-{at}", f"MQ-{at % 9:02}", f"Tern {at % 9}", 40 + at) for at in range(10)]
+    name = lifts[at][2]
+    lifts[at] = (*lifts[at][:2], name.replace("er", "re"), 44)
+    write(tmp_path, "jobs.csv", REPEATED, JOBS)
+    write(tmp_path, "lifts.csv", LIFTED, lifts)
+    ran = load(tmp_path, sheets="jobs lifts")
+    what = f"lifts.csv: 'Boat' of {reg} is '{lifts[at][2]}', and '{name}' in {there}: C{at + 2}"
+    assert (ran.code, what in said(ran), said(ran).count("correct it here")) == (1, True, 1)
+    write(tmp_path, "may.csv", LIFTED, [("L-90", "MQ-03", "Tren 3", 5), ("L-91", "MQ-05", "Tern 5", 5)])
+    add = ["boats.design.toml", "--into", "boats.sqlite"]
+    may = hemplit("topup", *add, "may.csv", folder=tmp_path)
+    assert ("'Boat' of MQ-03 is 'Tren 3', and 'Tern 3' in boats: C2" in said(may)) == (there == "boats")
+    proven = hemplit("prove", *add, folder=tmp_path)
+    assert (what in said(proven), "of MQ-03 is 'Tren 3'" in said(proven)) == (True, there == "boats")
+
+
+def test_what_is_only_called_the_same_is_not_compared(tmp_path: Path) -> None:
+    lifts = [(f"L-{at}", f"MQ-{at % 9:02}", f"{NAMES[at]} side", 40 + at) for at in range(20)]
+    write(tmp_path, "jobs.csv", REPEATED, JOBS)
+    write(tmp_path, "lifts.csv", LIFTED, lifts)
+    assert "correct it here" not in load(tmp_path, sheets="jobs lifts").out

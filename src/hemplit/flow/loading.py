@@ -18,6 +18,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
+from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.changes import changes, proposals
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
@@ -80,7 +81,9 @@ class Loaded:
         relations = self.sheets.relations
         steps = ((relation.source.title, one) for relation in relations.values() for one in relation.told)
         whole = with_united(self.design, relations)
-        return (*steps, *self.added, *strangers(self.design, self.tables, whole), *contradictions(self.design, whole))
+        names = strangers(self.design, self.tables, whole)
+        otherwise = at_odds(self.design, self.tables, whole)
+        return (*steps, *self.added, *names, *otherwise, *contradictions(self.design, whole))
 
     @property
     def needs_a_look(self) -> bool:
@@ -225,7 +228,9 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
         rows=proof.rows + added.rows,
         on_purpose=(*proof.on_purpose, *added.on_purpose),
     )
-    told += [one for step in steps for one in strangers(step.design, tables_seen(step), step.sheets.relations)]
+    for step in steps:
+        seen, others = tables_seen(step), step.sheets.relations
+        told += (*strangers(step.design, seen, others), *at_odds(step.design, seen, others, step.merged.tables))
     return Loaded(design, tables, proof, sheets, added=tuple(told))
 
 

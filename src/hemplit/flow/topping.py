@@ -18,6 +18,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
 from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
+from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.merge import Added, rows_from
@@ -207,7 +208,13 @@ class _Topping:
         proof = Proof((), ()) if stopped else proof_of(self.steps)
         if not proof.holds:
             raise _not_given_back(proof)
-        told = [one for step in self.steps for one in strangers(self.design, tables_seen(step), step.sheets.relations)]
+        told: list[tuple[str, Doubt]] = []
+        for step in self.steps:
+            seen, relations = tables_seen(step), step.sheets.relations
+            told += (
+                *strangers(self.design, seen, relations),
+                *at_odds(self.design, seen, relations, step.merged.tables),
+            )
         told += [(step.title, one) for step in self.steps for one in step.sheets.relations[step.sheet].told]
         told += [(step.title, one) for step in self.steps for one in _said_otherwise(step)]
         write = bool(self.loads) and not stopped and not self.how.dry_run

@@ -26,11 +26,13 @@ if TYPE_CHECKING:
 class Things:
     """Columns, by sheet and header, that name a sort of thing that their sheet only speaks of, and does not list.
 
-    Of those that are ``kinds`` nothing is known but a list of values.
+    Of those that are ``kinds`` nothing is known but a list of values. ``told`` are all columns that say something of a
+    thing, its names too.
     """
 
     named: frozenset[tuple[str, str]] = frozenset()
     kinds: frozenset[tuple[str, str]] = frozenset()
+    told: frozenset[tuple[str, str]] = frozenset()
 
     def holds(self, link: Link) -> bool:
         """Whether a link leads to such a column."""
@@ -87,8 +89,7 @@ def _only_speaks(one: Link, findings: Mapping[str, Findings], things: Things) ->
     They have a day, or a number of their own, and the name of the sheet is not that of the things: an inspection of
     each boat. The other sheet says what things these are.
     """
-    side = (one.child, one.headers[0])
-    if len(one.key) > 1 or side not in things.named - things.kinds:
+    if len(one.key) > 1 or (one.child, one.headers[0]) not in things.told:
         return False
     parent, sheet, about = findings[one.parent], thing_words(one.parent), thing_words(one.key[0])
     if not about or about & sheet:

@@ -200,9 +200,15 @@ def _things(each: Design, findings: Mapping[str, Findings]) -> Things:
         if column.source and not column.to
         if findings[table.sheet].by_name[column.source].distinct < UNIQUE * findings[table.sheet].row_count
     ]
-    return Things(
-        frozenset(one for _, one in found), frozenset(one for purpose, one in found if purpose is Purpose.LOOKUP)
+    told = (
+        (table.sheet, header)
+        for table in each.tables
+        if table.purpose is Purpose.ENTITY
+        for column in table.columns
+        for header in column.headers
     )
+    named = frozenset(one for _, one in found)
+    return Things(named, frozenset(one for purpose, one in found if purpose is Purpose.LOOKUP), frozenset(told))
 
 
 def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:

@@ -251,6 +251,16 @@ def _could_be(name: Sequence[str], listed: Sequence[str]) -> bool:
     return set(plainly(" ".join(name)).split()) <= set(plainly(" ".join(listed)).split())
 
 
+def is_near(said: str, listed: str) -> bool:
+    """Whether a text is only a few letters off.
+
+    >>> is_near("Grey Hreon", "Grey Heron"), is_near("Grey Heron", "Teal")
+    (True, False)
+    """
+    wanted = plainly(said)
+    return OSA.distance(wanted, plainly(listed)) <= int(len(wanted) * NEAR)
+
+
 def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
     """The listed name that is the fewest letters off, if these are few."""
     if len(names) > MOST_NAMES:
