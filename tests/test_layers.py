@@ -39,7 +39,7 @@ INSIDE_CORE = {
     "shape": {"model", "kinds", "columns", "texts"},
     "study": {"model", "kinds", "columns", "texts", "design"},
     "tables": {"model", "kinds", "columns", "texts", "design", "shape"},
-    "proof": {"model", "kinds", "columns", "design", "shape", "study", "tables"},
+    "proof": {"model", "kinds", "columns", "design", "shape", "study", "texts", "tables"},
     "draft": {"model", "kinds", "columns", "texts", "theory", "design", "shape", "study", "tables"},
     "diagram": {"model"},
     "tally": {"model", "kinds", "columns", "design", "tables"},

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core import kinds
 from hemplit.core.columns.codes import stack
 from hemplit.core.columns.partners import Lookup
 from hemplit.core.design import resolve
@@ -48,6 +49,8 @@ def at_odds(
     known = tables.by_name if held is None else held
     found: list[tuple[str, Doubt]] = []
     for plan in design.tables:
+        if design.united(plan.sheet) is not None:
+            continue  # what such sheets contradict each other in is told with their union
         if plan.name in tables.by_name and plan.grain is Grain.ROW and plan.sheet in relations:
             pairs = [*_beside_references(design, plan, tables, known)]
         elif plan.name in known and relations.keys() >= {*plan.sheets}:
@@ -134,6 +137,7 @@ def _differing(pair: _Pair, relation: Relation) -> Iterator[Doubt]:
     mean_the_same = asked >= FEWEST and len(differs) <= (1 - AGREE) * asked
     texts = [str(text) for text in values.to_pylist()] if len(differs) else []
     cells = relation.by_name[pair.header]
+    shown = [kinds.show(value, cells.kind) for value in cells.values.to_pylist()] if len(differs) else []
     told: dict[tuple[int, str, str], None] = {}
     for row in differs.tolist():
         own, theirs = texts[mine[row]], texts[its[row]]
@@ -141,7 +145,7 @@ def _differing(pair: _Pair, relation: Relation) -> Iterator[Doubt]:
             told.setdefault((int(pair.rows[row]), own, theirs))
     for thing, own, theirs in list(told)[:MOST]:
         what = f"'{pair.header}' of {_shown(pair.named, thing)} is '{own}', and '{theirs}' in {pair.there}"
-        rows = np.flatnonzero(cells.codes == cells.values.to_pylist().index(own))
+        rows = np.flatnonzero(np.isin(cells.codes, [code for code, text in enumerate(shown) if text == own]))
         places = tuple(relation.address(row, cells) for row in rows[:PLACES].tolist())
         yield Doubt(what, places, "correct it here, or where the others say it", len(rows))
     if len(told) > MOST:
