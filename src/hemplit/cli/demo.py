@@ -27,7 +27,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     from hemplit.demo.sheets import HAUL_OUTS, JOBS, PARTS, ROSTER, write_sheets
     from hemplit.flow import designs, loading, reading, studying
     from hemplit.views.designs import show_design
-    from hemplit.views.loads import show_proof, show_tables
+    from hemplit.views.loads import show_proof, show_tables, show_told
+    from hemplit.views.previews import show_overview, show_together
     from hemplit.views.sheets import show_sheet
     from hemplit.views.style import heading
 
@@ -47,9 +48,13 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
 
     heading(screen.console, f"hemplit look {typed}")
     sheets = reading.read(paths, screen.progress)
-    for found in studying.findings(sheets, screen.progress).values():
-        screen.close()
-        show_sheet(screen.console, found)
+    found = studying.findings(sheets, screen.progress)
+    together = studying.together(sheets, found)
+    screen.close()
+    show_overview(screen.console, found)
+    show_together(screen.console, together, found)
+    for one in found.values():
+        show_sheet(screen.console, one)
     heading(screen.console, f"hemplit draft {typed} --out {out}")
     design = designs.save_design(studying.draft(sheets, screen.progress), out, over_edited=False)
     screen.close()
@@ -58,11 +63,13 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     loaded = loading.load_design(out, target, replace_target=True, progress=screen.progress)
     screen.close()
     show_proof(screen.console, loaded.proof, str(loaded.left_out or ""))
+    show_told(screen.console, loaded.told)
     show_tables(screen.console, loaded.tables, target)
     heading(screen.console, f"hemplit prove {out} --into {target}")
     proven = loading.prove_design(out, target, screen.progress)
     screen.close()
     show_proof(screen.console, proven.proof)
+    show_told(screen.console, proven.told)
     screen.note(
         f"\nOpen {out} in an editor to see the design and its reasons,\nand {target} in any database browser."
         f"\nTry a sheet of your own next: hemplit look FILE"
