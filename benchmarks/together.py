@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
+from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
@@ -237,7 +238,8 @@ def result(made: Yard) -> Result:
     design = studying.draft(sheets)
     tables = split(design, sheets.relations)
     whole = with_united(design, sheets.relations)
-    said = [one for _, one in (*strangers(design, tables, whole), *contradictions(design, whole))]
+    otherwise = (*at_odds(design, tables, whole), *contradictions(design, whole))
+    said = [one for _, one in (*strangers(design, tables, whole), *otherwise)]
     planted = {*made.lost, *made.contradicting}
     found = references(design)
     wanted = {(child, headers): parent for child, headers, parent in made.links}
