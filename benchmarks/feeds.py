@@ -19,7 +19,7 @@ from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 from worlds import GERMAN, Thing, World, world
 
 if TYPE_CHECKING:
@@ -70,7 +70,7 @@ def scored(seed: int) -> tuple[int, int, int, int, list[str]]:
     sheets = reading.shape_grids(grids)
     design = studying.draft(sheets)
     tables = split(design, sheets.relations)
-    given = sum(ledger.adds_up for ledger in loading.prove_tables(design, sheets, tables).ledgers)
+    given = sum(ledger.adds_up for ledger in proving.prove_tables(design, sheets, tables).ledgers)
     together = asked = 0
     faults = []
     owners: dict[str, set[str]] = {}

@@ -20,15 +20,15 @@ from typing import TYPE_CHECKING
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.proof.at_odds import at_odds
-from hemplit.core.proof.strangers import strangers
+from hemplit.core.proof.strangers import is_list, strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 from worlds import THINGS, WORDS
 
 if TYPE_CHECKING:
-    from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.design import Design
 
 FIRST = "Ada Bo Cato Dina Elske Finn Gerd Hanno Ines Jonas Kaja Lone Mats Nora Odd Pia Rolf Siri Tove Ulf".split()
 LAST = "Aas Berg Dahl Eide Foss Grav Haug Iversen Juul Kvam Lie Moen Nygaard Olsen Pram Rud Sund Tangen".split()
@@ -252,7 +252,7 @@ def result(made: Yard) -> Result:
         united,
         sum(any(f"'{one}'" in doubt.what or f" {one} " in doubt.what for doubt in said) for one in planted),
         tuple(doubt.what for doubt in said if not any(one in doubt.what for one in planted)),
-        loading.prove_tables(design, sheets, tables).holds,
+        proving.prove_tables(design, sheets, tables).holds,
     )
 
 
@@ -278,12 +278,6 @@ def references(design: Design) -> set[tuple[str, tuple[str, ...], str]]:
             if united is None or united.name != pointed.table.sheet:
                 found.add((table.sheet, resolve.naming(design, table, column)[0], pointed.table.sheet))
     return found
-
-
-def is_list(design: Design, things: TablePlan, sheet: str) -> bool:
-    """Whether a sheet lists the things of a table that other sheets say more of."""
-    base = design.base_of(sheet)
-    return all((column.target or ("",))[0] == things.name for column in base.columns)
 
 
 def _names(design: Design, sheet: str) -> set[str]:

@@ -61,6 +61,7 @@ TESTS = {
     "design_file/update": "test_drafts",
     "flow/news": "test_later_sheets",
     "flow/loading": "test_bad_input test_topup laws/test_tampering test_proof test_steps test_program",
+    "flow/proving": "laws/test_tampering test_proof test_steps test_program",
     "flow/further": "test_topup test_same_things laws/test_months test_steps",
     "flow/": "test_topup laws/test_months laws/test_tampering test_proof test_steps test_program",
     "core/texts": "test_slips laws/test_yards test_ties",
@@ -119,7 +120,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/changes.py", "for row in rows[column.changed[rows] != 0].tolist():", "for row in rows[column.changed[rows] == 0].tolist():"),
     ("flow/loading.py", "return not self.proof.holds or bool(self.told) or torn", "return not self.proof.holds or torn"),
     ("flow/loading.py", "return not self.proof.holds or bool(self.told) or torn", "return not self.proof.holds or bool(self.told)"),
-    ("flow/loading.py", "        if not structure.different:\n            raise", "        if structure.different:\n            raise"),
+    ("flow/proving.py", "        if not structure.different:\n            raise", "        if structure.different:\n            raise"),
     # Joining again.
     ("core/tables/match.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return np.where(~blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)"),
     ("core/proof/rejoin.py", "side=\"right\") - 1", "side=\"left\") - 1"),

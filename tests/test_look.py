@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from conftest import hemplit
-from hemplit.flow import loading
+from hemplit.flow import loading, proving
 
 SHEET = """Job No,Boat,Length,Opened,Note
 1,Teal,5.2,2026-03-01,
@@ -91,7 +91,7 @@ def test_an_interrupt_leaves_nothing_behind(jobs: Path, monkeypatch: pytest.Monk
     def interrupted(*_: object, **__: object) -> None:
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(loading, "check_rejoin", interrupted)
+    monkeypatch.setattr(proving, "check_rejoin", interrupted)
     monkeypatch.setattr(loading, "split", interrupted)
     ran = hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=jobs.parent)
     assert (ran.code, ran.out) == (130, "")

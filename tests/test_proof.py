@@ -21,7 +21,7 @@ from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, 
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 from hemplit.flow.reading import Sheets
 from hemplit.targets import postgresql, sqlite, target_for
 from hemplit.targets.sqlite import SqliteTarget
@@ -53,7 +53,7 @@ def loaded() -> tuple[Sheets, Design, Tables]:
 
 def test_what_is_right_is_proven() -> None:
     sheets, design, tables = loaded()
-    proof = loading.prove_tables(design, sheets, tables)
+    proof = proving.prove_tables(design, sheets, tables)
     assert proof.holds
     assert {table.purpose for table in tables.tables} >= {"main", "entity"}
     assert any(column.formula for view in tables.views for column in view.columns)
@@ -151,7 +151,7 @@ def test_cells_that_are_lost_or_claimed_twice_show_in_the_account() -> None:
     lost = ledger(grid, members({**relations, "jobs": fewer}))
     assert not lost.adds_up
     assert lost.unaccounted == sum(one.own for one in jobs.columns)
-    proof = loading.prove_tables(loaded()[1], sheets, loaded()[2])
+    proof = proving.prove_tables(loaded()[1], sheets, loaded()[2])
     assert not replace(proof, ledgers=(lost,)).holds
     dropped = replace(jobs, account=())
     assert ledger(grid, members({**relations, "jobs": dropped})).unaccounted == len(grid.columns)

@@ -13,7 +13,7 @@ import pytest
 
 from conftest import hemplit
 from hemplit.errors import STEERING
-from hemplit.flow import loading, reading
+from hemplit.flow import proving, reading
 
 PROGRAM = [sys.executable, "-m", "hemplit"]
 SHEET = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
@@ -155,7 +155,7 @@ def test_an_interrupt_says_which_state_is_left(folder: Path, monkeypatch: pytest
     def stopped(*_: object, **__: object) -> None:
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(loading, "check_structure", stopped)
+    monkeypatch.setattr(proving, "check_structure", stopped)
     assert load(folder) == (130, "hemplit: stopped; the new tables are loaded, but not verified\n")
     monkeypatch.setattr("hemplit.targets.rows.Written.add", stopped)
     before = (folder / "yard.sqlite").read_bytes()

@@ -17,7 +17,7 @@ from conftest import hemplit, same_cells
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 
 HEADER = [
     "Bill No", "Boat", "Billed", "Year", "Month", "Day", "Month Name", "Short Month", "Quarter", "Q", "Period",
@@ -138,4 +138,4 @@ def test_every_date_tells_its_parts_again(dates: list[date | None]) -> None:
     columns = tuple(from_texts([row[place] for row in rows]) for place in range(5))
     sheets = reading.shape_grids({"days": Grid(Source("days.csv"), columns, len(rows))})
     design = studying.draft(sheets)
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds

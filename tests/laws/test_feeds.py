@@ -15,7 +15,7 @@ from hemplit.core.design.check import check
 from hemplit.core.tables.split import split
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import to_toml
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 from worlds import world
 
 NAMES = (
@@ -319,4 +319,4 @@ def test_a_draft_of_sheets_cut_out_of_one_can_be_loaded(seed: int) -> None:
         for one in (design, written)
     ]
     assert shown[0] == shown[1]
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds

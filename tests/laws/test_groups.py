@@ -12,7 +12,7 @@ from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape import heads, lists, shape, sideways
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 
 BOATS = ["Kittiwake", "Dunlin", "Heron", "Smew"]
 PARTS = ["cleat", "shackle", "anode", "rope", "winch", "fender"]
@@ -38,7 +38,7 @@ def acts(given_grid: Grid) -> list[str]:
 def is_proven(given_grid: Grid) -> bool:
     sheets = reading.shape_grids({"jobs": given_grid})
     design = studying.draft(sheets)
-    return loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    return proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 @given(groups)

@@ -16,7 +16,7 @@ from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 
 WORKERS = ["Nuala Visser", "Oskar Keel", "Berit Holm", "Jan Roo", "Ida Moss"]
 SKILLS = ["welding", "rigging", "painting", "carpentry"]
@@ -55,7 +55,7 @@ def test_every_list_has_a_table_of_its_own(lists: object, random: object) -> Non
     entries = [len({(row[0], row[place]) for row in rows if row[place]}) for place in (1, 2)]
     assert [tables.by_name[plan.name].row_count for plan in design.lists_of("staff")] == entries
     assert not any(plan.grain is Grain.ROW for plan in design.tables)
-    assert loading.prove_tables(design, sheets, tables).holds
+    assert proving.prove_tables(design, sheets, tables).holds
 
 
 @given(staff, st.data())
@@ -67,7 +67,7 @@ def test_a_sheet_that_lacks_a_combination_or_says_one_twice_keeps_its_rows(lists
     changed = data.draw(st.sampled_from([[*rows, rows[place]], [*rows[:place], *rows[place + 1 :]]]))
     sheets = reading.shape_grids({"staff": grid(changed)})
     design = studying.draft(sheets)
-    proof = loading.prove_tables(design, sheets, split(design, sheets.relations))
+    proof = proving.prove_tables(design, sheets, split(design, sheets.relations))
     assert proof.holds
     given_rows = Counter(map(tuple, changed))
     whole = all(

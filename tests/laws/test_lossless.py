@@ -16,7 +16,7 @@ from hemplit.core.tables.split import split
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import is_edited, to_toml
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 
 HEADERS = [
     "Job No",
@@ -81,7 +81,7 @@ def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
     sheets = reading.shape_grids({"yard": grid})
     design = studying.draft(sheets)
     check(design)
-    proof = loading.prove_tables(design, sheets, split(design, sheets.relations))
+    proof = proving.prove_tables(design, sheets, split(design, sheets.relations))
     assert not [one for one in proof.checks if one.different]
     assert all(one.adds_up for one in proof.ledgers)
     assert proof.ledgers[0].cells == grid.row_count * len(grid.columns)
@@ -95,9 +95,9 @@ def test_sheets_that_are_drafted_together_are_lossless(one: Grid, other: Grid) -
     sheets = reading.shape_grids({"yard": one, "dock": other})
     design = studying.draft(sheets)
     check(design)
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
     again = from_toml(to_toml(design), "yard.design.toml")
-    assert loading.prove_tables(again, sheets, split(again, sheets.relations)).holds
+    assert proving.prove_tables(again, sheets, split(again, sheets.relations)).holds
 
 
 @settings(max_examples=60)
@@ -119,7 +119,7 @@ def test_sheets_that_tell_of_the_same_things_are_lossless(data: st.DataObject) -
     again = from_toml(to_toml(design), "yard.design.toml")
     for one in (design, again):
         tables = split(one, sheets.relations)
-        assert loading.prove_tables(one, sheets, tables).holds
+        assert proving.prove_tables(one, sheets, tables).holds
         united = next((sheet for sheet in one.sheets if sheet.unites), None)
         if united is not None:
             assert tables.by_name[one.base_of(united.name).name].row_count == len({*lists[0], *lists[1]})

@@ -18,7 +18,7 @@ from hemplit.core.model.relation import TEXT, Column
 from hemplit.core.study import shared
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 
 DOCKS = {"W": "West Dock", "E": "East Dock", "N": "North Dock"}
 ROLES = [("From", "To"), ("Launch", "Winter"), ("Old", "New")]
@@ -59,7 +59,7 @@ def test_two_roles_share_one_table_without_loss(seed: int, roles: tuple[str, str
     moved = tables.by_name["moves"]
     pointing = [one for one in moved.references if one.table == table.name]
     assert sorted(one.columns for one in pointing) == sorted((f"{role.lower()}_berth",) for role in roles)
-    assert loading.prove_tables(design, sheets, tables).holds
+    assert proving.prove_tables(design, sheets, tables).holds
 
 
 @given(st.integers(0, 10_000))
@@ -70,7 +70,7 @@ def test_a_dock_that_contradicts_another_role_keeps_the_berths_apart(seed: int) 
     columns = moves(random, ("From", "To"), 250)
     columns["To Dock"] = ["Harbour Wall" if dock == "West Dock" else dock for dock in columns["To Dock"]]
     design, sheets = drafted(columns)
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -89,7 +89,7 @@ def test_a_row_that_names_a_row_points_to_it(seed: int) -> None:
     column = tables.by_name[table.name].by_name[inward[0].columns[0]]
     given_names = [names[code] if code >= 0 else "" for code in column.codes.tolist()]
     assert given_names == above
-    assert loading.prove_tables(design, sheets, tables).holds
+    assert proving.prove_tables(design, sheets, tables).holds
 
 
 LISTS = st.lists(st.sets(st.integers(0, 30).map(str), min_size=2), min_size=2, max_size=5)

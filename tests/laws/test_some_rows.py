@@ -16,7 +16,7 @@ from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 
 HEADER = ["Fee No", "Boat", "Paid By", "Card No", "Card Expiry", "Card Kind", "Amount"]
 WAYS = ["card", "cheque", "cash"]
@@ -155,4 +155,4 @@ def test_whatever_is_filled_the_sheet_comes_back(rows: list[tuple[str, str, str]
     assert not some or paid >= 5
     tables = split(design, sheets.relations)
     assert all(tables.by_name[table.name].row_count == paid for table in some)
-    assert loading.prove_tables(design, sheets, tables).holds
+    assert proving.prove_tables(design, sheets, tables).holds

@@ -18,7 +18,7 @@ from hemplit.core.tables.split import split
 from hemplit.design_file.read import from_toml
 from hemplit.design_file.write import to_toml
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 from worlds import world
 
 NAME = re.compile(r"[a-z_][a-z0-9_]*")
@@ -42,7 +42,7 @@ def test_more_lists_are_made_as_more_are_wished_for(seed: int) -> None:
     none, some, many = map(lookups, designs)
     assert not none and some <= many
     for design in designs:
-        assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+        assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 @pytest.mark.slow
@@ -69,7 +69,7 @@ def test_every_wish_is_granted_without_loss(data: st.DataObject) -> None:
         leads = {header for name in table.key for header in table.by_name[name].headers}
         for one, other in wishes.apart:
             assert table.grain is Grain.ROW or not ({one, other} <= decided and leads & {one, other})
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 WORDS = st.sampled_from(

@@ -18,7 +18,7 @@ from hemplit.core.shape import CORRECTIONS
 from hemplit.core.tables.split import split
 from hemplit.core.texts.words import MEASURE, MOMENT, words
 from hemplit.files.cells import from_texts
-from hemplit.flow import loading, reading, studying
+from hemplit.flow import proving, reading, studying
 from judgement import drafted, score, with_slips
 from worlds import World, world
 
@@ -36,7 +36,7 @@ def grid_of(table: Table) -> Grid:
 def test_a_world_is_drafted_without_loss_and_no_measure_is_a_key(seed: int, rows: int) -> None:
     sheets = reading.shape_grids({"yard": flat(world(seed, rows))})
     design = studying.draft(sheets)
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
     for table in design.tables:
         for name in table.key:
             header = resolve.source(design, table, table.by_name[name])
@@ -61,7 +61,7 @@ def with_blanks(made: World, share: float, seed: int) -> World:
 def test_a_world_with_cells_left_blank_is_drafted_without_loss(seed: int, share: float) -> None:
     sheets = reading.shape_grids({"yard": flat(with_blanks(world(seed, 400), share, seed))})
     design = studying.draft(sheets)
-    assert loading.prove_tables(design, sheets, split(design, sheets.relations)).holds
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
 
 
 def points_of(worlds: Iterable[World]) -> float:
@@ -92,7 +92,7 @@ def test_two_things_without_a_name_stay_two() -> None:
     tables = split(design, sheets.relations)
     assert tables.by_name["owners"].row_count == len(towns) + 2
     assert int((tables.by_name["owners"].by_name["name"].codes < 0).sum()) == 2
-    assert loading.prove_tables(design, sheets, tables).holds
+    assert proving.prove_tables(design, sheets, tables).holds
 
 
 @pytest.mark.parametrize("seed", range(0, 24, 2))

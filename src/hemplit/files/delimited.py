@@ -124,15 +124,9 @@ def read_alike(paths: Sequence[str]) -> tuple[Grid, tuple[int, ...]] | None:
     That is so where one could be read otherwise alone: if it has quotes or lines of another length, is of another
     encoding, or begins with anything else than the words over its columns.
     """
-    contents: list[bytes] = []
-    for path in paths:
-        with Path(path).open("rb") as file:
-            content = file.read(SMALL + 1)
-        if Path(path).suffix.lower() not in ENDINGS or len(content) > SMALL or not content:
-            return None
-        contents.append(content if content.endswith(b"\n") else content + b"\n")
-        if not contents[-1].startswith(_first_line(contents[0])):
-            return None
+    contents = _small(paths)
+    if not contents:
+        return None
     whole = b"".join(contents)
     if b"\x00" in whole or b'"' in whole or not _is_utf8(whole):
         return None
@@ -153,6 +147,18 @@ def read_alike(paths: Sequence[str]) -> tuple[Grid, tuple[int, ...]] | None:
         return None
     starts = np.cumsum([0, *(content.count(b"\n") for content in contents[:-1])]).tolist()
     return grid, tuple(starts)
+
+
+def _small(paths: Sequence[str]) -> list[bytes]:
+    """What stands in each of the files; nothing unless all are small and begin with the same line."""
+    contents: list[bytes] = []
+    for path in paths if all(Path(path).suffix.lower() in ENDINGS for path in paths) else ():
+        with Path(path).open("rb") as file:
+            content = file.read(SMALL + 1)
+        contents.append(content if content.endswith(b"\n") else content + b"\n")
+        if not 0 < len(content) <= SMALL or not contents[-1].startswith(_first_line(contents[0])):
+            return []
+    return contents
 
 
 def _first_line(content: bytes) -> bytes:

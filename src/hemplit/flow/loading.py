@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,12 +20,10 @@ from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
 from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.changes import changes, proposals
-from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
-from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.proof.compare import check_rejoin, check_stored, check_structure
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
-from hemplit.core.tally.flat import can_be_followed
 from hemplit.core.tally.saved import with_views
 from hemplit.design_file.read import at_line
 from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
@@ -34,20 +32,19 @@ from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.news import news
 from hemplit.flow.noted import check_loads, files_of, loads_of, mark_of, saved_again, write_left_out
 from hemplit.flow.opening import open_design
+from hemplit.flow.proving import checks_of_saved, prove_tables, unless_torn, with_target
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
-from hemplit.flow.totals import check_saved, contradicted, with_added
+from hemplit.flow.totals import contradicted, with_added
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.design import Design
-    from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt
-    from hemplit.core.model.tables import Peek, View
-    from hemplit.core.tally.flat import Relations
+    from hemplit.core.model.tables import Peek
     from hemplit.targets.contract import Target
 
 
@@ -213,13 +210,13 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
         held = Check("the tables have as many rows as were added", len(counts), "tables", len(wrong), tuple(wrong))
     elif came_once(target.loads()):
         expected = {table.name: target.expected(table) for table in whole.tables}
-        held = _unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
+        held = unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
     else:
-        held = _unless_torn(structure, "the tables", lambda: check_alike(design, target.held(whole), whole.by_name))
+        held = unless_torn(structure, "the tables", lambda: check_alike(design, target.held(whole), whole.by_name))
     saved: list[Check] = []
     if not told and not contradicted(steps):
         relations = with_added(sheets.relations, steps)
-        saved = _checks_of_saved(structure, target, replace(whole, tallies=tables.tallies), relations)
+        saved = checks_of_saved(structure, target, replace(whole, tallies=tables.tallies), relations)
     checks = (*proof.checks, *added.checks, held, structure, noted, *saved)
     proof = replace(
         proof,
@@ -312,7 +309,7 @@ def _load(
     target.write(tables, loads, over=over, progress=progress)
     progress("checking", 0, 1)
     try:
-        proof = _with_target(design, proof, sheets, tables, target)
+        proof = with_target(design, proof, sheets, tables, target)
         return replace(loaded, proof=proof, unproven=_unproven(target))
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
@@ -383,70 +380,4 @@ def _unproven(target: Target) -> tuple[str, ...]:
 
 def _prove(design: Design, sheets: Sheets, tables: Tables, target: Target, progress: Progress) -> Proof:
     progress("checking", 0, 1)
-    return _with_target(design, prove_tables(design, sheets, tables), sheets, tables, target)
-
-
-def _with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, target: Target) -> Proof:
-    """The proof of the tables, and that the target holds them and gives the sheets back."""
-    target.check_held()
-    structure = check_structure(*target.structure(tables))
-    checks = [structure]
-    if Ability.ROWS not in target.lacks:
-        expected = {table.name: target.expected(table) for table in tables.tables}
-        stored = _unless_torn(structure, "the tables", lambda: check_stored(tables, expected, target.read(tables)))
-        checks = [stored, structure]
-    if Ability.VIEWS not in target.lacks:
-        checks += [
-            _unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
-            for view in tables.views
-        ]
-        relations = with_added(sheets.relations, ())
-        checks += _checks_of_saved(structure, target, tables, relations)
-    if Ability.GROW not in target.lacks:
-        noted = partial(loads_of, sheets, tables, target)
-        checks.append(_unless_torn(structure, "hemplit_loads", lambda: check_loads(noted(), target.loads())))
-    return replace(proof, checks=(*proof.checks, *checks))
-
-
-def _checks_of_saved(structure: Check, target: Target, tables: Tables, relations: Relations) -> list[Check]:
-    """Whether the saved questions are answered as the sheets answer them, of each to which these have an answer."""
-    return [
-        _unless_torn(structure, f"view {saved.name}", partial(check_saved, saved, target, tables, relations))
-        for saved in tables.tallies
-        if can_be_followed(saved.part)
-    ]
-
-
-def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
-    order = target.order(tables.by_name[view.base])
-    return check_view(view, tables, sheets.relations, order, lambda: target.view(view, tables))
-
-
-def _unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:
-    """The check; what cannot be read because somebody changed the structure is a difference and no error."""
-    try:
-        return check()
-    except TargetError as error:
-        if not structure.different:
-            raise
-        return Check(f"{what} can be read", 1, "parts", 1, (Difference(what, "its rows", error.what),))
-
-
-def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
-    """Whether the tables, before they go anywhere, give the sheets back, and where every cell went."""
-    views = {view.sheet: view for view in tables.views}
-    plans = {sheet.name: sheet for sheet in design.sheets}
-    checks = []
-    members: dict[int, tuple[Grid, list[Member]]] = {}
-    for name, grid in sheets.grids.items():
-        family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
-        for one in family:
-            if any(column.own for column in sheets.relations[one].columns):
-                checks.append(check_cells(grid, sheets.relations[one]))
-            checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
-            _, of_grid = members.setdefault(id(grid), (grid, []))
-            of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
-    rows = sum(sheets.relations[name].row_count for name in sheets.grids)
-    ledgers = tuple(ledger(grid, some) for grid, some in members.values())
-    skipped = tuple(f"{one} not read" for grid, _ in members.values() for one in grid.skipped)
-    return Proof(tuple(checks), ledgers, rows, skipped)
+    return with_target(design, prove_tables(design, sheets, tables), sheets, tables, target)

@@ -103,7 +103,7 @@ def tell_apart(columns: Sequence[tuple[Codes, int]]) -> bool:
     rows = np.flatnonzero(np.logical_and.reduce([codes != EMPTY for codes, _ in columns]))
     if prod(size for _, size in columns) < len(rows):
         return False
-    for some in (rows[:FIRST], rows):
+    for some in (rows[:FIRST], rows) if len(rows) > FIRST else (rows,):
         whole = reduce(combine, (Grouping(codes[some], size) for codes, size in columns))
         if int(np.bincount(whole.codes, minlength=1).max(initial=0)) > 1:
             return False

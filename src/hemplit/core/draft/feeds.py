@@ -12,9 +12,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.design.check import check
-from hemplit.core.draft.naming import thing_words
-from hemplit.core.draft.things import Match, Sheets, Sort, calculates, match_of
-from hemplit.core.model.design import Purpose
+from hemplit.core.draft.things import Match, Sheets, Sort, match_of
 from hemplit.core.texts.words import unused
 from hemplit.errors import DesignError
 
@@ -48,7 +46,7 @@ class _Feeding:
     def __init__(self, design: Design, sheets: Sheets, *, step_by_step: bool = False) -> None:
         self.design, self.sheets, self.step_by_step = design, sheets, step_by_step
         self.met: list[str] = []
-        self._sorts: dict[str, tuple[Sort, tuple[object, ...]]] = {}
+        self._sorts: dict[str, Sort] = {}
 
     def all(self) -> Design:
         """The design with all tables that hold the same things made one."""
@@ -58,13 +56,12 @@ class _Feeding:
 
     def meet(self, name: str) -> None:
         """One table, after all that it refers to, with those of other sheets that were met before."""
-        if not Sort(self.design, self.design.by_name[name], self.sheets).is_sort:
+        sort = self._sort(name)
+        if not sort.is_sort:
             return
-        sort, rank = self._sort(name)
         found: list[tuple[Match, Sort, Sort]] = []
         for other in self.met:
-            another, its_rank = self._sort(other)
-            kept, gone = (another, sort) if its_rank < rank else (sort, another)
+            kept, gone = sorted((self._sort(other), sort), key=lambda one: one.rank)
             match = match_of(kept, gone)
             found += [(match, kept, gone)] if match is not None else []
         for match, kept, gone in sorted(found, key=lambda one: (-one[0].share, -one[0].shared, one[1].table.name)):
@@ -76,11 +73,10 @@ class _Feeding:
                 return
         self.met.append(name)
 
-    def _sort(self, name: str) -> tuple[Sort, tuple[object, ...]]:
-        """A table with what is said in it, and its rank; both as long as the design is the same."""
+    def _sort(self, name: str) -> Sort:
+        """A table with what is said in it, as long as the design is the same."""
         if name not in self._sorts:
-            sort = Sort(self.design, self.design.by_name[name], self.sheets)
-            self._sorts[name] = sort, _rank(sort)
+            self._sorts[name] = Sort(self.design, self.design.by_name[name], self.sheets)
         return self._sorts[name]
 
     def _put_together(self, kept: Sort, gone: Sort, match: Match) -> bool:
@@ -115,20 +111,6 @@ def put_together(design: Design, kept: Sort, gone: Sort, match: Match, name: str
 def _name(kept: str, gone: str) -> str:
     """The name for two tables: that of the one that stays, without its sheet's where the other had taken the rest."""
     return gone if kept.endswith(f"_{gone}") else kept
-
-
-def _rank(sort: Sort) -> tuple[object, ...]:
-    """The table that stays comes first: the one that says more of the things, and by the better key."""
-    table = sort.table
-    return (
-        not calculates(table),
-        table.purpose is not Purpose.ENTITY,
-        table.by_name[table.key[0]].ids is not None,
-        not thing_words(sort.named_by[0]),
-        -len(table.columns),
-        len(table.name),
-        table.name,
-    )
 
 
 def _both(kept: Sort, gone: Sort, match: Match) -> TablePlan:

@@ -134,6 +134,20 @@ class Sort:
         """The words for the thing."""
         return frozenset().union(*map(thing_words, self.named_by), thing_words(self.table.name))
 
+    @cached_property
+    def rank(self) -> tuple[object, ...]:
+        """The table that stays comes first: the one that says more of the things, and by the better key."""
+        table = self.table
+        return (
+            not calculates(table),
+            table.purpose is not Purpose.ENTITY,
+            table.by_name[table.key[0]].ids is not None,
+            not thing_words(self.named_by[0]),
+            -len(table.columns),
+            len(table.name),
+            table.name,
+        )
+
     def said(self, column: ColumnPlan) -> _Said | None:
         """What is said in a column of each thing; None if sheets say it in different kinds of values."""
         return self.sheets.said(

@@ -73,7 +73,7 @@ def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relati
         return
     headers = {sheet: plan.headers_in(sheet, plan.by_name[names[0]]) for sheet in plan.sheets}
     said = {sheet: _texts(relations[sheet], headers[sheet]) for sheet in plan.sheets}
-    lists = [sheet for sheet in plan.sheets if _is_list(design, plan, sheet)]
+    lists = [sheet for sheet in plan.sheets if is_list(design, plan, sheet)]
     for sheet, own in said.items():
         others = {text for other in lists or said if other != sheet for text in said[other]}
         if sheet in lists:
@@ -106,7 +106,7 @@ def _said_by_one(design: Design, plan: TablePlan, relations: Mapping[str, Relati
             yield relations[sheet].source.title, Doubt(f"it names {len(lost) - MOST:,} more {plan.name}, {nothing}")
 
 
-def _is_list(design: Design, plan: TablePlan, sheet: str) -> bool:
+def is_list(design: Design, plan: TablePlan, sheet: str) -> bool:
     """Whether the rows of a sheet are no more than things of a table, each once."""
     base = next((one for one in design.tables_of(sheet) if one.grain is Grain.ROW), None)
     return base is not None and all((one.target or ("",))[0] == plan.name for one in base.stored)

@@ -1,0 +1,92 @@
+"""The proof of tables: that they give the sheets back, and that a target holds them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+from typing import TYPE_CHECKING
+
+from hemplit.core.model.loads import Ability
+from hemplit.core.model.proof import Check, Difference, Proof
+from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
+from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.tally.flat import can_be_followed
+from hemplit.errors import TargetError
+from hemplit.flow.noted import check_loads, loads_of
+from hemplit.flow.totals import check_saved, with_added
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from hemplit.core.model.design import Design
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.tables import Tables, View
+    from hemplit.core.tally.flat import Relations
+    from hemplit.flow.reading import Sheets
+    from hemplit.targets.contract import Target
+
+
+def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
+    """Whether the tables, before they go anywhere, give the sheets back, and where every cell went."""
+    views = {view.sheet: view for view in tables.views}
+    plans = {sheet.name: sheet for sheet in design.sheets}
+    checks = []
+    members: dict[int, tuple[Grid, list[Member]]] = {}
+    for name, grid in sheets.grids.items():
+        family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
+        for one in family:
+            if any(column.own for column in sheets.relations[one].columns):
+                checks.append(check_cells(grid, sheets.relations[one]))
+            checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
+            _, of_grid = members.setdefault(id(grid), (grid, []))
+            of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
+    rows = sum(sheets.relations[name].row_count for name in sheets.grids)
+    ledgers = tuple(ledger(grid, some) for grid, some in members.values())
+    skipped = tuple(f"{one} not read" for grid, _ in members.values() for one in grid.skipped)
+    return Proof(tuple(checks), ledgers, rows, skipped)
+
+
+def with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, target: Target) -> Proof:
+    """The proof of the tables, and that the target holds them and gives the sheets back."""
+    target.check_held()
+    structure = check_structure(*target.structure(tables))
+    checks = [structure]
+    if Ability.ROWS not in target.lacks:
+        expected = {table.name: target.expected(table) for table in tables.tables}
+        stored = unless_torn(structure, "the tables", lambda: check_stored(tables, expected, target.read(tables)))
+        checks = [stored, structure]
+    if Ability.VIEWS not in target.lacks:
+        checks += [
+            unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
+            for view in tables.views
+        ]
+        relations = with_added(sheets.relations, ())
+        checks += checks_of_saved(structure, target, tables, relations)
+    if Ability.GROW not in target.lacks:
+        noted = partial(loads_of, sheets, tables, target)
+        checks.append(unless_torn(structure, "hemplit_loads", lambda: check_loads(noted(), target.loads())))
+    return replace(proof, checks=(*proof.checks, *checks))
+
+
+def checks_of_saved(structure: Check, target: Target, tables: Tables, relations: Relations) -> list[Check]:
+    """Whether the saved questions are answered as the sheets answer them, of each to which these have an answer."""
+    return [
+        unless_torn(structure, f"view {saved.name}", partial(check_saved, saved, target, tables, relations))
+        for saved in tables.tallies
+        if can_be_followed(saved.part)
+    ]
+
+
+def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
+    order = target.order(tables.by_name[view.base])
+    return check_view(view, tables, sheets.relations, order, lambda: target.view(view, tables))
+
+
+def unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:
+    """The check; what cannot be read because somebody changed the structure is a difference and no error."""
+    try:
+        return check()
+    except TargetError as error:
+        if not structure.different:
+            raise
+        return Check(f"{what} can be read", 1, "parts", 1, (Difference(what, "its rows", error.what),))
