@@ -15,6 +15,7 @@ from conftest import hemplit, same_cells
 
 Rows = list[list[object]]
 PEOPLE = [f"{first} {last}" for first in "Nuala Oskar Elske Sile".split() for last in "Keel Visser Marsh Tan".split()]
+CREW = "Ines Aldo Gerrit Lotte Karin Nuala Sile Elske".split()
 PEOPLE_OF_MOVES = {("moved_by_id", "people"), ("signed_off_by_id", "people")}
 BERTHS = {f"{dock[0]}{number}": dock for dock in ("West", "East", "North") for number in range(1, 9)}
 
@@ -229,6 +230,51 @@ def test_an_update_writes_what_is_new_keeps_what_was_decided_and_a_copy(jobs: Pa
     assert hemplit("load", design, "--into", "yard.sqlite", folder=folder).code == 0
     again = json.loads(hemplit("draft", "jobs.csv", "--update", "--json", folder=folder).out)
     assert (again["added"], again["steps"], again["copy"]) == ([], [], None)
+
+
+def choose(design: Path, act: str, **edits: str) -> None:
+    """Has a proposed step done, as a person does who removes its #, and edits more."""
+    text = design.read_text(encoding="utf-8")
+    assert f'# {{ do = "{act}"' in text
+    text = text.replace(f'# {{ do = "{act}"', f'  {{ do = "{act}"')
+    for old, new in edits.items():
+        text = text.replace(f"tables.{old}]", f"tables.{new}]")
+    design.write_text(text, encoding="utf-8")
+
+
+def test_a_proposed_step_that_somebody_chose_is_taken_up_and_stays_chosen(tmp_path: Path) -> None:
+    """Skills with a mark for each who has it, and skippers whose names are parted: the columns are others then."""
+    skills = [
+        f"{name},{'x' if at % 2 else ''},{'x' if at % 3 else ''},{'x,' if at % 4 else ','}"
+        for at, name in enumerate(CREW)
+    ]
+    (tmp_path / "crew.csv").write_text("\n".join(["Rigger,Welding,Painting,Diving,Trade", *skills]), encoding="utf-8")
+    assert hemplit("draft", "crew.csv", folder=tmp_path).code == 0
+    choose(tmp_path / "crew.design.toml", "turn columns into rows")
+    chosen = (tmp_path / "crew.design.toml").read_text(encoding="utf-8")
+    ran = hemplit("load", "crew.design.toml", "--into", "crew.sqlite", folder=tmp_path)
+    assert (ran.code, "with --update" in ran.err) == (2, True)
+    ran = hemplit("draft", "crew.csv", folder=tmp_path)
+    assert "with --update" in ran.out and (tmp_path / "crew.design.toml").read_text(encoding="utf-8") == chosen
+    assert hemplit("draft", "crew.csv", "--update", folder=tmp_path).code == 0
+    assert (tmp_path / "crew.before-1.toml").read_text(encoding="utf-8") == chosen
+    ran = hemplit("draft", "crew.csv", folder=tmp_path)
+    assert "nothing differently" in ran.out
+    ran = hemplit("load", "crew.design.toml", "--into", "crew.sqlite", folder=tmp_path)
+    assert ran.code == 0 and same_cells(tmp_path / "crew.csv", tmp_path / "crew.sqlite", "crew_sheet")
+
+
+def test_a_chosen_step_comes_into_tables_that_somebody_edited(tmp_path: Path) -> None:
+    berths = [f"{name} Vik,D{at}" for at, name in enumerate(CREW)]
+    (tmp_path / "berths.csv").write_text("\n".join(["Skipper,Berth", *berths]), encoding="utf-8")
+    assert hemplit("draft", "berths.csv", folder=tmp_path).code == 0
+    choose(tmp_path / "berths.design.toml", "split into columns", berths="moorings")
+    told = json.loads(hemplit("draft", "berths.csv", "--update", "--json", folder=tmp_path).out)
+    assert [(one["table"], one["name"]) for one in told["added"]] == [
+        ("moorings", "skipper_first_name"),
+        ("moorings", "skipper_last_name"),
+    ]
+    assert (told["anew"], len(told["gone"]), "'Skipper'" in told["gone"][0]) == (None, 1, True)
 
 
 def test_an_update_leaves_a_step_that_somebody_changed_and_proposes_the_other(tmp_path: Path) -> None:

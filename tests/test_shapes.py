@@ -101,6 +101,14 @@ CASES = {
         "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n\nBerths\nBerth,Dock,Boats\nN1,North,4\nS1,South,5\n",
         {"": "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n", "table 2": "Berth,Dock,Boats\nN1,North,4\nS1,South,5\n"},
     ),
+    "a title of two lines, and a note": Case(
+        "Fees of 2026,,\nas the board decided,,\n,,\nBoat,Class,Fee\nTeal,A,120\nSmew,B,90\n,,\nDue in March.,,\n",
+        {"": "Boat,Class,Fee\nTeal,A,120\nSmew,B,90\n"},
+    ),
+    "two tables with titles of two lines": Case(
+        "Fees,,\nof 2026,,\n,,\nBoat,Class,Fee\nTeal,A,120\nSmew,B,90\n,,\nCranes,,\nof March,,\n,,\nCrane,Tonnes,Dock\nC1,4,N\nC2,9,S\n",
+        {"": "Boat,Class,Fee\nTeal,A,120\nSmew,B,90\n", "table 2": "Crane,Tonnes,Dock\nC1,4,N\nC2,9,S\n"},
+    ),
     "an empty column inside": Case("Job,,Boat\n1,,Teal\n2,,Smew\n", {"": "Job,Boat\n1,Teal\n2,Smew\n"}),
     "months side by side": Case(
         "Berth,Jan,Feb,Mar\nN1,10,12,\nS1,7,,8\n",

@@ -353,6 +353,23 @@ def test_lists_of_several_years_are_one_sheet_and_what_changes_stands_by_year(tm
     assert rows(tmp_path, held) == [("Elske Visser",), ("Ines Sund",)]
 
 
+def test_a_month_of_a_file_says_nothing_of_the_things_that_its_rows_speak_of(tmp_path: Path) -> None:
+    """Each boat was towed in one month so far, and lies in one berth: in May it is towed again."""
+    berths = [(boat[0], boat[1], f"D{at}") for at, boat in enumerate(BOATS)]
+    berths = write(tmp_path, "berths.csv", "Boat No,Boat,Berth", berths)
+    tows = [(f"T{at}", *BOATS[at % 5 % 3 * 2 + at // 5 % 2][:2], 3 * at) for at in range(15)]
+    for place, month in enumerate(("april", "may", "june")):
+        write(tmp_path, f"tows-{month}.csv", "Tow,Boat No,Boat,Distance", tows[place * 5 : place * 5 + 5])
+    (tmp_path / "tows-june.csv").rename(tmp_path / "june.csv")
+    ran = hemplit("load", berths, "tows-*.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    told = {table: [one[0] for one in to] for table, to in references(tmp_path / "yard.sqlite").items() if to}
+    assert told == {"berths": ["boats"], "tows": ["boats", "months"]}
+    (tmp_path / "june.csv").rename(tmp_path / "tows-june.csv")
+    ran = hemplit("topup", "yard.design.toml", "tows-june.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "5 new rows added" in ran.out) == (0, True), ran.out + ran.err
+
+
 @pytest.mark.parametrize("paths", [("yard-boats.csv", "insured-boats.csv"), ("both.xlsx",)])
 def test_two_lists_of_the_same_boats_are_no_parts_of_one(paths: tuple[str, ...], tmp_path: Path) -> None:
     """One says another owner: that is told, as of two sheets that contradict each other."""

@@ -25,6 +25,9 @@ DONE = 0
 LOOK_AT_IT = 1
 WRONG_CALL_OR_INPUT = 2
 FAULT = 3
+
+#: What helps where a person chose a step that gives other columns, and the tables do not have them yet.
+TAKE_UP = "delete that step, or draft the same sheets again with --update"
 #: Signs that steer a terminal or turn the direction of what follows, and halves of signs that no encoding has.
 STEERING = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
 

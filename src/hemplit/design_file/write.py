@@ -31,6 +31,7 @@ HEAD = """\
 # Drop a table by deleting its section: its columns go to the table that referred to it.
 # Store a calculated column with store = true. Leave a column out by naming its header in leave_out.
 # Each step is a line: delete it, with all that depends on it, or remove the # before a proposed one to have it done.
+# Where that gives other columns or rows, draft the same sheets again with --update.
 # A rule with a # before it holds in all rows now, and is enforced once the # is gone.
 """
 
@@ -62,6 +63,11 @@ def is_edited(text: str) -> bool:
     """Whether a design file is no longer as it was drafted."""
     body, found, mark = text.rpartition(f"\n{DRAFTED}")
     return not found or _mark(body) != mark.strip()
+
+
+def without_mark(text: str) -> str:
+    """A design that holds what a person decided, which no draft writes over unasked."""
+    return text.rpartition(DRAFTED)[0].rstrip("\n") + "\n"
 
 
 def _mark(text: str) -> str:

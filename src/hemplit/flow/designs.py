@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.redraft import Redrafted
+from hemplit.core.draft.redraft import Redrafted, chosen_steps, gives_other_columns
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
@@ -16,11 +16,12 @@ from hemplit.core.model.progress import silent
 from hemplit.core.tables.same import with_united
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.update import has_line, with_column, with_step
-from hemplit.design_file.write import is_edited, to_toml
+from hemplit.design_file.write import is_edited, to_toml, without_mark
 from hemplit.disk import write_whole
 from hemplit.errors import DesignError
 from hemplit.files import is_address
 from hemplit.flow.opening import copy_of, is_design, open_design
+from hemplit.flow.reading import shape_by
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
@@ -49,18 +50,23 @@ def save_design(design: Design, path: Path, *, over_edited: bool) -> Design:
     Raises ``DesignError`` instead of overwriting a design that a person edited, unless told to.
     """
     check_place(path, over_edited=over_edited)
+    moved = _at(path, design)
     try:
-        moved = replace(
-            design,
-            sheets=tuple(
-                replace(sheet, file=_seen_from(path.parent, sheet.file)) if sheet.is_read else sheet
-                for sheet in design.sheets
-            ),
-        )
         write_whole(path, to_toml(moved, path.name))
     except OSError as error:
         raise DesignError(str(path), f"it cannot be written ({error.strerror})", "choose another folder") from error
     return moved
+
+
+def _at(path: Path, design: Design) -> Design:
+    """The design with its sheets named as seen from a folder."""
+    return replace(
+        design,
+        sheets=tuple(
+            replace(sheet, file=_seen_from(path.parent, sheet.file)) if sheet.is_read else sheet
+            for sheet in design.sheets
+        ),
+    )
 
 
 def check_place(path: Path, *, over_edited: bool) -> None:
@@ -99,13 +105,36 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
     A step that stands there with a # before it is known, and somebody decided against it.
     """
     text, design = open_design(path)
-    made = redraft_design(design, draft(sheets, progress, wishes))
-    return replace(made, steps=tuple(one for one in made.steps if not has_line(text, one)))
+    fresh = draft(sheets, progress, wishes)
+    made = redraft_design(design, fresh)
+    made = replace(made, steps=tuple(one for one in made.steps if not has_line(text, one)))
+    if not gives_other_columns(design, fresh):
+        return made
+    steps = {
+        sheet.name: chosen_steps(sheet, drafted)
+        for sheet in design.sheets
+        for drafted in fresh.sheets
+        if drafted.name == sheet.name and sheet.is_read
+    }
+    chosen = draft(shape_by(steps, sheets), progress, wishes)
+    if from_toml(to_toml(fresh, path.name), str(path)).tables == design.tables:
+        return replace(made, added=(), gone=(), otherwise=(), anew=chosen)
+    return replace(redraft_design(design, chosen), steps=made.steps)
 
 
 def update_design(path: Path, made: Redrafted) -> Path:
     """Writes new columns and steps into an edited design, and returns where it is kept as it was."""
     text = text_of(path)
+    new = _updated(text, path, made) if made.anew is None else without_mark(to_toml(_at(path, made.anew), path.name))
+    from_toml(new, str(path))
+    copy = copy_of(path)
+    write_whole(copy, text)
+    write_whole(path, new)
+    return copy
+
+
+def _updated(text: str, path: Path, made: Redrafted) -> str:
+    """The text of a design with new columns and steps."""
     tables, new = from_toml(text, str(path)).by_name, text
     for table, column in made.added:
         new = with_column(new, tables[table], column)
@@ -114,11 +143,7 @@ def update_design(path: Path, made: Redrafted) -> Path:
             new = with_step(new, change)
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
-    from_toml(new, str(path))
-    copy = copy_of(path)
-    write_whole(copy, text)
-    write_whole(path, new)
-    return copy
+    return new
 
 
 def _refuse_edited(path: Path) -> None:

@@ -16,7 +16,7 @@ from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
-from hemplit.errors import CellError, DesignError, InputError, nearest
+from hemplit.errors import TAKE_UP, CellError, DesignError, InputError, nearest
 from hemplit.flow.at_once import at_once
 
 if TYPE_CHECKING:
@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.progress import Progress
-    from hemplit.core.model.relation import Kind, Relation
+    from hemplit.core.model.relation import Kind, Relation, Step
     from hemplit.core.shape import Shaped
 #: What worksheets are called that nobody has named.
 NO_NAMES = frozenset("sheet tabelle feuille hoja blatt table".split())
@@ -164,6 +164,15 @@ def shape_grids(
     return replace(_sheets(shaped), notes=tuple(notes))
 
 
+def shape_by(steps: Mapping[str, tuple[Step, ...]], sheets: Sheets) -> Sheets:
+    """The same sheets shaped by other steps; those for which there are none stay as they are."""
+    shaped = {
+        name: (grid, shape.replay(grid, steps.get(name, sheets.relations[name].steps), {}))
+        for name, grid in sheets.grids.items()
+    }
+    return replace(_sheets(shaped), notes=sheets.notes)
+
+
 def _sheets(shaped: Mapping[str, tuple[Grid, Shaped]], names: Mapping[tuple[str, str], str] | None = None) -> Sheets:
     """All relations under names of their own; ``names`` has those that a design gives to parts of a sheet."""
     relations: dict[str, Relation] = {}
@@ -251,9 +260,7 @@ def read_for(
             raise DesignError(f"sheets.{sheet.name}.leave_out", what, nearest(unknown, names))
     for name, parent in sheets.parents.items():
         if not design.tables_of(name):
-            raise DesignError(
-                f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", "delete that step"
-            )
+            raise DesignError(f"sheets.{parent}", f"a step takes '{name}' out, and no table holds it", TAKE_UP)
     return sheets
 
 

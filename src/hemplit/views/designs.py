@@ -9,7 +9,7 @@ from rich.text import Text
 
 from hemplit.core.design.check import is_band
 from hemplit.core.model.design import Purpose
-from hemplit.views.style import CHOICE, DONE, GOOD, NAME, QUIET, counted, plain, say, title, wrapped
+from hemplit.views.style import CHOICE, DONE, GOOD, LOOK, NAME, QUIET, counted, plain, say, title, wrapped
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -104,7 +104,10 @@ def _own_columns(plan: TablePlan, *, root: bool) -> str:
 
 def show_redrafted(console: Console, name: str, made: Redrafted, copy: str) -> None:
     """What is new for an edited design, and what a draft would do differently; ``copy`` names the file as it was."""
-    title(console, name, "you have edited this design, so it was kept; start over with --replace")
+    if made.anew is not None:
+        title(console, name, "the steps that you chose give other columns")
+    else:
+        title(console, name, "you have edited this design, so it was kept; start over with --replace")
     for drafted, own in made.renamed:
         say(console, f"You renamed {plain(drafted)} to {plain(own)} (nothing to do)", sign=DONE, indent=2)
     for table, column in made.added:
@@ -116,16 +119,21 @@ def show_redrafted(console: Console, name: str, made: Redrafted, copy: str) -> N
         why = f" [{QUIET}]({plain(one.fresh.why)})[/]" if one.fresh.why else ""
         said = f"{plain(one.fresh.act)}: {plain(', '.join(_differing(one)))}{why}"
         say(console, f"{what} of sheet '{plain(one.sheet)}', {said}", sign=sign, indent=2)
+    for line in made.gone:
+        say(console, plain(line), sign=LOOK, indent=2)
     if made.otherwise:
         say(console, "A new draft would do this differently; you need do nothing:", indent=2)
         for line in made.otherwise:
             say(console, plain(line), indent=4)
+    if made.anew is not None:
+        said = "it is drafted anew by them" if copy else "a draft by them has"
+        say(console, f"{said}: {plain(', '.join(table.name for table in made.anew.tables))}", indent=2)
     marked = "; what is marked ? stands there with a # before it" if any(not one.safe for one in made.steps) else ""
     if copy:
         say(console, f"written{marked}. The design as it was is in {plain(copy)}", sign=DONE, indent=2)
     elif made.updates:
         say(console, "Nothing is written yet: the same command with --update writes it, and keeps a copy", indent=2)
-    elif not made.otherwise:
+    elif not (made.otherwise or made.gone):
         say(console, "a new draft would do nothing differently", sign=DONE, indent=2)
 
 

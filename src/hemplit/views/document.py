@@ -419,7 +419,9 @@ def redrafted(given: Redrafted) -> dict[str, Any]:
             }
             for one in given.steps
         ],
+        "gone": list(given.gone),
         "otherwise": list(given.otherwise),
+        "anew": None if given.anew is None else design(given.anew),
     }
 
 

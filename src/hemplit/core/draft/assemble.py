@@ -93,7 +93,7 @@ class Drafting:
             return said
         if thing.lead[0] in self.decided.lists:
             return singular(words(self.decided.lists[thing.lead[0]]))
-        if any(CONTACT.intersection(words(name)) for name in (*thing.alike, *thing.members)):
+        if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
             return PERSON
         return singular(words(self.decided.sheet)) if len(self.decided.things) == 1 else said
 

@@ -10,7 +10,7 @@ from hemplit.core.draft.bands import usable_bands
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.independent import Parted, parted
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, is_moment, is_moment_header, key_of_part, record_key
+from hemplit.core.draft.keys import base_key, is_moment, key_of_part, moments_of_files, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code
@@ -32,15 +32,15 @@ class Around:
     """What stands around a sheet: ``key`` is its key if relations that were taken out of it refer to it, ``upward``
     what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
     which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, ``linked`` all that take part
-    in links and so get no list of their own, ``spoken`` those that name what another sheet says more of, and ``lists``
-    the sheets that list what columns name."""
+    in links and so get no list of their own, ``met_again`` those that name what another sheet says more of, of which
+    the rows only speak, even if once each so far, and ``lists`` the sheets that list what columns name."""
 
     key: tuple[str, ...] = ()
     upward: Mapping[str, str] = field(default_factory=dict)
     referred: frozenset[tuple[str, ...]] = frozenset()
     inward: frozenset[str] = frozenset()
     linked: frozenset[str] = frozenset()
-    spoken: frozenset[str] = frozenset()
+    met_again: frozenset[str] = frozenset()
     lists: Mapping[str, str] = field(default_factory=dict)
 
 
@@ -51,9 +51,7 @@ class Decided:
         key, upward, referred = around.key, around.upward, around.referred
         self.wishes = wishes
         self.linked, self.lists = around.linked, around.lists
-        happens = any(is_moment_header(one.name) and not one.blanks for one in findings.columns)
-        self.met_again = around.spoken if happens else frozenset[str]()
-        """What the rows speak of once each so far, and can again on another day."""
+        self.met_again = around.met_again
         self.referred = referred
         self.sheet = sheet
         self.upward = upward
@@ -88,7 +86,8 @@ class Decided:
             self.key = self.key or self._all_that_rows_say()
         self.by_column = {thing.lead: thing for thing in self.things}
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
-        self.bands = usable_bands(findings, self.home, named | {*self.roles.first, *self.roles.others, *wishes.keep})
+        named |= {*self.roles.first, *self.roles.others, *moments_of_files(findings)}
+        self.bands = usable_bands(findings, self.home, named | {*wishes.keep})
 
     def _parts_of_keys(self) -> set[str]:
         """The years and months that identify something together with another column, and so are stored."""

@@ -12,13 +12,14 @@ from itertools import pairwise
 from math import log2
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_moment
+from hemplit.core.draft.keys import is_moment, moments_of_files
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
     can_decide,
     could_decide,
     is_code,
     is_contact_of,
+    is_mailbox,
     is_postal_code,
     reaches,
     why_never,
@@ -114,6 +115,7 @@ class _Judge:
         self.findings = findings
         self.key = {*key}
         self.usable = candidates(findings, key, {*aside})
+        self.of_file = moments_of_files(findings)
         self.addresses = any(reaches(facts.name) or is_postal_code(facts.name) for facts in findings.columns)
         self.single = [one for one in self.usable if len(one.left) == 1]
 
@@ -126,7 +128,7 @@ class _Judge:
         for pair, own in self._homonyms([one for one in found if one.believed]).items():
             found = [one for one in found if one.left != pair[:1]]
             self.candidates = Candidates(self.findings, [*self.single, *persons, *own])
-            found += [self._of_one(one) for one in own]
+            found += [self._of_one(one) for one in own if one.right not in one.left]
         found += self._constants([one for one in found if one.believed])
         found = self._without_gaps(found)
         return (*found, *self._pairs([one for one in found if one.believed]))
@@ -147,6 +149,8 @@ class _Judge:
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
             "as a part of an address it stays there": self._is_in_an_address(one),
             f"'{one.left[0]}' is said of what tells the same": self._is_said_of_its_equal(one),
+            f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
+            in self.of_file,
         }
         return next((reason for reason, holds in reasons.items() if holds), "")
 
@@ -229,17 +233,36 @@ class _Judge:
         names = {name for name in able if name not in coded and not reaches(name) and not is_part(name)}
         alone = {(one.left[0], one.right) for one in self.findings.dependencies if len(one.left) == 1}
         found: dict[str, tuple[tuple[str, str], list[Dependency]]] = {}
-        for name, contact in sorted(self.findings.nearly):
+        for name, contact in sorted(self.findings.nearly | self._told_apart_by_mail(names, alone)):
             if name not in names or not is_contact_of(contact, name) or (name, contact) in alone:
                 continue
             lefts = [{contact}] if (contact, name) in alone else [{name, contact}]
-            decided = [
-                one for one in self.findings.dependencies if {*one.left} in lefts and one.right != name and one.evidence
-            ]
+            # That an address decides the name speaks for it, too.
+            decided = [one for one in self.findings.dependencies if {*one.left} in lefts and one.evidence]
             own = [replace(one, left=(name, contact)) for one in decided]
-            if own and (name not in found or max(map(_groups, own)) > max(map(_groups, found[name][1]))):
+            if any(one.right != name for one in own) and (
+                name not in found or max(map(_groups, own)) > max(map(_groups, found[name][1]))
+            ):
                 found[name] = (name, contact), own
         return dict(found.values())
+
+    def _told_apart_by_mail(self, names: Collection[str], alone: Collection[tuple[str, str]]) -> set[tuple[str, str]]:
+        """The names, each with the e-mail address that tells more of them apart, as it decides what the name does not.
+
+        A person may have two addresses; two who live elsewhere are two. Where the address does not say whose it is, it
+        is of whom stands nearest.
+        """
+        facts = self.findings.by_name
+        decided: dict[str, set[str]] = {}
+        for left, right in alone:
+            decided.setdefault(left, set()).add(right)
+        found = set()
+        for mail in filter(is_mailbox, decided):
+            able = [name for name in decided[mail] if name in names and PLACE.isdisjoint(words(name))]
+            whose = min(able, key=lambda name: abs(facts[name].position - facts[mail].position), default=None)
+            if whose is not None and decided[mail] - decided.get(whose, set()) - {whose}:
+                found.add((whose, mail))
+        return found
 
     def _constants(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """The columns with one value only, which says nothing of where they belong, by the things that they name."""
@@ -325,6 +348,7 @@ class _Judge:
                 f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
                 "a part of it depends on something": not below.isdisjoint(one.left),
                 "a part of it is the key": bool({*one.left} & self.key),
+                f"'{one.right}' tells when the file was made": one.right in self.of_file,
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
                 "one of them determines it but for a few rows": any(
                     (left, one.right) in self.findings.nearly - self.findings.breaks_again for left in one.left

@@ -6,6 +6,7 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
+from hemplit.core.model.acts import Act
 from hemplit.core.texts.words import LINE, MOMENT, words
 
 if TYPE_CHECKING:
@@ -93,6 +94,12 @@ def is_moment(facts: ColumnFacts) -> bool:
 def is_moment_header(name: str) -> bool:
     """Whether a header says when."""
     return bool(MOMENT.intersection(words(name)))
+
+
+def moments_of_files(findings: Findings) -> frozenset[str]:
+    """The months and years that stand in the names of files: they say when something was told, not of what."""
+    named = {step.text("name") for step in findings.steps if step.act == Act.FILE_NAME}
+    return frozenset(filter(is_moment_header, named))
 
 
 def key_of_part(findings: Findings) -> tuple[str, ...]:

@@ -74,7 +74,7 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
             of_kind = (one.parent, one.key[0]) in things.kinds
             if (one.parent, one.key[0]) in used or (of_kind and not _has_header_of(one)):
                 continue
-        elif _only_speaks(one, findings, things) or _closes_a_circle(
+        elif _lists_none(one, findings, things) or _closes_a_circle(
             one, [other for other in chosen if not things.holds(other)]
         ):
             continue
@@ -83,20 +83,24 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
     return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
 
 
-def _only_speaks(one: Link, findings: Mapping[str, Findings], things: Things) -> bool:
-    """Whether the rows of the parent are something else, which only happens to speak of each thing once so far.
+def only_speaks(sheet: str, header: str, findings: Findings) -> bool:
+    """Whether the rows of a sheet are something else than what a column names, even where each is named once so far.
 
     They have a day, or a number of their own, and the name of the sheet is not that of the things: an inspection of
-    each boat. The other sheet says what things these are.
+    each boat. Where another sheet says more of these, it says what they are.
     """
-    if len(one.key) > 1 or (one.child, one.headers[0]) not in things.told:
+    called, about = thing_words(sheet), thing_words(header)
+    if not about or about & called:
         return False
-    parent, sheet, about = findings[one.parent], thing_words(one.parent), thing_words(one.key[0])
-    if not about or about & sheet:
-        return False
-    others = [facts for facts in parent.columns if facts.name != one.key[0] and not facts.blanks]
-    numbered = any(facts.distinct == parent.row_count and thing_words(facts.name) & sheet for facts in others)
+    others = [facts for facts in findings.columns if facts.name != header and not facts.blanks]
+    numbered = any(facts.distinct == findings.row_count and thing_words(facts.name) & called for facts in others)
     return numbered or any(is_moment_header(facts.name) for facts in others)
+
+
+def _lists_none(one: Link, findings: Mapping[str, Findings], things: Things) -> bool:
+    """Whether the parent only speaks of things of which the child says more."""
+    told = (one.child, one.headers[0]) in things.told
+    return len(one.key) == 1 and told and only_speaks(one.parent, one.key[0], findings[one.parent])
 
 
 def _closes_a_circle(one: Link, chosen: Sequence[Link]) -> bool:

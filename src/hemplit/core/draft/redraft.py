@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 SAME = 0.5
 #: How many rows a step found when it was drafted.
 COUNTS = ("seen", "each_file")
+#: The acts by which a sheet gets other columns than those under its headers.
+OF_COLUMNS = (Act.FILE_NAME, Act.SIDEWAYS, Act.LISTS, Act.PARTS)
 #: What a step is about, by which it is known again where its other settings are no longer the same.
 ABOUT = ("column", "into", "instead", "of")
 
@@ -48,18 +50,22 @@ class Redrafted:
     """What a draft has to say to a design that was edited.
 
     ``renamed`` pairs the names of a draft with those of the design, ``added`` are new columns with the table for each,
-    ``steps`` are those that are others now, and ``otherwise`` says what the draft would decide differently.
+    ``steps`` are those that are others now, ``gone`` says what the sheets no longer have, and ``otherwise`` what the
+    draft would decide differently. Where a person chose steps that give other columns and edited nothing else, ``anew``
+    is the draft that follows from these.
     """
 
     renamed: tuple[tuple[str, str], ...]
     added: tuple[tuple[str, ColumnPlan], ...]
     steps: tuple[StepChange, ...]
+    gone: tuple[str, ...]
     otherwise: tuple[str, ...]
+    anew: Design | None = None
 
     @property
     def updates(self) -> bool:
         """Whether there is something to write into the design."""
-        return bool(self.added or self.steps)
+        return bool(self.added or self.steps or self.anew)
 
 
 def redraft(kept: Design, fresh: Design) -> Redrafted:
@@ -67,6 +73,7 @@ def redraft(kept: Design, fresh: Design) -> Redrafted:
     same = _same_tables(kept, fresh)
     added: list[tuple[str, ColumnPlan]] = []
     steps: list[StepChange] = []
+    gone: list[str] = []
     otherwise = list(_sheets(kept, fresh))
     for sheet in kept.sheets:
         other = next((one for one in fresh.sheets if one.name == sheet.name), None)
@@ -77,11 +84,11 @@ def redraft(kept: Design, fresh: Design) -> Redrafted:
             if header not in mine and header not in sheet.leave_out and header != ROW_NUMBER:
                 added.append(_place(kept, sheet, same.get(table.name), header, column, added))
         steps += _steps(sheet, other, theirs.keys() - mine.keys() - {*sheet.leave_out})
-        otherwise += _gone(mine, theirs.keys() | _taken_up(other), sheet)
+        gone += _gone(mine, theirs.keys() | _newly_taken(sheet, other), sheet)
         otherwise += _moved(mine, theirs, same)
     otherwise += _keys(kept, fresh, same)
     renamed = tuple((name, own) for name, own in same.items() if name != own)
-    return Redrafted(renamed, tuple(added), tuple(steps), tuple(otherwise))
+    return Redrafted(renamed, tuple(added), tuple(steps), tuple(gone), tuple(otherwise))
 
 
 def _sheets(kept: Design, fresh: Design) -> Iterator[str]:
@@ -124,10 +131,10 @@ def _homes(design: Design, sheet: str) -> dict[str, tuple[TablePlan, ColumnPlan]
     return {header: (table, column) for table, column, header in design.headers_of(sheet) if column.to is None}
 
 
-def _taken_up(sheet: SheetPlan) -> set[str]:
-    """The headers of a sheet that a step takes up."""
-    blocks = {name for step in sheet.steps for block in step.blocks for name in block}
-    return blocks | {step.text("column") for step in sheet.steps if step.act in (Act.LISTS, Act.PARTS)}
+def _newly_taken(kept: SheetPlan, fresh: SheetPlan) -> set[str]:
+    """The headers whose columns steps would take up that the design has not."""
+    own = {_about(step) for step in kept.steps if not step.proposed}
+    return set().union(*(step.takes for step in fresh.steps if _about(step) not in own))
 
 
 def _gone(mine: Mapping[str, tuple[TablePlan, ColumnPlan]], there: Collection[str], sheet: SheetPlan) -> list[str]:
@@ -196,6 +203,36 @@ def _place(
         store=True,
     )
     return table.name, replace(plan, required=False, why="new in the sheet")
+
+
+# Steps that a person chose --------------------------------------------------------------------------------------------
+
+
+def gives_other_columns(kept: Design, fresh: Design) -> bool:
+    """Whether a person chose steps by which sheets get other columns than by those of a draft."""
+
+    def taken(design: Design) -> set[tuple[object, ...]]:
+        return {
+            (sheet.name, *_about(step))
+            for sheet in design.sheets
+            for step in sheet.steps
+            if step.act in OF_COLUMNS and not step.proposed
+        }
+
+    return taken(kept) != taken(fresh)
+
+
+def chosen_steps(kept: SheetPlan, fresh: SheetPlan) -> tuple[Step, ...]:
+    """The steps of a sheet that a person chose, and as proposals those of a draft that are not among them."""
+    drafted = {(step.act, step.settings): step for step in fresh.steps}
+    own = [
+        replace(drafted.get((step.act, step.settings), step), proposed=False)
+        for step in kept.steps
+        if not step.proposed
+    ]
+    about = {_about(step) for step in own}
+    others = [replace(step, proposed=True) for step in fresh.steps if _about(step) not in about]
+    return tuple(sorted((*own, *others), key=lambda step: Act(step.act).number))
 
 
 # Steps ---------------------------------------------------------------------------------------------------------------

@@ -14,7 +14,7 @@ from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
-from hemplit.core.draft.links import NO_THINGS, Things, meant
+from hemplit.core.draft.links import NO_THINGS, Things, meant, only_speaks
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
@@ -143,7 +143,7 @@ class _Sheets:
                 continue
             name = union.plan.name
             if name not in {table.sheet for table in tables}:
-                around = _around_links(name, known)
+                around = _around_links(name, union.findings, known)
                 around = replace(around, referred=around.referred | {union.key})
                 add(name, union.findings, around, union.called)
                 told = replace(known_by(union, _base(tables, name)), why="; ".join(union.why))
@@ -159,7 +159,7 @@ class _Sheets:
         """What stands around a sheet that is drafted by itself."""
         children = [child for child, of in self.parents.items() if of == sheet]
         key = self.findings[children[0]].of if children else ()
-        around = _around_links(sheet, known)
+        around = _around_links(sheet, self.findings[sheet], known)
         upward = _upward(tables, self.parents.get(sheet), self.findings[sheet].of)
         return replace(around, key=key, upward=upward)
 
@@ -178,16 +178,17 @@ def _names_rows(design: Design, union: United) -> bool:
     return len(further) <= 1 and held.issuperset(further)
 
 
-def _around_links(sheet: str, known: Together) -> Around:
+def _around_links(sheet: str, found: Findings, known: Together) -> Around:
     """What the links say of a sheet."""
     listed = [one for one in known.links if not known.things.holds(one)]
     referred = frozenset(one.key for one in listed if one.parent == sheet)
     inward = frozenset(one.headers[0] for one in listed if one.child == one.parent == sheet)
     linked = {name for one in listed if one.child == sheet for name in one.headers}
     linked |= {name for key in referred for name in key}
-    spoken = frozenset(one.headers[0] for one in known.links if one.child == sheet and known.things.holds(one))
+    spoken = (one.headers[0] for one in known.links if one.child == sheet and known.things.holds(one))
+    again = frozenset(header for header in spoken if only_speaks(sheet, header, found))
     lists = {one.headers[0]: one.parent for one in listed if one.child == sheet != one.parent}
-    return Around(referred=referred, inward=inward, linked=frozenset(linked), spoken=spoken, lists=lists)
+    return Around(referred=referred, inward=inward, linked=frozenset(linked), met_again=again, lists=lists)
 
 
 def _things(each: Design, findings: Mapping[str, Findings]) -> Things:

@@ -41,6 +41,8 @@ class ColumnFacts:
     agreement: float
     """The chance that two rows drawn at random agree in this column: the sum of the squared shares of its values."""
     examples: tuple[str, ...]
+    limited: bool = False
+    """Whether the texts are numbers of which some say no more than a limit: ``<0.5``."""
     lowest: float | None = None
     """The smallest number; None for other kinds."""
     highest: float | None = None

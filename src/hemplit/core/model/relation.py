@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, Source
 
 if TYPE_CHECKING:
@@ -72,6 +73,12 @@ class Step:
         """The headers of each block that stands beside others."""
         given = self.setting("blocks")
         return tuple(one for one in given if isinstance(one, tuple)) if isinstance(given, tuple) else ()
+
+    @property
+    def takes(self) -> frozenset[str]:
+        """The headers whose columns are no more once the step is done, as others came in their place."""
+        own = (self.text("column"),) if self.act in (Act.LISTS, Act.PARTS) else ()
+        return frozenset((*own, *(name for block in self.blocks for name in block)))
 
     def number(self, name: str, otherwise: int = 0) -> int:
         given = self.setting(name)

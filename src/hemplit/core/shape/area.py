@@ -37,6 +37,8 @@ SETTINGS = {"names": "texts?", "place": "number?", "area": "area?"}
 KNOWN = 0.5
 #: The columns of two tables side by side bear the same names if at least this share of them does.
 SAME_NAMES = 0.5
+#: A title has so many lines at most: what it is, whose, and of which day.
+TITLE_LINES = 3
 #: What is said of the other cells of the sheet; other tables may hold them.
 OUTSIDE = "outside of the table"
 
@@ -235,19 +237,19 @@ def _one_under_the_other(working: Working, group: list[int]) -> list[Range]:
     known: list[list[str]] = []
     pending: int | None = None
     for start, end in zip(starts, ends, strict=True):
-        header = _new_table(working, group, start, end, known)
+        title = _is_title(working, group, start, end)
+        header = None if title else _new_table(working, group, start, end, known)
         if header is not None and tables and known:
             tables.append((start if pending is None else pending, end))
             known.append(header)
             pending = None
             continue
-        if header is None and not known:
+        if header is None and not known and not title:
             header = _headers(working, group, start, end)
         if header is not None and not known:
             known.append(header)
-        title = start == end and sum(bool(working.text(start, working.columns[index])) for index in group) == 1
         if tables and title:
-            # A line of one cell is the title of what follows, if that turns out to be a table, else a note.
+            # It is the title of what follows, if that turns out to be a table, else a note.
             pending = start if pending is None else pending
             continue
         if tables:
@@ -260,6 +262,12 @@ def _one_under_the_other(working: Working, group: list[int]) -> list[Range]:
     places = [working.columns[index].position for index in group]
     offset = working.grid_rows
     return [Range(int(offset[top]), min(places), int(offset[bottom]), max(places)) for top, bottom in tables]
+
+
+def _is_title(working: Working, group: list[int], start: int, end: int) -> bool:
+    """Whether rows of one cell each are a title, and what is said below it."""
+    cells = (sum(bool(working.text(row, working.columns[index])) for index in group) for row in range(start, end + 1))
+    return end - start < TITLE_LINES and len(group) > 1 and all(count == 1 for count in cells)
 
 
 def _new_table(working: Working, group: list[int], start: int, end: int, known: list[list[str]]) -> list[str] | None:

@@ -8,13 +8,15 @@
 Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
 blocks of one group. So are months, years or days of the week that stand over values. Numbers alone do not make a group:
 the columns must hold values of one sort, and either run in blocks, leave later blocks blank, or share their values.
+Columns that hold nothing but a mark, such as x, are a group if their headers name things of one sort (``Rigging``,
+``Painting``), and not if each says something else of the row: that a person knows, so it is proposed.
 """
 
 from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
-from itertools import pairwise
+from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -25,7 +27,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import MONTHS, WEEKDAYS, is_number, is_word
-from hemplit.core.shape.working import Working, WorkingColumn, kept, stacked
+from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
 from hemplit.core.texts.words import MOMENT, words
 
 if TYPE_CHECKING:
@@ -56,6 +58,9 @@ NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue dir
 SHARED = 0.2
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
+#: So many columns of marks beside each other, as two more often say something of the row each.
+FEWEST_MARKED = 3
+MARKS = frozenset("x ✓ ✔ ☑ ✗ • ● *".split())
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
 NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
 YEAR = re.compile(r"(?:19|20)\d{2}")
@@ -76,14 +81,18 @@ def find(working: Working) -> Iterator[Step]:
     """A step for each group."""
     names = [column.name for column in working.columns]
     taken: set[str] = set()
-    for group in (*_numbered(names), *_periods(names)):
+    marked = _marked(working.columns)
+    for group in (*_numbered(names), *_periods(names), *marked):
         members = {name for block in group.blocks for name in block if name}
-        if members & taken or len(members) == len(names) or not _is_group(working, group):
+        is_mark = group in marked
+        if members & taken or len(members) == len(names) or not (is_mark or _is_group(working, group)):
             continue
         taken |= members
         key = key_of(working, [*taken, *members])
         into = _title(group, names)
         why = f"{len(group.blocks)} times {', '.join(group.names)} side by side"
+        if is_mark:
+            why = f"{len(group.blocks)} columns hold a mark or nothing: {', '.join(group.labels[:SHOWN])}"
         yield Step(
             ACT,
             (
@@ -95,6 +104,7 @@ def find(working: Working) -> Iterator[Step]:
                 ("key", key),
             ),
             why,
+            proposed=is_mark,
         )
 
 
@@ -237,6 +247,25 @@ def _periods(names: Sequence[str]) -> list[Group]:
 def _is_month(name: str) -> bool:
     found = PERIOD.fullmatch(name.strip())
     return found is not None and found["name"].lower() in MONTHS
+
+
+def _marked(columns: Sequence[WorkingColumn]) -> list[Group]:
+    """Columns beside each other that hold one and the same mark, or nothing."""
+    found = []
+    for mark, run in groupby(columns, _mark):
+        headers = [column.name for column in run]
+        if mark and len(headers) >= FEWEST_MARKED:
+            found.append(Group(("Mark",), tuple((one,) for one in headers), tuple(headers), "Kind"))
+    return found
+
+
+def _mark(column: WorkingColumn) -> str:
+    """The mark that a column holds in some of its rows; empty for another column."""
+    texts = column.cells.texts
+    if column.cells.full or len(texts) != 1:
+        return ""
+    mark = str(texts[0]).strip().lower()
+    return mark if mark in MARKS else ""
 
 
 # Whether they are one group -------------------------------------------------------------------------------------------

@@ -22,6 +22,9 @@ if TYPE_CHECKING:
 EXAMPLES = 3
 #: No spaces, at most 20 characters, and either a digit in it or all in capitals.
 CODE = r"^(?:[^\s]{0,19}[0-9][^\s]{0,19}|[A-Z]{1,8})$"
+#: A number, and one that is not given but by a limit.
+NUMBER = r"^(?:[<>≤≥~≈±] ?)?-?[0-9]+(?:[.,][0-9]+)?$"
+LIMIT = r"^[<>≤≥~≈±]"
 #: A character that commonly separates the items of a list.
 LIST = r"[,;|\n]| and | / "
 
@@ -47,6 +50,7 @@ def facts(column: Column) -> ColumnFacts:
         code_like=_share(texts, CODE),
         list_like=_share(texts, LIST),
         agreement=float((shares**2).sum()),
+        limited=some and _share(texts, NUMBER) == 1 and _share(texts, LIMIT) > 0,
         lowest=_extreme(column, pc.min),
         highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),

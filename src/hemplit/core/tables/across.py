@@ -17,7 +17,7 @@ from hemplit.core.model.tables import TableColumn
 from hemplit.core.tables.filled import Places
 from hemplit.core.tables.refusals import all_of
 from hemplit.core.tables.same import differing, headers_in
-from hemplit.errors import DataError, DesignError, nearest
+from hemplit.errors import TAKE_UP, DataError, DesignError, nearest
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -96,8 +96,12 @@ def unlike(
 def headed(plan: TablePlan, column: ColumnPlan, relation: Relation, header: str) -> TableColumn:
     """The cells under a header."""
     if header not in relation.by_name:
+        taking = next((step for step in relation.steps if header in step.takes and not step.proposed), None)
         what = f"{relation.source.title} has no column '{header}'"
-        raise DesignError(resolve.place(plan, column), what, nearest(header, relation.names))
+        if taking is None:
+            raise DesignError(resolve.place(plan, column), what, nearest(header, relation.names))
+        what += f" once the step '{taking.act}' is done"
+        raise DesignError(resolve.place(plan, column), what, TAKE_UP)
     came = relation.by_name[header]
     return TableColumn(column.name, came.kind, came.codes, came.values, column.required)
 

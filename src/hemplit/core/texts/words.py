@@ -70,12 +70,13 @@ LONGEST_NAME = 56
 def words(header: str) -> tuple[str, ...]:
     """The words of a header in lower-case ASCII; "№", "#", "%" and capitals inside a word count as breaks.
 
-    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Tax %"), words("Post Code")
-    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('tax', 'percent'), ('postcode',))
+    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Tax %"), words("E-mail")
+    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('tax', 'percent'), ('email',))
     """
     plain = anyascii(header.replace("#", " no ").replace("%", " percent "))
     plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
+    plain = re.sub(r"\b[Ee][ _-]?[Mm]ail\b", "email", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
 
 
