@@ -114,6 +114,27 @@ CASES = {
         "Berth,Jan,Feb,Mar\nN1,10,12,\nS1,7,,8\n",
         {"": "Berth\nN1\nS1\n", "Value by Month": "Berth,Value,Month\nN1,10,Jan\nN1,12,Feb\nS1,7,Jan\nS1,8,Mar\n"},
     ),
+    "months side by side, each planned and done": Case(
+        "Dock,Jan Plan,Jan Done,Feb Plan,Feb Done\nN,10,12,9,8\nS,7,,6,6\n",
+        {
+            "": "Dock\nN\nS\n",
+            "Plan by Month": "Dock,Plan,Done,Month\nN,10,12,Jan\nN,9,8,Feb\nS,7,,Jan\nS,6,6,Feb\n",
+        },
+    ),
+    "years behind what they say": Case(
+        "Dock,Fees 2023,Fees 2024,Fees 2025\nN,10,12,9\nS,7,,6\n",
+        {"": "Dock\nN\nS\n", "Fees by Year": "Dock,Fees,Year\nN,10,2023\nN,12,2024\nN,9,2025\nS,7,2023\nS,6,2025\n"},
+    ),
+    "two years of one thing are no group": Case(
+        "Dock,Fees 2024,Fees 2025\nN,10,12\nS,7,8\n", {"": "Dock,Fees 2024,Fees 2025\nN,10,12\nS,7,8\n"}
+    ),
+    "name and phone of each parent": Case(
+        "Member No,Parent 1 Name,Parent 1 Phone,Parent 2 Name,Parent 2 Phone\n1,Ann,55-1,Bo,55-2\n2,Cy,55-3,,\n",
+        {
+            "": "Member No\n1\n2\n",
+            "Parent": "Member No,Parent Name,Parent Phone,Position\n1,Ann,55-1,1\n1,Bo,55-2,2\n2,Cy,55-3,1\n",
+        },
+    ),
     "blocks of which the last lacks a column": Case(
         "Job,Part 1,Qty 1,Part 2,Qty 2,Part 3\n1,cleat,4,rope,1,tar\n2,rope,2,,,\n",
         {"": "Job\n1\n2\n", "Part": "Job,Part,Qty,Position\n1,cleat,4,1\n1,rope,1,2\n1,tar,,3\n2,rope,2,1\n"},

@@ -103,12 +103,23 @@ def moments_of_files(findings: Findings) -> frozenset[str]:
 
 
 def key_of_part(findings: Findings) -> tuple[str, ...]:
-    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs."""
+    """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs.
+
+    What was measured side by side is no part of it, though no two of a row are the same so far: its place or period is.
+    """
     place = {facts.name: index for index, facts in enumerate(findings.columns)}
-    filled = {facts.name for facts in findings.columns if not facts.blanks}
-    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
     last = findings.columns[-1].name
+    filled = {facts.name for facts in findings.columns if not facts.blanks}
+    if findings.in_blocks:
+        measured = {facts.name for facts in findings.columns if facts.amounts or _is_plain_number(facts)}
+        filled -= measured - {*findings.of, last}
+    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
     return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
+
+
+def _is_plain_number(facts: ColumnFacts) -> bool:
+    """Whether a column holds numbers that do not say of what they are the number."""
+    return facts.kind.word == "decimal" or (facts.kind.word == "whole number" and not is_code(facts))
 
 
 def is_line(facts: ColumnFacts) -> bool:

@@ -37,7 +37,7 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> str:
     few = PLACE_REPEATS if wanted == "some" and PLACE.intersection(words(facts.name)) else LEAST_REPEATS
     reasons = {
         "none are wanted": wanted == "none",
-        f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text" or facts.limited,
+        f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text" or facts.amounts,
         "its header names no category": bool(set(words(facts.name)) & NEVER),
         "it has one value only": facts.distinct < 2,
         f"{facts.distinct:,} distinct texts in {rows:,} rows repeat too little": rows < facts.distinct * few,

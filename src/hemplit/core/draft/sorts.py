@@ -76,7 +76,7 @@ def _why_never_by_sort(facts: ColumnFacts) -> str:
         f"'{facts.name}' tells how to reach somebody, and determines nothing": bool(said & CONTACT),
         f"'{facts.name}' is a line of an address, and determines nothing": bool(said & ADDRESS),
         f"'{facts.name}' holds sentences, not names": text and free,
-        f"'{facts.name}' holds numbers, some with a limit, and measures determine nothing": facts.limited,
+        f"'{facts.name}' holds amounts, which determine nothing": facts.amounts,
         f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
     }
     return next((reason for reason, holds in reasons.items() if holds), "")

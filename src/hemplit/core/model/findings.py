@@ -41,8 +41,8 @@ class ColumnFacts:
     agreement: float
     """The chance that two rows drawn at random agree in this column: the sum of the squared shares of its values."""
     examples: tuple[str, ...]
-    limited: bool = False
-    """Whether the texts are numbers of which some say no more than a limit: ``<0.5``."""
+    amounts: bool = False
+    """Whether the texts are amounts that are no numbers: some with a limit only, ``<0.5``, or hours and minutes."""
     lowest: float | None = None
     """The smallest number; None for other kinds."""
     highest: float | None = None
@@ -265,6 +265,8 @@ class Findings:
     """What hold only in the rows whose left side, of one column, is filled; it is blank in a few."""
     of: tuple[str, ...] = ()
     """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
+    in_blocks: bool = False
+    """Whether its rows stood side by side in a row of that one."""
 
     @cached_property
     def by_name(self) -> dict[str, ColumnFacts]:

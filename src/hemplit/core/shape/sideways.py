@@ -6,7 +6,8 @@
                                                       18    rope      2     1
 
 Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
-blocks of one group. So are months, years or days of the week that stand over values. Numbers alone do not make a group:
+blocks of one group. So are months, years or days of the week that stand over values, or with what each value is (``Jan
+Plan``, ``Jan Done``, ``Feb Plan``). Numbers alone do not make a group:
 the columns must hold values of one sort, and either run in blocks, leave later blocks blank, or share their values.
 Columns that hold nothing but a mark, such as x, are a group if their headers name things of one sort (``Rigging``,
 ``Painting``), and not if each says something else of the row: that a person knows, so it is proposed.
@@ -31,7 +32,7 @@ from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stac
 from hemplit.core.texts.words import MOMENT, words
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.shape.working import Flags
 
@@ -58,12 +59,17 @@ NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue dir
 SHARED = 0.2
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
+#: So many where each says several things.
+FEWEST_TOGETHER = 2
 #: So many columns of marks beside each other, as two more often say something of the row each.
 FEWEST_MARKED = 3
 MARKS = frozenset("x ✓ ✔ ☑ ✗ • ● *".split())
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
 NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
 YEAR = re.compile(r"(?:19|20)\d{2}")
+#: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
+LONGEST_PERIOD = 2
+BETWEEN = r"[\s_:()/]+|(?<![0-9])-|-(?![0-9])"
 PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
 
 
@@ -82,14 +88,14 @@ def find(working: Working) -> Iterator[Step]:
     names = [column.name for column in working.columns]
     taken: set[str] = set()
     marked = _marked(working.columns)
-    for group in (*_numbered(names), *_periods(names), *marked):
+    for group in (*_periods(names), *_numbered(names), *marked):
         members = {name for block in group.blocks for name in block if name}
         is_mark = group in marked
         if members & taken or len(members) == len(names) or not (is_mark or _is_group(working, group)):
             continue
         taken |= members
         key = key_of(working, [*taken, *members])
-        into = _title(group, names)
+        into = _title(group)
         why = f"{len(group.blocks)} times {', '.join(group.names)} side by side"
         if is_mark:
             why = f"{len(group.blocks)} columns hold a mark or nothing: {', '.join(group.labels[:SHOWN])}"
@@ -108,10 +114,14 @@ def find(working: Working) -> Iterator[Step]:
         )
 
 
-def _title(group: Group, names: Sequence[str]) -> str:
-    if len(group.names) == 1 or not words(group.names[0]):
-        return group.names[0] if group.label == "Position" else f"{group.names[0]} by {group.label}"
-    return group.names[0]
+def _title(group: Group) -> str:
+    """What the rows are called that a group becomes."""
+    said = [words(name) for name in group.names]
+    if group.label != "Position":
+        return f"{group.names[0]} by {group.label}"
+    # Of a parent's name and phone it is the parent that stands there several times.
+    first = group.names[0].split()[0]
+    return first if len(said) > 1 and all(len(one) > 1 and one[:1] == said[0][:1] for one in said) else group.names[0]
 
 
 def fault(step: Step) -> str:
@@ -229,24 +239,48 @@ def _bare(template: str) -> str:
 
 
 def _periods(names: Sequence[str]) -> list[Group]:
-    """Months, quarters, years or days of the week that stand over values."""
-    years = [name for name in names if YEAR.fullmatch(name.strip())]
-    quarters = [name for name in names if re.fullmatch(r"Q[1-4](?: ?\d{4})?", name.strip())]
-    months = [name for name in names if _is_month(name)]
-    dated = [name for name in names if re.fullmatch(r"\d{4}-\d{2}(?:-\d{2})?", name.strip())]
-    days = [name for name in names if name.strip().rstrip(".").lower() in WEEKDAYS]
+    """Months, quarters, years or days of the week over values, alone or with what was planned and what was done."""
     found = []
-    of = (("Year", years), ("Quarter", quarters), ("Month", months), ("Month", dated), ("Day", days))
-    for label, members in of:
-        if len(members) >= FEWEST_PERIODS:
-            labels = tuple(name.strip() for name in members)
-            found.append(Group(("Value",), tuple((name,) for name in members), labels, label))
+    for label, is_period in PERIODS.items():
+        runs: dict[str, dict[str, str]] = {}
+        for name in names:
+            period, said = _parted(name, is_period)
+            if period:
+                runs.setdefault(said, {}).setdefault(period, name)
+        for periods in {tuple(run): None for run in runs.values()}:
+            same = [said for said, run in runs.items() if tuple(run) == periods]
+            if len(periods) >= (FEWEST_PERIODS if len(same) == 1 else FEWEST_TOGETHER):
+                blocks = tuple(tuple(runs[said][period] for said in same) for period in periods)
+                found.append(Group(tuple(said or "Value" for said in same), blocks, periods, label))
     return found
 
 
-def _is_month(name: str) -> bool:
-    found = PERIOD.fullmatch(name.strip())
+def _parted(name: str, is_period: Callable[[str], bool]) -> tuple[str, str]:
+    """The period that a header begins or ends with, and what else it says; two blanks if it has none.
+
+    >>> _parted("Hours (Jan 2026)", _is_month), _parted("Feb_Plan", _is_month), _parted("May", _is_month)
+    (('Jan 2026', 'Hours'), ('Feb', 'Plan'), ('May', ''))
+    """
+    parts = [part for part in re.split(BETWEEN, name.strip()) if part]
+    for count in range(min(len(parts), LONGEST_PERIOD), 0, -1):
+        for period, rest in ((parts[:count], parts[count:]), (parts[-count:], parts[:-count])):
+            if is_period(" ".join(period)):
+                return " ".join(period), " ".join(rest)
+    return "", ""
+
+
+def _is_month(text: str) -> bool:
+    found = PERIOD.fullmatch(text)
     return found is not None and found["name"].lower() in MONTHS
+
+
+#: How a period of each sort reads.
+PERIODS: dict[str, Callable[[str], bool]] = {
+    "Year": lambda text: bool(YEAR.fullmatch(text)),
+    "Quarter": lambda text: bool(re.fullmatch(r"Q[1-4](?: ?\d{4})?", text)),
+    "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}(?:-\d{2})?", text)),
+    "Day": lambda text: text.rstrip(".").lower() in WEEKDAYS,
+}
 
 
 def _marked(columns: Sequence[WorkingColumn]) -> list[Group]:

@@ -70,6 +70,7 @@ def study(
         row_count=relation.row_count,
         steps=relation.steps,
         of=relation.of,
+        in_blocks=relation.block is not None,
         columns=tuple(facts(column) for column in relation.columns),
         keys=tuple(tuple(names[index] for index in key) for key in decided.keys),
         dependencies=tuple(

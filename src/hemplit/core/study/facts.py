@@ -25,6 +25,8 @@ CODE = r"^(?:[^\s]{0,19}[0-9][^\s]{0,19}|[A-Z]{1,8})$"
 #: A number, and one that is not given but by a limit.
 NUMBER = r"^(?:[<>≤≥~≈±] ?)?-?[0-9]+(?:[.,][0-9]+)?$"
 LIMIT = r"^[<>≤≥~≈±]"
+#: Hours and minutes, which go beyond a day or do without a zero in front; also goals, and scales of a model.
+HOURS = r"^[0-9]{1,3}:[0-9]{1,3}(?::[0-9]{2})?(?:[.,][0-9]+)?$"
 #: A character that commonly separates the items of a list.
 LIST = r"[,;|\n]| and | / "
 
@@ -50,7 +52,7 @@ def facts(column: Column) -> ColumnFacts:
         code_like=_share(texts, CODE),
         list_like=_share(texts, LIST),
         agreement=float((shares**2).sum()),
-        limited=some and _share(texts, NUMBER) == 1 and _share(texts, LIMIT) > 0,
+        amounts=some and _are_amounts(texts),
         lowest=_extreme(column, pc.min),
         highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
@@ -65,6 +67,10 @@ def _extreme(column: Column, which: Callable[[pa.Array], pa.Scalar]) -> float | 
 
 def _texts(column: Column) -> pa.StringArray:
     return pc.cast(column.values, "string")
+
+
+def _are_amounts(texts: pa.StringArray) -> bool:
+    return _share(texts, HOURS) == 1 or (_share(texts, NUMBER) == 1 and _share(texts, LIMIT) > 0)
 
 
 def _share(texts: pa.StringArray, pattern: str) -> float:
