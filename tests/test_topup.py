@@ -495,3 +495,67 @@ def test_things_without_a_name_are_known_by_all_that_is_said_of_them(tmp_path: P
     ran = topup(tmp_path, "june.csv")
     assert (ran.code, "2 rows: 2 new" in ran.out) == (0, True), ran.out + ran.err
     assert rows(tmp_path, "SELECT count(*) FROM owners") == [(5,)]
+
+
+def test_months_side_by_side_are_added_with_those_that_have_come(tmp_path: Path) -> None:
+    """A quarter's hours of each dock; then all months again with April, then May and June alone, then half a month."""
+    docks = {"North": "Vik", "South": "Brun", "East": "Vik"}
+
+    def write_hours(name: str, months: str, *without: str) -> None:
+        headers = [f"{month} {what}" for month in months.split() for what in ("Plan", "Done")]
+        headers = [header for header in headers if header not in without]
+        lines = [
+            ",".join(
+                [
+                    dock,
+                    foreman,
+                    *(
+                        "" if dock == "East" and "Feb" in one else f"{len(dock + one) * at}"
+                        for at, one in enumerate(headers, 3)
+                    ),
+                ]
+            )
+            for dock, foreman in docks.items()
+        ]
+        (tmp_path / name).write_text(
+            "\n".join([",".join(["Dock", "Foreman", *headers]), *lines]) + "\n", encoding="utf-8"
+        )
+
+    write_hours("hours.csv", "Jan Feb Mar")
+    assert hemplit("load", "hours.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    for name, months in (("april.csv", "Jan Feb Mar Apr"), ("summer.csv", "May Jun")):
+        write_hours(name, months)
+        ran = topup(tmp_path, name)
+        assert (ran.code, "Verified" in ran.out) == (0, True), ran.out + ran.err
+    held = "SELECT count(*), count(DISTINCT month_id), count(DISTINCT dock) FROM dock_months"
+    assert rows(tmp_path, held) == [(17, 6, 3)]
+    assert prove(tmp_path).code == 0
+    write_hours("half.csv", "Jan Feb Mar", "Feb Done")
+    ran = topup(tmp_path, "half.csv")
+    assert (ran.code, "it has no column 'Feb Done'" in ran.err) == (2, True), ran.out + ran.err
+    write_hours("hours.csv", "Jan Feb Mar Apr")
+    ran = hemplit("load", "yard.design.toml", "--into", "all.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    with sqlite3.connect(tmp_path / "all.sqlite") as database:
+        assert database.execute("SELECT count(*) FROM dock_months").fetchone() == (11,)
+    # What a month no longer says, which it has said, is a contradiction.
+    docks["West"] = "Moe"
+    write_hours("gone.csv", "Jan Feb")
+    lines = (tmp_path / "gone.csv").read_text(encoding="utf-8").splitlines()
+    lines[1] = ",".join([*lines[1].split(",")[:4], "", ""])
+    (tmp_path / "gone.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    ran = topup(tmp_path, "gone.csv")
+    assert (ran.code, "no such entry" in ran.out) == (1, True), ran.out + ran.err
+
+
+def test_a_fourth_part_side_by_side_goes_where_the_three_are(tmp_path: Path) -> None:
+    header = ["Job", *(f"{what} {at}" for at in range(1, 5) for what in ("Part", "Qty"))]
+    jobs = [["J1", "cleat", "2", "rope", "4", "anode", "1"], ["J2", "rope", "1"], ["J3", "winch", "1", "cleat", "9"]]
+    more = [["J4", "tar", "2", "rope", "4", "anode", "1", "cleat", "7"], ["J5", "rope", "1"]]
+    for name, width, some in (("may.csv", 7, jobs), ("june.csv", 9, more)):
+        lines = [",".join([*row, *[""] * (width - len(row))]) for row in [header[:width], *some]]
+        (tmp_path / name).write_text("\n".join(lines) + "\n", encoding="utf-8")
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert topup(tmp_path, "june.csv").code == 0
+    assert rows(tmp_path, "SELECT count(*), sum(qty) FROM job_parts") == [(11, 33)]
+    assert prove(tmp_path).code == 0

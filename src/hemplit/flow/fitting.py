@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from hemplit import files
 from hemplit.core import shape
 from hemplit.core.design import resolve
+from hemplit.core.model.acts import Act
 from hemplit.errors import CellError, InputError
 from hemplit.flow.reading import notes_of
 
@@ -45,7 +46,9 @@ def _fitting(design: Design, grid: Grid) -> tuple[Grid, SheetPlan]:
             there = {*shape.replay(taken, plan.steps, {}).relation.names}
         except CellError:
             there = wanted  # its columns were found, and only some cells do not fit
-        except InputError:
+        except InputError as error:
+            if len(plans) == 1 and _has_its_header(taken, plan):
+                raise error  # it is that sheet, and lacks something
             continue
         share = len(wanted & there) / len(wanted) if wanted else 1.0
         if best is None or share > best[0]:
@@ -55,6 +58,14 @@ def _fitting(design: Design, grid: Grid) -> tuple[Grid, SheetPlan]:
         what = f"its columns are those of no sheet of the design ({names})"
         raise InputError(grid.source.title, what, "give a sheet with the same headers, or draft a design for it")
     return best[1], best[2]
+
+
+def _has_its_header(grid: Grid, plan: SheetPlan) -> bool:
+    try:
+        shape.replay(grid, [step for step in plan.steps if step.act in (Act.AREA, Act.HEADER)], {})
+    except InputError:
+        return False
+    return True
 
 
 def as_part(grid: Grid, plan: SheetPlan) -> Grid:

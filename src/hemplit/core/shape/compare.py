@@ -9,6 +9,7 @@ import numpy as np
 
 from hemplit.core.model.grid import base_name
 from hemplit.core.model.relation import ROW_NUMBER, Doubt
+from hemplit.core.shape.series import further
 from hemplit.core.shape.working import SHOWN, first_places
 from hemplit.errors import CellError, InputError
 
@@ -44,7 +45,11 @@ def check_columns(working: Working, step: Step, place: int, sorts: Mapping[str, 
         for name in (step.texts(setting) if sorts[setting] in ("column", "columns", "key") else ())
         if (setting, name) != ("key", ROW_NUMBER)
     ]
-    wanted += [name for block in step.blocks for name in block if name]
+    # A later sheet may have other periods side by side, but no part of one.
+    there = [block for block in step.blocks if any(map(working.named, block))]
+    if not there and not further(step, [column.name for column in working.columns]):
+        there = list(step.blocks[:1])
+    wanted += [name for block in there for name in block if name]
     for name in wanted:
         if working.named(name) is None:
             raise InputError(

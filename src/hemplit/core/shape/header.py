@@ -25,11 +25,12 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import DEEPEST, header_row, is_date, is_number, is_word
+from hemplit.core.shape.series import like
 from hemplit.core.shape.working import ABOVE, SHOWN, Working, keep_columns, keep_rows
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from hemplit.core.shape.working import WorkingColumn
 
@@ -169,8 +170,26 @@ def act(working: Working, step: Step, number: int) -> Working:
 
 
 def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
-    """The rows that have the most of the names of the step, and what they give each column; the first of equals."""
-    wanted = set(step.texts("names"))
+    """The rows that have the most of the names of the step, and what they give each column; the first of equals.
+
+    Where hardly one is there, they are known by what they say whatever the place or period: Apr Plan after Jan Plan.
+    """
+    found = _best(working, step, str) or _best(working, step, like)
+    if found is not None:
+        return found
+    wanted, count = step.texts("names"), len(working.first_texts(DEEPEST))
+    names = ", ".join(f"'{name}'" for name in wanted[:4])
+    more = ", …" if len(wanted) > 4 else ""
+    raise InputError(
+        working.source.title,
+        f"none of its first {count} rows names the columns {names}{more}",
+        "put the header back, or draft the design again",
+    )
+
+
+def _best(working: Working, step: Step, of: Callable[[str], str]) -> tuple[Sequence[int], list[str]] | None:
+    """The rows with the most of what ``of`` makes of the names; None if none has enough of them."""
+    wanted = set(map(of, step.texts("names")))
     lines = max(step.number("lines", 1), 1)
     top = working.first_texts(DEEPEST + lines)
     last = _last_filled(working)
@@ -178,23 +197,15 @@ def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
     best: tuple[int, Sequence[int], list[str]] = (0, (), [])
     for row in range(len(top) - lines + 1):
         rows = tuple(range(row, row + lines))
-        if lines == 1 and wanted.isdisjoint(map(_tidy, top[row])) and not nameless:
+        if lines == 1 and wanted.isdisjoint(of(_tidy(text)) for text in top[row]) and not nameless:
             continue
         headers = _joined(working, rows, top)
-        if wanted.isdisjoint(headers) and not nameless:
+        if wanted.isdisjoint(map(of, headers)) and not nameless:
             continue
-        known = len(wanted.intersection(column.name for column in _named(working, headers, last, rows[-1])))
+        known = len(wanted.intersection(of(column.name) for column in _named(working, headers, last, rows[-1])))
         if known > best[0]:
             best = (known, rows, headers)
-    if best[0] < max(KNOWN * len(wanted), 1):
-        names = ", ".join(f"'{name}'" for name in step.texts("names")[:4])
-        more = ", …" if len(wanted) > 4 else ""
-        raise InputError(
-            working.source.title,
-            f"none of its first {len(top)} rows names the columns {names}{more}",
-            "put the header back, or draft the design again",
-        )
-    return best[1], best[2]
+    return best[1:] if best[0] >= max(KNOWN * len(wanted), 1) else None
 
 
 def _last_filled(working: Working) -> list[int]:

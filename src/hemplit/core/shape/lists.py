@@ -25,7 +25,7 @@ from hemplit.core import kinds
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
-from hemplit.core.model.relation import Step
+from hemplit.core.model.relation import POSITION, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
@@ -63,7 +63,6 @@ EXCHANGED = 0.3
 LONGEST = 40
 #: Of so many different texts the decision is made.
 LOOKED_AT = 5_000
-POSITION = "Position"
 
 
 def find(working: Working) -> Iterator[Step]:

@@ -15,8 +15,7 @@ Columns that hold nothing but a mark, such as x, are a group if their headers na
 
 from __future__ import annotations
 
-import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
@@ -25,62 +24,25 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
-from hemplit.core.model.relation import Step
+from hemplit.core.model.relation import KIND, POSITION, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
-from hemplit.core.shape.looks import MONTHS, WEEKDAYS, is_number, is_word
+from hemplit.core.shape.looks import is_number, is_word
+from hemplit.core.shape.series import Group, further, numbered, periods
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
-from hemplit.core.texts.words import MOMENT, words
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Iterator, Sequence
 
     from hemplit.core.shape.working import Flags
 
 ACT = Act.SIDEWAYS
 SETTINGS = {"into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "key"}
-ORDINALS = {
-    word: number
-    for number, names in enumerate(
-        (
-            "1st first erste premier primer",
-            "2nd second zweite",
-            "3rd third dritte",
-            "4th fourth",
-            "5th fifth",
-            "6th sixth",
-        ),
-        1,
-    )
-    for word in names.split()
-}
-#: Lines of one address are parts of it and no list.
-NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue direccion calle".split())
 #: Columns of one group share at least this part of their values, if neither blocks nor blanks show that they are one.
 SHARED = 0.2
-#: So many months or years make a row of them.
-FEWEST_PERIODS = 3
-#: So many where each says several things.
-FEWEST_TOGETHER = 2
 #: So many columns of marks beside each other, as two more often say something of the row each.
 FEWEST_MARKED = 3
 MARKS = frozenset("x ✓ ✔ ☑ ✗ • ● *".split())
-#: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
-NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
-YEAR = re.compile(r"(?:19|20)\d{2}")
-#: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
-LONGEST_PERIOD = 2
-BETWEEN = r"[\s_:()/]+|(?<![0-9])-|-(?![0-9])"
-PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
-
-
-@dataclass(frozen=True)
-class Group:
-    """Columns by block: ``blocks`` has a list of headers for each block, blank where it lacks one of the ``names``."""
-
-    names: tuple[str, ...]
-    blocks: tuple[tuple[str, ...], ...]
-    labels: tuple[str, ...]
-    label: str
 
 
 def find(working: Working) -> Iterator[Step]:
@@ -88,7 +50,7 @@ def find(working: Working) -> Iterator[Step]:
     names = [column.name for column in working.columns]
     taken: set[str] = set()
     marked = _marked(working.columns)
-    for group in (*_periods(names), *_numbered(names), *marked):
+    for group in (*periods(names), *numbered(names), *marked):
         members = {name for block in group.blocks for name in block if name}
         is_mark = group in marked
         if members & taken or len(members) == len(names) or not (is_mark or _is_group(working, group)):
@@ -117,7 +79,7 @@ def find(working: Working) -> Iterator[Step]:
 def _title(group: Group) -> str:
     """What the rows are called that a group becomes."""
     said = [words(name) for name in group.names]
-    if group.label != "Position":
+    if group.label != POSITION:
         return f"{group.names[0]} by {group.label}"
     # Of a parent's name and phone it is the parent that stands there several times.
     first = group.names[0].split()[0]
@@ -136,160 +98,13 @@ def fault(step: Step) -> str:
     return f"no header belongs to '{unused}'" if unused else ""
 
 
-# Finding groups by their headers --------------------------------------------------------------------------------------
-
-
-def _numbered(names: Sequence[str]) -> list[Group]:
-    """Groups of headers that differ in a number, those with the same numbers joined into blocks."""
-    by_template: dict[str, dict[int, str]] = {}
-    for name in names:
-        for template, number in _readings(name):
-            by_template.setdefault(template, {}).setdefault(number, name)
-    for template, members in by_template.items():
-        bare = _bare(template)
-        if bare in names and min(members) == 2:
-            members[1] = bare
-    runs = {
-        template: tuple(sorted(members))
-        for template, members in by_template.items()
-        if len(members) >= 2
-        and _is_run(tuple(sorted(members)))
-        and words(_bare(template))
-        and not NO_GROUP.intersection(words(_bare(template)))
-    }
-    groups: list[Group] = []
-    done: set[str] = set()
-    for template, numbers in runs.items():
-        if template in done:
-            continue
-        same = [
-            other
-            for other, its in runs.items()
-            if other not in done
-            and its[0] == numbers[0]
-            and (set(its) <= set(numbers) or set(numbers) <= set(its))
-            and not {by_template[other][one] for one in its} & {by_template[one][n] for one in done for n in runs[one]}
-        ]
-        same = _without_twins(same, by_template, runs)
-        if not same:
-            continue
-        done.update(same)
-        longest = max((runs[one] for one in same), key=len)
-        blocks = tuple(tuple(by_template[one].get(number, "") for one in same) for number in longest)
-        labels = tuple(str(number) for number in longest)
-        groups.append(_of_weeks(Group(tuple(_bare(one) for one in same), blocks, labels, "Position")))
-    return groups
-
-
-def _of_weeks(group: Group) -> Group:
-    """The group; where it counts weeks, days or rounds of the year, these label its values, as months do.
-
-    >>> _of_weeks(Group(("Hours Week",), (("Hours Week 1",), ("Hours Week 2",), ("Hours Week 3",)), (), "Position"))
-    Group(names=('Hours',), blocks=(('Hours Week 1',), ('Hours Week 2',), ('Hours Week 3',)), labels=(), label='Week')
-    """
-    said = [name.split() for name in group.names]
-    last = {words(parts[-1])[-1:] for parts in said}
-    if len(group.blocks) < FEWEST_PERIODS or len(last) > 1 or MOMENT.isdisjoint(*last):
-        return group
-    names = tuple(" ".join(parts[:-1]) or "Value" for parts in said)
-    return replace(group, names=names, label=said[0][-1]) if len({*names}) == len(names) else group
-
-
-def _without_twins(
-    templates: list[str], members: dict[str, dict[int, str]], runs: dict[str, tuple[int, ...]]
-) -> list[str]:
-    """Each column once, where two readings of a header found it twice."""
-    taken: set[str] = set()
-    kept = []
-    for one in templates:
-        headers = {members[one][number] for number in runs[one]}
-        if not headers & taken:
-            kept.append(one)
-            taken |= headers
-    return kept
-
-
-def _is_run(numbers: tuple[int, ...]) -> bool:
-    return numbers[0] in (0, 1) and numbers == tuple(range(numbers[0], numbers[0] + len(numbers)))
-
-
-def _readings(name: str) -> Iterator[tuple[str, int]]:
-    """The header with each of its numbers taken out, and that number."""
-    for found in re.finditer(
-        r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)", name
-    ):
-        digits = found.group(1) or found.group(2)
-        yield f"{name[: found.start()]}\x00{name[found.end() :]}", int(digits)
-    for word in re.findall(r"[^\W\d_]+", name):
-        if word.lower() in ORDINALS:
-            yield name.replace(word, "\x00", 1), ORDINALS[word.lower()]
-    letter = re.fullmatch(r"(.*[a-z][ _-])([A-H])", name)
-    if letter:
-        yield f"{letter.group(1)}\x00", ord(letter.group(2)) - ord("A") + 1
-
-
-def _bare(template: str) -> str:
-    """The name of a group from its headers without the number.
-
-    >>> _bare("Part \\x00"), _bare("Part (\\x00)"), _bare("\\x00. Part"), _bare("Part_\\x00_Qty")
-    ('Part', 'Part', 'Part', 'Part_Qty')
-    """
-    bare = re.sub(r"[\s_.#(\[-]*\x00[\s_.)\]:-]*", lambda found: "_" if "_" in found.group(0) else " ", template)
-    return re.sub(r"\s+", " ", bare).strip(" _-.:#")
-
-
-def _periods(names: Sequence[str]) -> list[Group]:
-    """Months, quarters, years or days of the week over values, alone or with what was planned and what was done."""
-    found = []
-    for label, is_period in PERIODS.items():
-        runs: dict[str, dict[str, str]] = {}
-        for name in names:
-            period, said = _parted(name, is_period)
-            if period:
-                runs.setdefault(said, {}).setdefault(period, name)
-        for periods in {tuple(run): None for run in runs.values()}:
-            same = [said for said, run in runs.items() if tuple(run) == periods]
-            if len(periods) >= (FEWEST_PERIODS if len(same) == 1 else FEWEST_TOGETHER):
-                blocks = tuple(tuple(runs[said][period] for said in same) for period in periods)
-                found.append(Group(tuple(said or "Value" for said in same), blocks, periods, label))
-    return found
-
-
-def _parted(name: str, is_period: Callable[[str], bool]) -> tuple[str, str]:
-    """The period that a header begins or ends with, and what else it says; two blanks if it has none.
-
-    >>> _parted("Hours (Jan 2026)", _is_month), _parted("Feb_Plan", _is_month), _parted("May", _is_month)
-    (('Jan 2026', 'Hours'), ('Feb', 'Plan'), ('May', ''))
-    """
-    parts = [part for part in re.split(BETWEEN, name.strip()) if part]
-    for count in range(min(len(parts), LONGEST_PERIOD), 0, -1):
-        for period, rest in ((parts[:count], parts[count:]), (parts[-count:], parts[:-count])):
-            if is_period(" ".join(period)):
-                return " ".join(period), " ".join(rest)
-    return "", ""
-
-
-def _is_month(text: str) -> bool:
-    found = PERIOD.fullmatch(text)
-    return found is not None and found["name"].lower() in MONTHS
-
-
-#: How a period of each sort reads.
-PERIODS: dict[str, Callable[[str], bool]] = {
-    "Year": lambda text: bool(YEAR.fullmatch(text)),
-    "Quarter": lambda text: bool(re.fullmatch(r"Q[1-4](?: ?\d{4})?", text)),
-    "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}(?:-\d{2})?", text)),
-    "Day": lambda text: text.rstrip(".").lower() in WEEKDAYS,
-}
-
-
 def _marked(columns: Sequence[WorkingColumn]) -> list[Group]:
     """Columns beside each other that hold one and the same mark, or nothing."""
     found = []
     for mark, run in groupby(columns, _mark):
         headers = [column.name for column in run]
         if mark and len(headers) >= FEWEST_MARKED:
-            found.append(Group(("Mark",), tuple((one,) for one in headers), tuple(headers), "Kind"))
+            found.append(Group(("Mark",), tuple((one,) for one in headers), tuple(headers), KIND))
     return found
 
 
@@ -310,7 +125,7 @@ def _is_group(working: Working, group: Group) -> bool:
     lanes = [[by_name[block[place]] for block in group.blocks if block[place]] for place in range(len(group.names))]
     if not all(_of_one_sort(lane) for lane in lanes):
         return False
-    if group.label != "Position" or len(lanes) > 1:
+    if group.label != POSITION or len(lanes) > 1:
         return True
     return _leaves_blank(lanes[0]) or _share_values(lanes[0])
 
@@ -352,7 +167,8 @@ def act(working: Working, step: Step, number: int) -> Working:
     working = with_key(working, step.texts("key"))
     by_name = {column.name: column for column in working.columns}
     names = step.texts("names")
-    grouped = [[by_name.get(header) for header in block] for block in step.blocks]
+    more = further(step, list(by_name))
+    grouped = [[by_name.get(header) for header in block] for block in (*step.blocks, *more.values())]
     if not any(column is not None for block in grouped for column in block):
         return working
     moved = {id(column) for block in grouped for column in block if column is not None}
@@ -363,7 +179,7 @@ def act(working: Working, step: Step, number: int) -> Working:
         _free(step.text("label"), (*names, *step.texts("key"))),
         columns[0].position,
         np.repeat(np.arange(len(grouped)), rows),
-        step.texts("labels"),
+        (*step.texts("labels"), *more),
     )
     child = Working(
         working.source,

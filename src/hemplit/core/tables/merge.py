@@ -25,6 +25,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference, Table, TableColumn
 from hemplit.core.tables.match import match
+from hemplit.core.tables.periods import in_both_periods
 from hemplit.errors import DesignError, DoubledError
 
 if TYPE_CHECKING:
@@ -255,15 +256,16 @@ class _Merging:
         place = self.place[above.name]
         rows = match(self.further[plan.name], reference, self.further[above.name])
         owner = np.append(place, EMPTY)[rows]
-        was_there = (owner != EMPTY) & (owner < self.counts[above.name])
-        for row in np.flatnonzero(was_there & (known == EMPTY)).tolist():
-            self._entry(plan, reference, own, row, (above.sheet, int(rows[row])))
         before = self.tables[plan.name]
+        was_there = (owner != EMPTY) & (owner < self.counts[above.name])
+        held, given = in_both_periods(self.design, plan, before, own)
+        for row in np.flatnonzero(was_there & (known == EMPTY) & given).tolist():
+            self._entry(plan, reference, own, row, (above.sheet, int(rows[row])))
         spoken_of = np.full(self.tables[above.name].row_count + 1, EMPTY, dtype=np.int64)
         spoken_of[place] = np.arange(len(place))
         spoken_of[self.counts[above.name] :] = EMPTY
         by = spoken_of[match(before, reference, self.tables[above.name])]
-        lacking = by != EMPTY
+        lacking = (by != EMPTY) & held
         lacking[known[known != EMPTY]] = False
         for row in np.flatnonzero(lacking).tolist():
             self._entry(plan, reference, before.by_name, row, (above.sheet, int(by[row])), is_held=True)
