@@ -152,6 +152,36 @@ def test_rows_name_others_of_the_same_sheet_and_one_that_is_not_there(tmp_path: 
     assert "'Parent Hull' says '977', which hulls does not list: B22" in out
 
 
+def test_lists_of_rows_that_another_sheet_names_refer_to_these_rows(tmp_path: Path) -> None:
+    """Races of the boats that are listed elsewhere, each with a crew; the year in which members joined is no key."""
+    members = [(first, last, 2015 + at) for at, (first, last, _) in enumerate(CREW[:3])]
+    random, names = Random(2), [last for _, last, _ in CREW[:3]]
+    races = [
+        (
+            f"R{race}",
+            f"2026-06-0{race}",
+            boat[1],
+            f'"{", ".join(random.sample(names, random.randrange(1, 4)))}"',
+            at + 1,
+        )
+        for race in (1, 2, 3, 4)
+        for at, boat in enumerate(random.sample(BOATS, 4))
+    ]
+    sheets = [
+        boats(tmp_path),
+        write(tmp_path, "members.csv", "First Name,Last Name,Joined", members),
+        write(tmp_path, "races.csv", "Race,Date,Boat,Crew,Place", races),
+    ]
+    told, _ = loaded(tmp_path, *sheets)
+    assert told["members"] == []
+    rows_of_races = next(name for name, to in told.items() if ("boats", "reg") in to or ("boats", "boat_reg") in to)
+    crews = next(to for name, to in told.items() if name.endswith("crews"))
+    assert any(one[0] == rows_of_races and len(one) == 3 for one in crews), told
+    assert {one[0] for one in crews} == {rows_of_races, "members"}
+    held = "SELECT name FROM pragma_table_info('members') WHERE pk"
+    assert rows(tmp_path, held) == [("member_id",)]
+
+
 def test_numbers_that_only_count_belong_to_nothing(tmp_path: Path) -> None:
     poles = write(tmp_path, "poles.csv", "Pole,Depth cm", [(at, 40 + at) for at in range(1, 40)])
     tins = write(tmp_path, "tins.csv", "Tin,Litres,Shelf", [(at, at % 7 + 1, at % 5 + 1) for at in range(1, 31)])

@@ -422,23 +422,27 @@ class Drafting:
         name = unused(snake(words(facts.name)), base.taken, self.decided.letters(facts.name))
         if facts.name in self.decided.upward:
             why = "the row that it was taken out of"
-            base.columns.append(ColumnPlan(name, to=self.decided.upward[facts.name], required=True, why=why))
+            to = self.decided.upward[facts.name]
+            name = to.rpartition(".")[2] if "." in to else name
+            base.columns.append(ColumnPlan(name, to=to, required=True, why=why))
             base.key = (*base.key, name)
             return
-        to = self._referred(facts.name, None)
-        made_up = to is not None and any(column.ids for column in to.columns)
+        pointed = self._referred(facts.name, None)
+        made_up = pointed is not None and any(column.ids for column in pointed.columns)
         if (
             made_up
             or self._own_source(facts.name, None) is not None
             or (
-                to is None
+                pointed is None
                 and len(self.decided.key) > 1
                 and self.decided.is_kind(facts, self.decided.findings.row_count)
             )
         ):
             self._add(base, facts.name, None, self.decided.findings.row_count)
         else:
-            base.columns.append(self._referring(facts.name, name, to, required=True, why="unique: part of the key"))
+            base.columns.append(
+                self._referring(facts.name, name, pointed, required=True, why="unique: part of the key")
+            )
         base.key = (*base.key, base.columns[-1].name)
 
     def _refer_to_composite(self, base: Named, thing: Entity, header: str) -> None:

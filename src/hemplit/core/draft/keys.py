@@ -53,12 +53,15 @@ def base_key(findings: Findings, aside: Iterable[str], referred: Collection[tupl
 
 
 def counts_up(facts: ColumnFacts, rows: int) -> bool:
-    """Whether a column that tells the rows apart holds numbers that were given out one after the other."""
-    if facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
+    """Whether a column that tells the rows apart holds numbers that were given out one after the other.
+
+    Ranks and years of birth may do so as well, but these do not stand first.
+    """
+    if facts.position > 0 or facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
         return False
     if is_measured(facts) or facts.distinct < rows:
         return False
-    return is_unbroken(facts) or (facts.position == 0 and facts.highest - facts.lowest < GIVEN_OUT * rows)
+    return is_unbroken(facts) or facts.highest - facts.lowest < GIVEN_OUT * rows
 
 
 def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[str]) -> tuple[str, ...]:

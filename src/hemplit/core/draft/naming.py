@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 #: Words that are one and many.
 UNCOUNTABLE = frozenset("staff personnel equipment stock gear".split())
 #: Words after which something is left out, so that they have no plural: "Paid By".
-OPEN = frozenset("by in at from to for on of off via with".split())
+OPEN = frozenset("as by in is at from to for on of off via with".split())
 
 
 @dataclass
@@ -53,24 +53,30 @@ def stem(headers: Sequence[str]) -> tuple[str, ...]:
 
 
 def singular(parts: Sequence[str]) -> tuple[str, ...]:
-    """The last word in the singular.
+    """The last word in the singular, before a number.
 
-    >>> singular(("hull", "classes"))
-    ('hull', 'class')
+    >>> singular(("hull", "classes")), singular(("races", "2026"))
+    (('hull', 'class'), ('race', '2026'))
     """
-    return (*parts[:-1], nouns.singular(parts[-1])) if parts else ()
+    at = _noun(parts)
+    return (*parts[:at], nouns.singular(parts[at]), *parts[at + 1 :]) if parts else ()
 
 
 def plural(parts: Sequence[str]) -> tuple[str, ...]:
-    """The last word in the plural.
+    """The last word in the plural, before a number.
 
-    >>> plural(("hull", "class")), plural(("jobs",)), plural(("paid", "by"))
-    (('hull', 'classes'), ('jobs',), ('paid', 'by'))
+    >>> plural(("hull", "class")), plural(("jobs",)), plural(("paid", "by")), plural(("race", "2026"))
+    (('hull', 'classes'), ('jobs',), ('paid', 'by'), ('races', '2026'))
     """
-    one = singular(parts)
-    if one and one[-1] in UNCOUNTABLE | OPEN:
+    one, at = singular(parts), _noun(parts)
+    if not one or one[at] in UNCOUNTABLE | OPEN or one[at][-1].isdigit():
         return one
-    return (*one[:-1], nouns.plural(one[-1])) if one else ()
+    return (*one[:at], nouns.plural(one[at]), *one[at + 1 :])
+
+
+def _noun(parts: Sequence[str]) -> int:
+    """The place of the last word that is no number."""
+    return next((at for at in range(len(parts) - 1, -1, -1) if not parts[at].isdigit()), -1)
 
 
 def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
@@ -96,8 +102,10 @@ def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:
     ('boats', 'haul_out_boats')
     """
     plain = snake(parts)
+    # Such a word alone is none that a query can be written with.
+    alone = len(parts) == 1 and parts[0] in OPEN
     longer = snake((*singular(words(sheet)), *parts))
-    return unused(longer if plain in taken and parts else plain, taken, "rows")
+    return unused(longer if (plain in taken or alone) and parts else plain, taken, "rows")
 
 
 def column_name(

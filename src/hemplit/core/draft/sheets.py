@@ -228,7 +228,10 @@ def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:
 def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, str]:
     """What the columns that a relation shares with its parent refer to, if they are the key of the parent's rows."""
     base = next((table for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
-    if base is None or {base.by_name[name].source for name in base.key} != set(of):
+    if base is None:
         return {}
-    single = len(base.key) == 1
-    return {str(base.by_name[name].source): base.name if single else f"{base.name}.{name}" for name in base.key}
+    whole = Design((), tuple(tables))
+    named = {resolve.header(whole, base, base.by_name[name]): name for name in base.key}
+    if named.keys() != set(of):
+        return {}
+    return {header: base.name if len(named) == 1 else f"{base.name}.{name}" for header, name in named.items()}

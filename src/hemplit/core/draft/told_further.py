@@ -10,6 +10,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.feeds import makes_sense, put_together
+from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.things import Sheets, Sort, match_of
 from hemplit.core.model.design import ColumnPlan, Grain, Purpose, TablePlan
 from hemplit.core.texts.words import unused
@@ -46,7 +47,9 @@ def told_further(design: Design, thing: TablePlan, listed: Listed, relations: Ma
     match = match_of(kept, gone)
     if match is None:
         return None
-    made = put_together(apart, kept, gone, match, thing.name)
+    names = (thing.name, *((table.name,) if thing_words(table.name) & kept.about else ()))
+    called = min(names, key=len)
+    made = put_together(apart, kept, gone, match, called)
     return made if makes_sense(made) else None
 
 

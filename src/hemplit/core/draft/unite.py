@@ -134,7 +134,7 @@ class _Uniting:
         things, own, name = made
         before = dict(self.tables)
         self._put(things)
-        self._put(_renamed(own, column.name, name))
+        self._put_renamed(own, column.name, name)
         if len(things.headers_in(link.child, things.by_name[listed.names[0]])) > 1:
             for one in in_roles([*self.tables.values()], things, link.child):
                 self._put(one)
@@ -244,7 +244,7 @@ class _Uniting:
         taken = {one.name for one in table.columns} | {made.name}
         further = self._unmatched(made, taken, found)
         columns = [part for one in table.columns for part in ((made, *further) if one is column else (one,))]
-        self._put(_renamed(replace(table, columns=tuple(columns)), column.name, made.name))
+        self._put_renamed(replace(table, columns=tuple(columns)), column.name, made.name)
 
     def _reference(
         self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, *, required: bool
@@ -368,7 +368,7 @@ class _Uniting:
             further.append(along)
         columns = [part for one in table.columns for part in ((made, *further) if one is reference else (one,))]
         del self.tables[thing.name]
-        self._put(_renamed(replace(table, columns=tuple(columns)), reference.name, made.name))
+        self._put_renamed(replace(table, columns=tuple(columns)), reference.name, made.name)
 
     def _covered(
         self, thing: TablePlan, column: ColumnPlan, listed: Listed, found: Partners
@@ -391,6 +391,17 @@ class _Uniting:
 
     def _put(self, table: TablePlan) -> None:
         self.tables[table.name] = table
+
+    def _put_renamed(self, table: TablePlan, old: str, new: str) -> None:
+        """The table with another name for a column, by which those that refer to it know it, too."""
+        self._put(_renamed(table, old, new))
+        for other in list(self.tables.values()) if old != new else ():
+            for one in other.columns:
+                if one.target == (table.name, old):
+                    taken = {column.name for column in other.columns} - {one.name}
+                    moved = replace(one, name=unused(new, taken, new), to=f"{table.name}.{new}")
+                    columns = tuple(moved if column is one else column for column in other.columns)
+                    self._put_renamed(replace(other, columns=columns), one.name, moved.name)
 
 
 def _depth(sheet: str, links: Sequence[Link]) -> int:
