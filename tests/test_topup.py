@@ -548,6 +548,28 @@ def test_months_side_by_side_are_added_with_those_that_have_come(tmp_path: Path)
     assert (ran.code, "no such entry" in ran.out) == (1, True), ran.out + ran.err
 
 
+def test_entries_of_rows_that_two_columns_tell_apart_are_told_and_named_by_names(tmp_path: Path) -> None:
+    header = "Race,Date,Boat,Crew,Place"
+    crews = ["Aas, Dahl", "Lund, Vik", "Aas, Lund", "Dahl", "Vik, Moe, Aas"]
+    races = [
+        f'R{at // 3},2026-06-0{at // 3 + 1},{boat},"{crews[at % 5]}",{at % 3 + 1}'
+        for at, boat in enumerate(["Smew", "Teal", "Knot", "Teal", "Knot", "Smew", "Knot", "Smew", "Teal"])
+    ]
+    more = ['R3,2026-06-09,Ruff,"Aas, Vik",1', 'R3,2026-06-09,Smew,"Moe",2', races[1].replace("Vik", "Moe")]
+    for name, some in (("may.csv", races), ("june.csv", more[:2]), ("odd.csv", more)):
+        (tmp_path / name).write_text("\n".join([header, *some]) + "\n", encoding="utf-8")
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert topup(tmp_path, "june.csv").code == 0
+    assert prove(tmp_path).code == 0
+    view = next(
+        name for (name,) in rows(tmp_path, "SELECT name FROM sqlite_master") if str(name).endswith("crews_named")
+    )
+    held = rows(tmp_path, f"SELECT race, boat, crew FROM {view} WHERE race IN ('R0', 'R3') ORDER BY 1, 2, position")
+    assert held[:2] == [("R0", "Knot", "Aas"), ("R0", "Knot", "Lund")] and held[-1] == ("R3", "Smew", "Moe")
+    ran = topup(tmp_path, "odd.csv")
+    assert (ran.code, "R0, Teal, 2" in ran.out, "no such entry" in ran.out) == (1, True, False), ran.out
+
+
 def test_a_fourth_part_side_by_side_goes_where_the_three_are(tmp_path: Path) -> None:
     header = ["Job", *(f"{what} {at}" for at in range(1, 5) for what in ("Part", "Qty"))]
     jobs = [["J1", "cleat", "2", "rope", "4", "anode", "1"], ["J2", "rope", "1"], ["J3", "winch", "1", "cleat", "9"]]

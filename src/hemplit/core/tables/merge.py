@@ -330,6 +330,8 @@ class _Merging:
     def _said(self, plan: TablePlan, name: str, text: str) -> str:
         """What a cell says to a person: of a made-up id the name of the thing that has it."""
         pointed = resolve.target(self.design, plan, plan.by_name[name])
+        if text and pointed is not None and pointed.column.to is not None and pointed.table is not plan:
+            return self._said(pointed.table, pointed.column.name, text)
         if not text or pointed is None or pointed.column.ids is None:
             return text
         table = self.tables[pointed.table.name]

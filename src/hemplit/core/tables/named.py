@@ -60,11 +60,25 @@ class _Columns:
         columns: list[ViewColumn] = []
         for column in self.plan.stored:
             reference = behind.get(column.name)
+            through = self._through(table, column.name)
+            if through:
+                columns += self._names(through, column.name.removesuffix("_id"))
+                continue
             if reference is None or not self._is_made(reference):
                 columns.append(self._column(column.name, table, (), column.name))
             if reference is not None:
                 columns += self._names((reference,), column.name.removesuffix("_id"))
         return [*columns, *self._calculated(), *self._counted()]
+
+    def _through(self, table: Table, name: str) -> Path:
+        """The way to what has the made-up id that a column shares with a table which several columns refer to."""
+        for whole in (one for one in table.references if len(one.columns) > 1 and name in one.columns):
+            key = whole.table_columns[whole.columns.index(name)]
+            further = (one for one in self.tables.by_name[whole.table].references if one.columns == (key,))
+            made = next(filter(self._is_made, further), None)
+            if made is not None:
+                return (whole, made)
+        return ()
 
     def _label(self, name: str) -> str:
         label = unused(name, self.taken, "column")
