@@ -182,6 +182,41 @@ def test_lists_of_rows_that_another_sheet_names_refer_to_these_rows(tmp_path: Pa
     assert rows(tmp_path, held) == [("member_id",)]
 
 
+def test_a_price_list_by_two_columns_is_referred_to_by_both(tmp_path: Path) -> None:
+    trips = [("T1", "Island round", 8), ("T2", "Seal bank", 12), ("T3", "Old fort", 10)]
+    prices = [
+        (trip[0], season, 15 + 5 * at + 3 * dear)
+        for at, trip in enumerate(trips)
+        for dear, season in enumerate(("low", "high"))
+    ]
+    random = Random(1)
+    sailings = [
+        (f"S{at}", random.choice(trips)[0], f"2026-06-{at + 1:02}", random.choice(["low", "high"])) for at in range(14)
+    ]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "trips.csv", "Trip,Title,Seats", trips),
+        write(tmp_path, "prices.csv", "Trip,Season,Price", prices),
+        write(tmp_path, "sailings.csv", "Sailing,Trip,Date,Season", sailings),
+    )
+    assert told["prices"] == [("trips", "trip")]
+    assert told["sailings"] == [("prices", "trip", "season")]
+
+
+def test_what_all_rows_of_a_listed_thing_say_so_far_is_not_said_of_it(tmp_path: Path) -> None:
+    """Of each supplier all orders are open, or all are done: three suppliers, eight orders."""
+    suppliers = [("S1", "Tarn Chandlery", "55-1"), ("S2", "Halden Rope", "55-2"), ("S3", "Os Marine", "55-3")]
+    orders = [
+        (f"PO-{at}", f"2026-02-0{at + 1}", suppliers[at % 3][1], ("open", "done", "open")[at % 3]) for at in range(8)
+    ]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "suppliers.csv", "Supplier No,Supplier,Phone", suppliers),
+        write(tmp_path, "orders.csv", "Order No,Date,Supplier,Status", orders),
+    )
+    assert ("suppliers", "supplier_no") in told["orders"] and told["suppliers"] == []
+
+
 def test_numbers_that_only_count_belong_to_nothing(tmp_path: Path) -> None:
     poles = write(tmp_path, "poles.csv", "Pole,Depth cm", [(at, 40 + at) for at in range(1, 40)])
     tins = write(tmp_path, "tins.csv", "Tin,Litres,Shelf", [(at, at % 7 + 1, at % 5 + 1) for at in range(1, 31)])

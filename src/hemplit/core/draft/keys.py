@@ -82,7 +82,8 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
             continue
         moments = [one for one in facts if one.name not in speaks_of]
         crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
-        again = not moments and any(is_moment(one) and one.name not in skip for one in findings.columns)
+        others = [one for one in findings.columns if one.name not in skip and one.name not in key]
+        again = not moments and any(map(is_moment, others))
         enough = FEW if (crossed or not moments) and not (again or named) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
             good.append(key)

@@ -230,7 +230,7 @@ class _Uniting:
             (column.name in owner.key and not found.all_found)
             or (len(listed.table.key) == 1 and any(column.name in names for names in (owner.key, *owner.unique)))
             or owner.name != table.name
-            or is_moment_header(str(column.source))
+            or (len(listed.table.key) == 1 and is_moment_header(str(column.source)))
             or column.source in others
             for owner, column in held
         )
