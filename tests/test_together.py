@@ -217,6 +217,63 @@ def test_what_all_rows_of_a_listed_thing_say_so_far_is_not_said_of_it(tmp_path: 
     assert ("suppliers", "supplier_no") in told["orders"] and told["suppliers"] == []
 
 
+def test_of_two_lists_the_whole_one_is_referred_to_and_what_happened_is_none(tmp_path: Path) -> None:
+    """Calibrations of three of four gauges, on a day; a budget for some of the accounts, of which two have parts."""
+    gauges = [("A-1", "T100", "North"), ("A-2", "T100", "South"), ("B-7", "P20", "North"), ("B-8", "P20", "East")]
+    times = [
+        (gauge, f"2026-01-01 0{hour}:00", hour * 3 % 7 + 0.5) for gauge in ("A-1", "A-2", "B-7") for hour in range(5)
+    ]
+    tested = [("A-1", "2025-10-05", 0.2), ("B-7", "2025-11-05", -0.1), ("A-2", "2025-12-05", 0.3)]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "instruments.csv", "Serial,Model,Station", gauges),
+        write(tmp_path, "readings.csv", "Serial,Time,Level", times),
+        write(tmp_path, "calibrations.csv", "Serial,Date,Offset", tested),
+    )
+    assert told["readings"] == told["calibrations"] == [("instruments", "serial")]
+    assert rows(tmp_path, "SELECT name FROM pragma_table_info('calibrations') WHERE pk") == [("calibration_id",)]
+    accounts = [
+        (1000, "Income", ""),
+        (1100, "Fees", 1000),
+        (1200, "Hoist", 1000),
+        (2000, "Costs", ""),
+        (2100, "Wages", 2000),
+    ]
+    budget = [(account, 10 * at, 20 * at) for at, account in enumerate((1100, 1200, 2100), 1)]
+    entries = [(at + 1, f"2026-03-{at + 10}", (1100, 1200, 2100)[at * 5 % 3], 4 * at + 0.25) for at in range(12)]
+    (books := tmp_path / "books").mkdir()
+    told, _ = loaded(
+        books,
+        write(books, "accounts.csv", "Account,Title,Belongs To", accounts),
+        write(books, "budget.csv", "Account,Spring,Autumn", budget),
+        write(books, "entries.csv", "Entry,Date,Account,Amount", entries),
+    )
+    assert told["entries"] == [("accounts", "account")] and told["accounts"] == [("accounts", "belongs_to")]
+    with sqlite3.connect(books / "yard.sqlite") as database:
+        assert database.execute("SELECT name FROM pragma_table_info('budgets') WHERE pk").fetchall() == [("account",)]
+
+
+def test_a_list_by_two_columns_of_which_one_is_an_id_leaves_each_its_own_reference(tmp_path: Path) -> None:
+    """Players are known by team and shirt, and teams have ids: goals refer to the team, and keep the shirt."""
+    teams = [("Tarn", "Red"), ("Halden", "Blue"), ("Os", "Green")]
+    players = [
+        (team, shirt, f"{name} {team}") for team, _ in teams for shirt, name in enumerate(("Ada", "Bo", "Cy"), 1)
+    ]
+    random = Random(4)
+    goals = [
+        (minute, f"2026-05-0{at % 4 + 1}", *random.choice(players)[:2])
+        for at, minute in enumerate(random.sample(range(90), 20))
+    ]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "teams.csv", "Team,Colour", teams),
+        write(tmp_path, "players.csv", "Team,Shirt No,Player", players),
+        write(tmp_path, "goals.csv", "Minute,Date,Team,Shirt No", goals),
+    )
+    assert told["players"] == [("teams", "team_id")]
+    assert ("teams", "team_id") in told["goals"]
+
+
 def test_numbers_that_only_count_belong_to_nothing(tmp_path: Path) -> None:
     poles = write(tmp_path, "poles.csv", "Pole,Depth cm", [(at, 40 + at) for at in range(1, 40)])
     tins = write(tmp_path, "tins.csv", "Tin,Litres,Shelf", [(at, at % 7 + 1, at % 5 + 1) for at in range(1, 31)])

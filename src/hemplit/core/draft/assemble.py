@@ -135,7 +135,7 @@ class Drafting:
         return {singular(stem([facts.name])) for facts in own if self.decided.is_kind(facts, rows)}
 
     def _base_stem(self, things: Collection[tuple[str, ...]]) -> tuple[str, ...]:
-        """The word for the sheet's rows: from its key if that is one column, else from the sheet's name.
+        """The word for the sheet's rows: from its key if that is one column of its own, else from the sheet's name.
 
         A thing that is called so has the plain name, and the rows say with what else they are about. What was taken out
         of a row is called after both.
@@ -143,7 +143,8 @@ class Drafting:
         source = self.decided.findings.source
         if self.above and source.part:
             return (*self.above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
-        if len(self.decided.key) == 1 and self.decided.key != (ROW_NUMBER,) and stem_of(self.decided.key[0]):
+        by_own = len(self.decided.key) == 1 and self.decided.key != (ROW_NUMBER,)
+        if by_own and stem_of(self.decided.key[0]) and self.decided.key[0] not in self.decided.lists:
             return stem(self.decided.key)
         own = self.called or words(self.decided.sheet) or ("row",)
         if self.decided.parted is not None or singular(own) not in things:

@@ -10,7 +10,7 @@ from hemplit.core.draft.bands import usable_bands
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.independent import Parted, parted
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, is_moment, key_of_part, moments_of_files, record_key
+from hemplit.core.draft.keys import base_key, counts_up, is_moment, key_of_part, moments_of_files, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code
@@ -64,10 +64,12 @@ class Decided:
         self.findings = findings
         deciding = {facts.name for facts in findings.columns if can_decide(facts)}
         deciding |= {key[0] for key in referred if len(key) == 1}
+        given_out = {facts.name for facts in findings.columns if counts_up(facts, findings.row_count)}
         self.computed = {
             one.name: one
             for one in findings.computed
-            if (one.name not in deciding or self._only_repeats(one)) and not one.breaking and in_views(one.formula)
+            if (one.name not in deciding or self._only_repeats(one)) and one.name not in given_out
+            if not one.breaking and in_views(one.formula)
         }
         self.key = key or (key_of_part(findings) if findings.of else self._base_key())
         for name in self._parts_of_keys():
@@ -163,7 +165,9 @@ class Decided:
         """The key of the sheet's rows: the one that is wished for, if it is one, or the best."""
         filled = {facts.name for facts in self.findings.columns if not facts.blanks}
         wished = [(header,) for _, header in self.wishes.keys if header in filled and (header,) in self.findings.keys]
-        return wished[0] if wished else base_key(self.findings, self.computed.keys() | self.met_again, self.referred)
+        if wished:
+            return wished[0]
+        return base_key(self.findings, self.computed.keys() | self.met_again, self.referred, self.lists)
 
     def facts(self, name: str) -> ColumnFacts:
         return self.findings.by_name[name]

@@ -26,10 +26,16 @@ GIVEN_OUT = 2.0
 TIMES = frozenset(("date", "moment", "time"))
 
 
-def base_key(findings: Findings, aside: Iterable[str], referred: Collection[tuple[str, ...]] = ()) -> tuple[str, ...]:
+def base_key(
+    findings: Findings,
+    aside: Iterable[str],
+    referred: Collection[tuple[str, ...]] = (),
+    listed: Collection[str] = (),
+) -> tuple[str, ...]:
     """The natural key of the sheet's rows: codes and numbers before pairs of them; empty if there is no good one.
 
-    Codes and numbers to which other sheets refer were given out, whatever their headers say, and come first.
+    Codes and numbers to which other sheets refer were given out, whatever their headers say, and come first; so were
+    numbers that are ``listed`` elsewhere.
     """
     skip = {*aside}
     good: list[tuple[str, ...]] = []
@@ -42,7 +48,8 @@ def base_key(findings: Findings, aside: Iterable[str], referred: Collection[tupl
         if key in referred and all(one.kind.word == "whole number" or is_code(one) for one in facts):
             return key
         if len(key) == 1:
-            if counts_up(facts[0], findings.row_count) or (can_decide(facts[0]) and is_code(facts[0])):
+            is_listed = key[0] in listed and facts[0].kind.word == "whole number"
+            if is_listed or counts_up(facts[0], findings.row_count) or (can_decide(facts[0]) and is_code(facts[0])):
                 good.append(key)
         elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
             lines or _collisions(facts, findings.row_count) >= COLLISIONS

@@ -6,6 +6,7 @@ speak for themselves. Each column refers to one list, the one that has its name 
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from math import log2, prod
 from typing import TYPE_CHECKING
@@ -14,7 +15,7 @@ from hemplit.core.draft.keys import base_key, is_moment, is_moment_header
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.study.links import KNOWN, UNIQUE
-from hemplit.core.texts.words import MEASURE, is_identifier, words
+from hemplit.core.texts.words import MEASURE, MOMENT, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -47,6 +48,7 @@ NO_ACCIDENT = 6.0
 UNNAMED_KNOWN = 0.9
 #: Names of first and last name are hardly shorter.
 NAME_LENGTH = 6.0
+LETTER = re.compile(r"[^\W\d_]")
 #: Shorter texts are the same in lists of all sorts.
 SHORTEST = 2.0
 #: So many different values, or all that there are, make texts speak for themselves.
@@ -64,7 +66,7 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
     chosen: list[Link] = []
     used: set[tuple[str, str]] = set()
     order = sorted(
-        found, key=lambda one: (things.holds(one), -one.of if things.holds(one) else 0, _rank(one, findings))
+        found, key=lambda one: (things.holds(one), -one.of if things.holds(one) else 0, _rank(one, findings, found))
     )
     for one in order:
         headers = {(one.child, header) for header in one.headers}
@@ -97,6 +99,16 @@ def only_speaks(sheet: str, header: str, findings: Findings) -> bool:
     return numbered or any(is_moment_header(facts.name) for facts in others)
 
 
+def happens(sheet: str, one: Link, findings: Findings) -> bool:
+    """Whether the rows of a sheet are what happened on a day to things that another lists, even if once to each so far.
+
+    A date of birth, or a year of building, is no such day: it says more than when.
+    """
+    about = thing_words(one.headers[0]) | thing_words(one.parent)
+    days = (facts for facts in findings.columns if not facts.blanks and MOMENT.issuperset(words(facts.name)))
+    return not about & thing_words(sheet) and any(days)
+
+
 def _lists_none(one: Link, findings: Mapping[str, Findings], things: Things) -> bool:
     """Whether the parent only speaks of things of which the child says more."""
     told = (one.child, one.headers[0]) in things.told
@@ -119,7 +131,27 @@ def _place(link: Link, header: str, findings: Mapping[str, Findings]) -> int:
     return findings[link.child].by_name[header].position
 
 
-def _rank(one: Link, findings: Mapping[str, Findings]) -> tuple[object, ...]:
+def _is_of_part(one: Link, found: Sequence[Link]) -> bool:
+    """Whether the parent has only some of the things that another lists, to which the columns could refer as well.
+
+    A calibration of each of three gauges is no list of gauges, where there is one of all four.
+    """
+    whole = [
+        other
+        for other in found
+        if (other.child, other.headers) == (one.parent, one.key)
+        and other.known == other.different
+        and other.of > one.of
+    ]
+    return any(
+        (other.child, other.headers) == (one.child, one.headers)
+        and (other.parent, other.key) == (each.parent, each.key)
+        for each in whole
+        for other in found
+    )
+
+
+def _rank(one: Link, findings: Mapping[str, Findings], found: Sequence[Link]) -> tuple[object, ...]:
     """The best first; what is left to choose goes by what stands in the sheets and not by their order."""
     named = _is_named(one)
     # Where both sides name their rows by it, the list is the one of which the other is a part.
@@ -127,6 +159,7 @@ def _rank(one: Link, findings: Mapping[str, Findings]) -> tuple[object, ...]:
     return (
         -len(one.headers) if named else 0,
         not named,
+        _is_of_part(one, found),
         not _lists(one, findings),
         one.alike,
         both,
@@ -150,7 +183,9 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
         return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
-    if _is_unique(one, findings) and not (_has_header_of(one) and one.known == one.different and _are_names(children)):
+    if _is_unique(one, findings) and not (
+        _has_header_of(one) and one.known == one.different and _are_telling(children)
+    ):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
 
@@ -216,10 +251,18 @@ def _lists(one: Link, findings: Mapping[str, Findings]) -> bool:
     return one.of >= UNIQUE * findings[one.parent].row_count
 
 
-def _are_names(columns: Sequence[ColumnFacts]) -> bool:
-    """Whether columns hold names as persons have them, which stand in another list by no accident."""
-    plain = not any(is_identifier(words(facts.name)) for facts in columns)
-    return plain and all(facts.kind.word == "text" and facts.mean_length >= NAME_LENGTH for facts in columns)
+def _are_telling(columns: Sequence[ColumnFacts]) -> bool:
+    """Whether columns hold texts that stand in another list by no accident: names as persons have them, or codes with a
+    letter, as numbers stand in many lists."""
+    return all(
+        facts.kind.word == "text"
+        and (
+            all(map(LETTER.search, facts.examples))
+            if is_identifier(words(facts.name))
+            else facts.mean_length >= NAME_LENGTH
+        )
+        for facts in columns
+    )
 
 
 def _has_header_of(one: Link) -> bool:

@@ -69,7 +69,7 @@ def plural(parts: Sequence[str]) -> tuple[str, ...]:
     (('hull', 'classes'), ('jobs',), ('paid', 'by'), ('races', '2026'))
     """
     one, at = singular(parts), _noun(parts)
-    if not one or one[at] in UNCOUNTABLE | OPEN or one[at][-1].isdigit():
+    if not one or one[at] in UNCOUNTABLE | OPEN or one[at][-1].isdigit() or nouns.is_participle(one[at]):
         return one
     return (*one[:at], nouns.plural(one[at]), *one[at + 1 :])
 

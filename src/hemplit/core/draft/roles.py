@@ -25,7 +25,8 @@ SAME_POOL = 0.8
 ROLE_WORDS = frozenset("by from to at of in on for via old new first second before after previous next".split())
 #: Words for a thing above others of its sort.
 ABOVE = frozenset(
-    "supervisor manager boss parent superior chief lead reports vorgesetzter chef jefe responsable".split()
+    "supervisor manager boss parent superior chief lead reports belongs under"
+    " vorgesetzter chef jefe responsable".split()
 )
 PERSON = ("person",)
 #: Where the headers say no more than from and to.

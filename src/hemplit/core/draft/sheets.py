@@ -14,7 +14,7 @@ from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
-from hemplit.core.draft.links import NO_THINGS, Things, meant, only_speaks
+from hemplit.core.draft.links import NO_THINGS, Things, happens, meant, only_speaks
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
@@ -24,7 +24,7 @@ from hemplit.core.study.links import UNIQUE, links
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
     from hemplit.core.draft.same import United
     from hemplit.core.model.findings import Findings, Link
@@ -39,6 +39,8 @@ class Together:
     links: tuple[Link, ...] = ()
     things: Things = NO_THINGS
     unions: tuple[United, ...] = ()
+    found: tuple[Link, ...] = ()
+    """Those that could be meant."""
 
     def of(self, sheet: str) -> United | None:
         """What a sheet tells of with others."""
@@ -72,7 +74,10 @@ def draft(
     known = sheets.together(each)
     if known != APART:
         relations = sheets.with_unions(known)
-        each = united(sheets.drafted(known), known.links, known.things, relations)
+        each, left = united(sheets.drafted(known), known.links, known.things, relations)
+        if left:
+            known = sheets.without(known, left)
+            each, _ = united(sheets.drafted(known), known.links, known.things, relations)
     return with_dates(each) if wishes.dates else each
 
 
@@ -99,17 +104,22 @@ class _Sheets:
         found = links(self.relations, self.findings, things.named)
         made = unions(found, self.relations, self.findings)
         if not made:
-            return Together(meant(found, self.findings, things), things)
+            return Together(meant(found, self.findings, things), things, (), found)
         drafted = self.drafted(Together(unions=made))
         known = Together(unions=tuple(one for one in made if _names_rows(drafted, one)))
         if not known.unions:
-            return Together(meant(found, self.findings, things), things)
+            return Together(meant(found, self.findings, things), things, (), found)
         drafted = drafted if len(known.unions) == len(made) else self.drafted(known)
         things = _things(drafted, {**self.findings, **known.findings})
         relations = {name: one for name, one in self.with_unions(known).items() if known.of(name) is None}
         findings = {name: one for name, one in {**self.findings, **known.findings}.items() if name in relations}
         found = links(relations, findings, {one for one in things.named if one[0] in relations})
-        return Together(meant(found, findings, things), things, known.unions)
+        return Together(meant(found, findings, things), things, known.unions, found)
+
+    def without(self, known: Together, left: Collection[Link]) -> Together:
+        """How the sheets hang together if some links cannot be followed: each of their columns may refer by itself."""
+        found = tuple(one for one in known.found if one not in left)
+        return replace(known, links=meant(found, {**self.findings, **known.findings}, known.things), found=found)
 
     def with_unions(self, known: Together) -> dict[str, Relation]:
         """The relations with those that unite several of them."""
@@ -186,9 +196,11 @@ def _around_links(sheet: str, found: Findings, known: Together) -> Around:
     linked = {name for one in listed if one.child == sheet for name in one.headers}
     linked |= {name for key in referred for name in key}
     spoken = (one.headers[0] for one in known.links if one.child == sheet and known.things.holds(one))
-    again = frozenset(header for header in spoken if only_speaks(sheet, header, found))
+    again = {header for header in spoken if only_speaks(sheet, header, found)}
+    of_lists = (one for one in listed if one.child == sheet != one.parent and len(one.headers) == 1)
+    again |= {one.headers[0] for one in of_lists if happens(sheet, one, found) and one.headers not in referred}
     lists = {one.headers[0]: one.parent for one in listed if one.child == sheet != one.parent}
-    return Around(referred=referred, inward=inward, linked=frozenset(linked), met_again=again, lists=lists)
+    return Around(referred=referred, inward=inward, linked=frozenset(linked), met_again=frozenset(again), lists=lists)
 
 
 def _things(each: Design, findings: Mapping[str, Findings]) -> Things:

@@ -41,14 +41,20 @@ if TYPE_CHECKING:
 SHOWN = 3
 
 
-def united(design: Design, links: Sequence[Link], things: Things, relations: Mapping[str, Relation]) -> Design:
-    """The design with a reference for each link, as far as its tables allow it.
+def united(
+    design: Design, links: Sequence[Link], things: Things, relations: Mapping[str, Relation]
+) -> tuple[Design, tuple[Link, ...]]:
+    """The design with a reference for each link, as far as its tables allow it, and the links of several columns for
+    which they do not.
 
     What no sheet lists is put together before columns that only name it refer to it.
     """
     uniting = _Uniting(design, links, things, relations)
-    for link in sorted(links, key=lambda one: (uniting.is_beside_key(one), uniting.depth(one))):
+    left = []
+    for link in sorted(links, key=lambda one: (uniting.is_beside_key(one), *uniting.depths(one))):
+        before = dict(uniting.tables)
         uniting.link(link)
+        left += [link] if len(link.headers) > 1 and uniting.tables == before else []
     tables = tuple(uniting.tables.values())
     trail = tuple(one for one in design.trail if one.table in uniting.tables)
     design = fed(replace(design, tables=tables, trail=trail), relations)
@@ -56,7 +62,7 @@ def united(design: Design, links: Sequence[Link], things: Things, relations: Map
     for link in links:
         if things.holds(link) or (link.parent, link.key) in uniting.put_together:
             mentioning.mention(link)
-    return mentioning.design
+    return mentioning.design, tuple(left)
 
 
 class _Uniting:
@@ -85,13 +91,16 @@ class _Uniting:
         base = base_of(self.tables, link.parent)
         return base is not None and link.key == tuple(base.by_name[name].source for name in base.key)
 
-    def depth(self, link: Link) -> int:
-        """How many lists the one of a thing refers to, through each other, and one more; none if it is of no thing.
+    def depths(self, link: Link) -> tuple[int, int]:
+        """How many lists the one of a thing refers to, through each other, and one more, none if it is of no thing; and
+        how many any does.
 
-        What is put together says the same of what it refers to only when that is one already.
+        What is put together says the same of what it refers to only when that is one already, and by which columns a
+        list is referred to is known only when these are what they will be.
         """
         holder = holder_of(self.tables, link.child, link.headers[0])
-        return 1 + _depth(link.parent, self.to_lists) if holder is not None and names_things(*holder) else 0
+        deep = _depth(link.parent, self.to_lists)
+        return (1 + deep if holder is not None and names_things(*holder) else 0), deep
 
     def link(self, link: Link) -> None:
         """One link; the tables stay as they are where it cannot be followed."""

@@ -28,12 +28,24 @@ ONE_IN_S = """
 """
 PLURALS = dict(pair.split(":") for pair in IRREGULAR.split()) | {word: f"{word}es" for word in ONE_IN_S.split()}
 SINGULARS = {many: one for one, many in PLURALS.items()}
+PARTICIPLES = frozenset("held done paid sold bought lent sent made given taken lost found built left kept".split())
+#: Words in -ed of so many letters are nouns, as bed and weed, and these are.
+LONGEST_NOUN, NOUNS_IN_ED = 5, frozenset("biped linseed hotbed riverbed seabed flatbed watershed birdseed".split())
 #: So many words are kept with their singular, as the headers of a few sheets are asked of over and over.
 MOST_KEPT = 4_096
 #: The same in both numbers.
 SAME = frozenset("series species chassis news means sheep fish aircraft data rice information equipment".split())
 #: Plurals in -us and -is; what else ends so is one thing.
 IN_US = frozenset("menus emus gnus gurus taxis skis kiwis alibis bikinis".split())
+
+
+def is_participle(word: str) -> bool:
+    """Whether a word says what was done, and so has no plural.
+
+    >>> is_participle("needed"), is_participle("held"), is_participle("shed"), is_participle("seed")
+    (True, True, False, False)
+    """
+    return word in PARTICIPLES or (word.endswith("ed") and len(word) > LONGEST_NOUN and word not in NOUNS_IN_ED)
 
 
 @lru_cache(MOST_KEPT)
