@@ -135,6 +135,20 @@ CASES = {
             "Parent": "Member No,Parent Name,Parent Phone,Position\n1,Ann,55-1,1\n1,Bo,55-2,2\n2,Cy,55-3,1\n",
         },
     ),
+    "years over few values": Case(
+        "Club,Town,2023,2024,2025\nTarn SC,Tarn,,,400\nOs SC,Os,,200,\n",
+        {
+            "": "Club,Town\nTarn SC,Tarn\nOs SC,Os\n",
+            "Value by Year": "Club,Value,Year\nTarn SC,400,2025\nOs SC,200,2024\n",
+        },
+    ),
+    "groups within groups": Case(
+        "Day,Dock,Boat,Way\n2026-05-01,North,Smew,out\n,,Knot,in\n,South,Teal,in\n,,Smew,out\n2026-05-02,South,Teal,in\n,,Knot,out\n",
+        {
+            "": "Day,Dock,Boat,Way\n2026-05-01,North,Smew,out\n2026-05-01,North,Knot,in\n2026-05-01,South,Teal,in\n"
+            "2026-05-01,South,Smew,out\n2026-05-02,South,Teal,in\n2026-05-02,South,Knot,out\n"
+        },
+    ),
     "blocks of which the last lacks a column": Case(
         "Job,Part 1,Qty 1,Part 2,Qty 2,Part 3\n1,cleat,4,rope,1,tar\n2,rope,2,,,\n",
         {"": "Job\n1\n2\n", "Part": "Job,Part,Qty,Position\n1,cleat,4,1\n1,rope,1,2\n1,tar,,3\n2,rope,2,1\n"},

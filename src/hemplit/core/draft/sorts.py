@@ -87,7 +87,8 @@ def is_code(facts: ColumnFacts) -> bool:
     if facts.kind.word == "whole number":
         return is_identifier(words(facts.name)) or is_postal_code(facts.name)
     named = is_identifier(words(facts.name)) and facts.longest <= LONGEST_CODE and facts.list_like == 0
-    return facts.kind.word == "text" and (named or (facts.code_like >= 0.95 and facts.longest <= 20))
+    given_out = facts.code_like >= 0.95 and facts.longest <= 20 and not facts.amounts
+    return facts.kind.word == "text" and (named or given_out)
 
 
 def is_measured(facts: ColumnFacts) -> bool:

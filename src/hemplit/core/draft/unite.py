@@ -22,6 +22,7 @@ from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
+from hemplit.core.draft.naming import singular
 from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import Grain
@@ -266,7 +267,7 @@ class _Uniting:
         if single and listed.named_by and listed.table.by_name[key].ids is None:
             name = unused(key if key.startswith(f"{name}_") else f"{name}_{key}", taken, key)
         if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
-            name = unused(key if name == "name" else f"{name}_id", taken, key)
+            name = unused(key if name == "name" else f"{snake(singular(words(name)))}_id", taken, key)
         place = link.headers.index(str(column.source))
         return replace(
             column,
@@ -332,6 +333,8 @@ class _Uniting:
         key = listed.table.key[0]
         taken = {one.name for one in table.columns}
         name = key if key not in taken else unused(f"{snake(words(link.headers[0]))}_{key}", taken, key)
+        if listed.table.by_name[key].ids is not None and len(link.headers) == 1 and stem_of(link.headers[0]):
+            name = unused(f"{snake(singular(stem_of(link.headers[0])))}_id", taken, key)
         made = replace(
             column,
             name=name,

@@ -15,7 +15,6 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,7 +23,7 @@ from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import DEEPEST, header_row, is_date, is_number, is_word
+from hemplit.core.shape.looks import DEEPEST, are_labels, header_row, is_date, is_number, is_word
 from hemplit.core.shape.series import like
 from hemplit.core.shape.working import ABOVE, SHOWN, Working, keep_columns, keep_rows
 from hemplit.errors import InputError
@@ -64,25 +63,13 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     why = place + above + (f"; {', '.join(doubts)}" if doubts else "")
     lines = (("lines", len(rows)),) if len(rows) > 1 else ()
     data = [text.strip() for text in top[rows[-1]] if is_number(text) or is_date(text)]
-    if data and not _are_labels(data):
+    if data and not are_labels(data):
         yield Doubt(
             f"{place} is taken for the header, and may be a row of data",
             tuple(f"'{text.strip()}'" for text in top[rows[-1]] if text.strip())[:SHOWN],
             "if it is, write a row with the names of the columns above it",
         )
     yield Step(ACT, (("names", tuple(column.name for column in columns)), *lines), why)
-
-
-def _are_labels(numbers: Sequence[str]) -> bool:
-    """Whether numbers in a row may well stand over columns: years, or numbers that follow each other.
-
-    >>> _are_labels(["2024", "2026"]), _are_labels(["1", "2", "3"]), _are_labels(["9", "4.5"])
-    (True, True, False)
-    """
-    if all(re.fullmatch(r"(?:19|20)\d{2}", text) for text in numbers):
-        return True
-    whole = [int(text) for text in numbers if text.isdecimal()]
-    return len(whole) == len(numbers) > 1 and all(two == one + 1 for one, two in pairwise(whole))
 
 
 def _with_its_partner(working: Working, top: Sequence[Sequence[str]], row: int) -> tuple[int, ...]:

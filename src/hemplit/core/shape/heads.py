@@ -6,10 +6,10 @@
     18    Dunlin      cleat             18    Dunlin      cleat
 
 A blank means "as above" where the first column and those filled only together with it are blank on the other lines of
-a group, while the rest of the line is filled. Where a head cell is blank on the first line, it means "none" for the
-whole group. What stands on just one line of each group (a total of the job) belongs to the head, too. Blanks stay
-blanks where the first column repeats from one line to the next, or where the lines have a code of their own: then the
-sheet is one of lines, and some of them have no head.
+a group, while the rest of the line is filled. The columns behind them may do the same for groups within the groups.
+Where a head cell is blank on the first line, it means "none" for the whole group. What stands on just one line of each
+group (a total of the job) belongs to the head, too. Blanks stay blanks where the first column repeats from one line to
+the next, or where the lines have a code of their own: then the sheet is one of lines, and some of them have no head.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import Flags
 
 ACT = Act.HEADS
-SETTINGS = {"columns": "columns", "once": "columns"}
+SETTINGS = {"columns": "columns", "once": "columns", "within": "columns?"}
 #: Blank in at least this share of the rows, a first column may be one of heads; ...
 BLANK = 0.15
 #: ... if no other column is blank with it, in at least this share.
@@ -72,19 +72,43 @@ def find(working: Working) -> Iterator[Step | Doubt]:
             blanks,
         )
         return
+    within = _within(working, [first, *together], heads)
+    others = [one for one in others if all(one is not other for other in within)]
     group = np.cumsum(heads) - 1
     once = [one for one in others if all(one is not line for line in lines) and _stands_once(one, group)]
     names = tuple(one.name for one in (first, *together))
     why = f"{group[-1] + 1} groups of lines, filled on the first line of each only"
+    if within:
+        why += f"; {', '.join(one.name for one in within)} for groups within these"
     if once:
         why += f"; {', '.join(one.name for one in once)} on one line of each"
-    yield Step(ACT, (("columns", names), ("once", tuple(one.name for one in once))), why)
+    more = (("within", tuple(one.name for one in within)),) if within else ()
+    yield Step(ACT, (("columns", names), ("once", tuple(one.name for one in once)), *more), why)
 
 
 def _goes_with(column: WorkingColumn, heads: Flags) -> bool:
     """Whether a column is filled on first lines and nowhere else."""
     filled = column.filled
     return not np.any(filled & ~heads) and bool(2 * np.count_nonzero(filled) >= np.count_nonzero(heads))
+
+
+def _within(working: Working, heads: list[WorkingColumn], first_lines: Flags) -> list[WorkingColumn]:
+    """The columns right behind the heads that are filled on the first lines of groups within the groups."""
+    found: list[WorkingColumn] = []
+    starts = first_lines
+    for column in working.columns:
+        if any(column is one for one in heads):
+            continue
+        others = int(np.count_nonzero(~starts)) or 1
+        blank = 1 - int(np.count_nonzero(column.filled[~starts])) / others
+        names = all(is_word(str(text)) for text in column.cells.texts.slice(0, 20).to_pylist())
+        filled = np.flatnonzero(column.filled)
+        again = (column.cells.codes[filled][1:] == column.cells.codes[filled][:-1]) & ~starts[filled[1:]]
+        if not column.filled[starts].all() or not BLANK_ALONE <= blank < 1 or not names or again.any():
+            break
+        found.append(column)
+        starts = starts | column.filled
+    return found
 
 
 def _repeats(first: WorkingColumn, heads: Flags) -> bool:
@@ -120,26 +144,34 @@ def act(working: Working, step: Step, number: int) -> Working:
     if first is None:
         return working
     group = np.cumsum(first.filled) - 1
-    head_rows = np.flatnonzero(first.filled)
     columns = []
     for column in working.columns:
         source: npt.NDArray[np.int64] | None = None
         if column.name in step.texts("columns"):
-            source = head_rows
+            source = _last_above(first.filled, group)
+        elif column.name in step.texts("within"):
+            source = _last_above(column.filled, group)
         elif column.name in step.texts("once"):
-            source = np.full(len(head_rows), -1)
-            source[group[column.filled]] = np.flatnonzero(column.filled)
+            of_group = np.full(int(group.max(initial=0)) + 1, -1)
+            of_group[group[column.filled]] = np.flatnonzero(column.filled)
+            source = of_group[np.maximum(group, 0)]
         columns.append(column if source is None else _filled(column, group, source, number))
     return replace(working, columns=tuple(columns))
+
+
+def _last_above(filled: Flags, group: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """For each row the last one with content at or above it in its group, -1 where there is none."""
+    rows = np.arange(len(filled))
+    last = np.maximum.accumulate(np.where(filled, rows, -1))
+    return np.where((last >= 0) & (group[last] == group), last, -1)
 
 
 def _filled(
     column: WorkingColumn, group: npt.NDArray[np.int64], source: npt.NDArray[np.int64], number: int
 ) -> WorkingColumn:
-    """The column with, in each row, the value of the row that ``source`` names for its group."""
+    """The column with, in each row, the value of the row that ``source`` names for it."""
     padded = np.append(column.cells.codes, np.int32(EMPTY))
-    of_group = padded[source]
-    codes = np.where(column.filled | (group < 0), column.cells.codes, of_group[np.maximum(group, 0)])
+    codes = np.where(column.filled | (group < 0), column.cells.codes, padded[source])
     touched = codes != column.cells.codes
     return replace(
         column, cells=GridColumn(codes.astype(np.int32), column.cells.texts), changed=mark(column, touched, number)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from itertools import islice
+from itertools import islice, pairwise
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -53,6 +53,8 @@ MONTHS = {
 DEEPEST = 40
 #: ... and names at least this share of the columns that are filled below it.
 NAMED = 0.6
+#: So many years or numbers that follow each other stand in a header, beside words.
+SEVERAL_LABELS = 3
 
 
 def all_but(misses: int, texts: Iterable[str], holds: Callable[[str], object]) -> bool:
@@ -126,6 +128,21 @@ def header_row(top: Sequence[Sequence[str]]) -> int | None:
         words = sum(is_word(text) for text in texts)
         if widths[row] < max(min(2, typical), NAMED * typical):
             continue
+        numbers = [text.strip() for text in texts if text.strip() and not is_word(text)]
+        if len(numbers) >= SEVERAL_LABELS and words > 1 and are_labels(numbers):
+            words += len(numbers)
         if words == widths[row] or (widths[row] >= typical and 2 * words >= widths[row]):
             return row
     return None
+
+
+def are_labels(numbers: Sequence[str]) -> bool:
+    """Whether numbers in a row may well stand over columns: years, or numbers that follow each other.
+
+    >>> are_labels(["2024", "2026"]), are_labels(["1", "2", "3"]), are_labels(["9", "4.5"])
+    (True, True, False)
+    """
+    if all(re.fullmatch(r"(?:19|20)\d{2}", text) for text in numbers):
+        return True
+    whole = [int(text) for text in numbers if text.isdecimal()]
+    return len(whole) == len(numbers) > 1 and all(two == one + 1 for one, two in pairwise(whole))

@@ -68,13 +68,13 @@ LONGEST_NAME = 56
 
 @lru_cache(maxsize=1 << 16)
 def words(header: str) -> tuple[str, ...]:
-    """The words of a header in lower-case ASCII; "№", "#", "%" and capitals inside a word count as breaks.
+    """The words of a header in lower-case ASCII; "№", "#", "%" and capitals inside a word, but for kW, count as breaks.
 
-    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Tax %"), words("E-mail")
-    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('tax', 'percent'), ('email',))
+    >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Size kW"), words("E-mail")
+    (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('size', 'kw'), ('email',))
     """
     plain = anyascii(header.replace("#", " no ").replace("%", " percent "))
-    plain = re.sub(r"([a-z0-9])([A-Z])", r"\1 \2", plain)
+    plain = re.sub(r"([a-z0-9][a-z0-9])(?=[A-Z])", r"\1 ", plain)
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
     plain = re.sub(r"\b[Ee][ _-]?[Mm]ail\b", "email", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
