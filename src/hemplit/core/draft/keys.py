@@ -22,8 +22,9 @@ FEW = 1.0
 CROSSED = 0.5
 #: Of numbers that are given out one after the other few are missing.
 GIVEN_OUT = 2.0
+OF_DAY = frozenset("time hour zeit uhrzeit stunde heure hora".split())
 #: Kinds of values that tell when.
-TIMES = frozenset(("date", "moment", "time"))
+TIMES = frozenset(("date", "date and time", "time"))
 
 
 def base_key(
@@ -90,7 +91,7 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
         moments = [one for one in facts if one.name not in speaks_of]
         crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
         others = [one for one in findings.columns if one.name not in skip and one.name not in key]
-        again = not moments and any(map(is_moment, others))
+        again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)
         enough = FEW if (crossed or not moments) and not (again or named) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
             good.append(key)
@@ -100,6 +101,12 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
 def is_moment(facts: ColumnFacts) -> bool:
     """Whether a column tells when: a date, a time, a year."""
     return facts.kind.word in TIMES or is_moment_header(facts.name)
+
+
+def _is_of_day(facts: ColumnFacts) -> bool:
+    """Whether a column tells the time of a day, which comes again on the next."""
+    by_header = facts.kind.word not in TIMES and bool(OF_DAY.intersection(words(facts.name)))
+    return facts.kind.word == "time" or by_header
 
 
 def is_moment_header(name: str) -> bool:

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Column, Relation
 
 #: Kinds of values by which rows are named, and those that people write in several ways.
-NAMING = frozenset(("text", "whole number", "date", "moment"))
+NAMING = frozenset(("text", "whole number", "date", "date and time"))
 WRITTEN = frozenset(("text", "whole number"))
 #: A column refers to another if so large a share of its different values stands there; so many are looked at first.
 KNOWN, SAMPLE, SAMPLE_KNOWN = 0.7, 200, 0.4
