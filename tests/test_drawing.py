@@ -216,7 +216,7 @@ def test_of_a_single_row_that_goes_on_no_two_refer_to_one(yard: Path) -> None:
     call = ("jobs.csv", "parts-used.csv", "--out", "six.design.toml")
     assert hemplit("draft", *call, folder=yard).code < 2
     routes = interface.draw(yard / "six.design.toml").picture.routes
-    assert {(one.tie.table, one.tie.to) for one in routes if one.tie.single} == {("parts_used_jobs", "jobs")}
+    assert {(one.tie.table, one.tie.to) for one in routes if one.tie.single} == {("parts_used", "jobs")}
 
 
 @pytest.mark.slow
