@@ -31,6 +31,8 @@ SINGULARS = {many: one for one, many in PLURALS.items()}
 PARTICIPLES = frozenset("held used done paid sold bought lent sent made given taken lost found built left kept".split())
 #: Words in -ed of so many letters are nouns, as bed and weed, and these are.
 LONGEST_NOUN, NOUNS_IN_ED = 5, frozenset("biped linseed hotbed riverbed seabed flatbed watershed birdseed".split())
+#: Shorter words are one letter, or none that has a plural.
+SHORTEST_PLURAL = 3
 #: So many words are kept with their singular, as the headers of a few sheets are asked of over and over.
 MOST_KEPT = 4_096
 #: The same in both numbers.
@@ -52,9 +54,11 @@ def is_participle(word: str) -> bool:
 def singular(word: str) -> str:
     """A noun in the singular.
 
-    >>> [singular(word) for word in ("valves", "knives", "status", "rotas", "lens", "boats", "canoes")]
-    ['valve', 'knife', 'status', 'rota', 'lens', 'boat', 'canoe']
+    >>> [singular(word) for word in ("valves", "knives", "status", "rotas", "lens", "boats", "canoes", "s")]
+    ['valve', 'knife', 'status', 'rota', 'lens', 'boat', 'canoe', 's']
     """
+    if len(word) < SHORTEST_PLURAL:
+        return word
     if word in SINGULARS:
         return SINGULARS[word]
     if word in SAME or word in PLURALS or (word.endswith(("us", "is", "ss", "a")) and word not in IN_US):
