@@ -23,6 +23,8 @@ CROSSED = 0.5
 #: Of numbers that are given out one after the other few are missing.
 GIVEN_OUT = 2.0
 OF_DAY = frozenset("time hour zeit uhrzeit stunde heure hora".split())
+#: Numbers between are years unless they stand first.
+FIRST_YEAR, LAST_YEAR = 1800, 2100
 #: Kinds of values that tell when.
 TIMES = frozenset(("date", "date and time", "time"))
 
@@ -63,12 +65,15 @@ def base_key(
 def counts_up(facts: ColumnFacts, rows: int) -> bool:
     """Whether a column that tells the rows apart holds numbers that were given out one after the other.
 
-    Ranks and years of birth may do so as well, but these do not stand first.
+    Ranks, from 1, and years of birth may do so as well, but these do not stand first.
     """
-    if facts.position > 0 or facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
+    if facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
         return False
     if is_measured(facts) or facts.distinct < rows:
         return False
+    if facts.position > 0:
+        years = FIRST_YEAR <= facts.lowest and facts.highest <= LAST_YEAR
+        return is_unbroken(facts) and facts.lowest > 1 and not years
     return is_unbroken(facts) or facts.highest - facts.lowest < GIVEN_OUT * rows
 
 
