@@ -14,6 +14,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area
+from hemplit.core.shape.looks import MONTHS
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.errors import TAKE_UP, CellError, DesignError, InputError, nearest
@@ -112,13 +113,17 @@ def is_in_files(grid: Grid) -> bool:
 def _stem(path: Path) -> tuple[str, ...]:
     """The words for a sheet: from the file name, of a pattern from its whole words, else from the folder.
 
-    >>> _stem(Path("yard/jobs-2026-0*.csv")), _stem(Path("haul-outs/2026-0*.csv")), _stem(Path("Crew Roster.xlsx"))
-    (('jobs',), ('haul', 'outs'), ('crew', 'roster'))
+    The month of a file is none of them, as next month's comes to the same tables.
+
+    >>> _stem(Path("yard/jobs-2026-0*.csv")), _stem(Path("haul-outs/2026-0*.csv")), _stem(Path("jobs 2026-05.xlsx"))
+    (('jobs',), ('haul', 'outs'), ('jobs',))
     """
     name = path.name.split(".")[0]
     before = re.split(r"[*?[]", name, maxsplit=1)[0]
     if before == name:
-        return words(before) or words(path.parent.name)
+        said = words(before)
+        lasting = words(re.sub(r"(?:19|20)[0-9]{2}(?:[-_ .]?[0-9]{2}){0,2}", " ", before))
+        return tuple(word for word in lasting if word not in MONTHS) or said or words(path.parent.name)
     return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
 
 

@@ -72,7 +72,7 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
     if is_measured(facts) or facts.distinct < rows:
         return False
     if facts.position > 0:
-        years = FIRST_YEAR <= facts.lowest and facts.highest <= LAST_YEAR
+        years = facts.lowest >= FIRST_YEAR and facts.highest <= LAST_YEAR
         return is_unbroken(facts) and facts.lowest > 1 and not years
     return is_unbroken(facts) or facts.highest - facts.lowest < GIVEN_OUT * rows
 

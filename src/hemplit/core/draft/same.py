@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 #: So many cells that contradict another sheet are shown with the design.
 SHOWN = 3
 #: A year in the name of a sheet, and the month if that follows.
-DATE = re.compile(r"(?<!\d)(?:19|20)\d\d(?!\d)(?:_(?:0\d|1[012])(?!\d))?")
+DATE = re.compile(r"(?<!\d)((?:19|20)\d\d)(?!\d)(?:[-_ .]?(0\d|1[012])(?!\d))?")
 
 
 @dataclass(frozen=True)
@@ -82,8 +82,9 @@ def unions(
     made: list[United] = []
     for group, columns, reasons in zip(groups, same, why, strict=True):
         order = tuple(sorted(group, key=lambda name: _rank(relations[name], group[name], name)))
-        if all(map(_date, order)):
-            order = tuple(sorted(order, key=_date, reverse=True))  # the newer sheet is right
+        dates = {name: _date(relations[name].source.title) for name in order}
+        if all(dates.values()):
+            order = tuple(sorted(order, key=lambda name: dates[name], reverse=True))  # the newer sheet is right
         by = tuple(zip(*(group[name] for name in order), strict=True))
         rest = tuple(tuple(one.get(name, "") for name in order) for one in columns)
         name = unused("_and_".join(order), {*findings, *(one.plan.name for one in made)}, "things")
@@ -94,14 +95,14 @@ def unions(
     return tuple(made)
 
 
-def _date(sheet: str) -> str:
-    """The year in the name of a sheet, and the month behind it.
+def _date(title: str) -> str:
+    """The year in the title of a sheet, and the month behind it.
 
-    >>> _date("boats_2025"), _date("insured_2026_04"), _date("boats")
-    ('2025', '2026_04', '')
+    >>> _date("boats-2025.csv"), _date("insured 2026_04.xlsx"), _date("yard.xlsx [Boats]")
+    ('2025', '2026-04', '')
     """
-    found = DATE.search(sheet)
-    return found.group() if found else ""
+    found = DATE.search(title)
+    return "-".join(filter(None, found.groups())) if found else ""
 
 
 def _rank(relation: Relation, key: Sequence[str], name: str) -> tuple[object, ...]:
