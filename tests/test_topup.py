@@ -229,6 +229,7 @@ def test_the_proof_knows_what_was_added_and_who_changed_it(folder: Path) -> None
         ),
         ("june.csv", [HEADER[:-5], job(470, 3).rsplit(",", 1)[0]], "it has no column 'Cost'; put it back, with blank"),
         ("june.csv", [HEADER, job(470, 3, Hours="about 3")], "june.csv G2: 'about 3' under 'Hours'"),
+        ("june.csv", [HEADER], "june.csv: there is a header and no row below it"),
         ("nowhere.csv", None, "there is no such file"),
     ],
 )

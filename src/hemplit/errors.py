@@ -81,6 +81,10 @@ class InputError(HemplitError):
     """A sheet cannot be read or taken apart as asked."""
 
 
+class NoRowsError(InputError):
+    """A sheet with a header and nothing below it."""
+
+
 class CellError(InputError):
     """Cells for which the design was not made; without their ``rows``, places in the grid, it could be done."""
 

@@ -9,7 +9,7 @@ from hemplit import files
 from hemplit.core import shape
 from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
-from hemplit.errors import CellError, InputError
+from hemplit.errors import CellError, InputError, NoRowsError
 from hemplit.flow.reading import notes_of
 
 if TYPE_CHECKING:
@@ -46,6 +46,8 @@ def _fitting(design: Design, grid: Grid) -> tuple[Grid, SheetPlan]:
             there = {*shape.replay(taken, plan.steps, {}).relation.names}
         except CellError:
             there = wanted  # its columns were found, and only some cells do not fit
+        except NoRowsError:
+            raise  # it has the header of that sheet
         except InputError as error:
             if len(plans) == 1 and _has_its_header(taken, plan):
                 raise error  # it is that sheet, and lacks something

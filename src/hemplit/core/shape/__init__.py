@@ -43,7 +43,7 @@ from hemplit.core.shape import (
 from hemplit.core.shape.compare import by_file, check_columns, found_otherwise, not_asked_for, told_misfits
 from hemplit.core.shape.values import read_values
 from hemplit.core.shape.working import Working, keep_rows, start
-from hemplit.errors import InputError, Problems
+from hemplit.errors import InputError, NoRowsError, Problems
 
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Mapping
@@ -203,7 +203,7 @@ def _relations(
     if not working.columns or not any(column.name for column in working.columns):
         raise InputError(where, "the sheet is empty", "nothing can be read from it")
     if not working.row_count:
-        raise InputError(where, "there is a header and no row below it", "add the rows, or name another sheet")
+        raise NoRowsError(where, "there is a header and no row below it", "add the rows, or name another sheet")
     whole = replace(_relation(working, tuple(steps), kinds, doubts), told=told)
     children = []
     for child in working.children:
