@@ -142,6 +142,14 @@ CASES = {
             "Value by Year": "Club,Value,Year\nTarn SC,400,2025\nOs SC,200,2024\n",
         },
     ),
+    "days over who was there": Case(
+        "Name,Trade,2026-03-02,2026-03-03,2026-03-04\nVik,rigger,P,A,\nBrun,joiner,P,P,P\n",
+        {
+            "": "Name,Trade\nVik,rigger\nBrun,joiner\n",
+            "Value by Day": "Name,Value,Day\nVik,P,2026-03-02\nVik,A,2026-03-03\nBrun,P,2026-03-02\nBrun,P,2026-03-03\n"
+            "Brun,P,2026-03-04\n",
+        },
+    ),
     "groups within groups": Case(
         "Day,Dock,Boat,Way\n2026-05-01,North,Smew,out\n,,Knot,in\n,South,Teal,in\n,,Smew,out\n2026-05-02,South,Teal,in\n,,Knot,out\n",
         {

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 #: Words that are one and many.
-UNCOUNTABLE = frozenset("staff personnel equipment stock gear fleet".split())
+UNCOUNTABLE = frozenset("staff personnel equipment stock gear fleet info".split())
 #: Words after which something is left out, so that they have no plural: "Paid By".
 OPEN = frozenset("who as by in is at from to for on of off via with".split())
 

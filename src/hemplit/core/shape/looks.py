@@ -53,7 +53,7 @@ MONTHS = {
 DEEPEST = 40
 #: ... and names at least this share of the columns that are filled below it.
 NAMED = 0.6
-#: So many years or numbers that follow each other stand in a header, beside words.
+#: So many years, days or numbers that follow each other stand in a header, beside words.
 SEVERAL_LABELS = 3
 
 
@@ -137,11 +137,15 @@ def header_row(top: Sequence[Sequence[str]]) -> int | None:
 
 
 def are_labels(numbers: Sequence[str]) -> bool:
-    """Whether numbers in a row may well stand over columns: years, or numbers that follow each other.
+    """Whether numbers in a row may well stand over columns: years, days, or numbers that follow each other.
 
     >>> are_labels(["2024", "2026"]), are_labels(["1", "2", "3"]), are_labels(["9", "4.5"])
     (True, True, False)
+    >>> are_labels(["2026-03-02", "2026-03-03", "2026-03-04"])
+    True
     """
+    if len(numbers) >= SEVERAL_LABELS and all(map(is_date, numbers)):
+        return len(set(numbers)) == len(numbers)
     if all(re.fullmatch(r"(?:19|20)\d{2}", text) for text in numbers):
         return True
     whole = [int(text) for text in numbers if text.isdecimal()]

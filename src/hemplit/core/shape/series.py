@@ -43,6 +43,7 @@ FEWEST_TOGETHER = 2
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
 NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
 YEAR = re.compile(r"(?:19|20)\d{2}")
+DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}")
 #: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
 LONGEST_PERIOD = 2
 BETWEEN = r"[\s_:()/]+|(?<![0-9])-|-(?![0-9])"
@@ -179,6 +180,8 @@ def _parted(name: str, is_period: Callable[[str], bool]) -> tuple[str, str]:
     >>> _parted("Hours (Jan 2026)", _is_month), _parted("Feb_Plan", _is_month), _parted("May", _is_month)
     (('Jan 2026', 'Hours'), ('Feb', 'Plan'), ('May', ''))
     """
+    if is_period(name.strip()):
+        return name.strip(), ""
     parts = [part for part in re.split(BETWEEN, name.strip()) if part]
     for count in range(min(len(parts), LONGEST_PERIOD), 0, -1):
         for period, rest in ((parts[:count], parts[count:]), (parts[-count:], parts[:-count])):
@@ -196,8 +199,8 @@ def _is_month(text: str) -> bool:
 PERIODS: dict[str, Callable[[str], bool]] = {
     "Year": lambda text: bool(YEAR.fullmatch(text)),
     "Quarter": lambda text: bool(re.fullmatch(r"Q[1-4](?: ?\d{4})?", text)),
-    "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}(?:-\d{2})?", text)),
-    "Day": lambda text: text.rstrip(".").lower() in WEEKDAYS,
+    "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}", text)),
+    "Day": lambda text: text.rstrip(".").lower() in WEEKDAYS or bool(DAY.fullmatch(text)),
 }
 
 
