@@ -18,7 +18,7 @@ from hemplit.core.study.links import KNOWN, UNIQUE
 from hemplit.core.texts.words import MEASURE, MOMENT, is_identifier, words
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
     from hemplit.core.model.findings import ColumnFacts, Findings, Link
 
@@ -65,8 +65,9 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
     """
     chosen: list[Link] = []
     used: set[tuple[str, str]] = set()
+    of_parts = _of_parts(found)
     order = sorted(
-        found, key=lambda one: (things.holds(one), -one.of if things.holds(one) else 0, _rank(one, findings, found))
+        found, key=lambda one: (things.holds(one), -one.of if things.holds(one) else 0, _rank(one, findings, of_parts))
     )
     for one in order:
         headers = {(one.child, header) for header in one.headers}
@@ -131,27 +132,23 @@ def _place(link: Link, header: str, findings: Mapping[str, Findings]) -> int:
     return findings[link.child].by_name[header].position
 
 
-def _is_of_part(one: Link, found: Sequence[Link]) -> bool:
-    """Whether the parent has only some of the things that another lists, to which the columns could refer as well.
+def _of_parts(found: Sequence[Link]) -> frozenset[Link]:
+    """The links to what has only some of the things that another lists, to which the columns could refer as well.
 
-    A calibration of each of three gauges is no list of gauges, where there is one of all four.
+    Calibrations of three gauges are no list of gauges, where there is one of all four.
     """
-    whole = [
-        other
-        for other in found
-        if (other.child, other.headers) == (one.parent, one.key)
-        and other.known == other.different
-        and other.of > one.of
-    ]
-    return any(
-        (other.child, other.headers) == (one.child, one.headers)
-        and (other.parent, other.key) == (each.parent, each.key)
-        for each in whole
-        for other in found
+    listed: dict[tuple[str, tuple[str, ...]], dict[tuple[str, tuple[str, ...]], Link]] = {}
+    for one in found:
+        listed.setdefault((one.child, one.headers), {})[one.parent, one.key] = one
+    return frozenset(
+        one
+        for one in found
+        for place, whole in listed.get((one.parent, one.key), {}).items()
+        if whole.known == whole.different and whole.of > one.of and place in listed[one.child, one.headers]
     )
 
 
-def _rank(one: Link, findings: Mapping[str, Findings], found: Sequence[Link]) -> tuple[object, ...]:
+def _rank(one: Link, findings: Mapping[str, Findings], of_parts: Collection[Link]) -> tuple[object, ...]:
     """The best first; what is left to choose goes by what stands in the sheets and not by their order."""
     named = _is_named(one)
     # Where both sides name their rows by it, the list is the one of which the other is a part.
@@ -159,7 +156,7 @@ def _rank(one: Link, findings: Mapping[str, Findings], found: Sequence[Link]) ->
     return (
         -len(one.headers) if named else 0,
         not named,
-        _is_of_part(one, found),
+        one in of_parts,
         not _lists(one, findings),
         one.alike,
         both,
