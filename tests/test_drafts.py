@@ -382,3 +382,9 @@ def test_why_speaks_of_tables_by_their_present_names_and_takes_headers(jobs: Pat
         re.sub(r"\[tables\.owners\]\n(?:.+\n)+", "", design.read_text(encoding="utf-8")), encoding="utf-8"
     )
     assert "Owner Phone" not in hemplit("why", "jobs.design.toml", folder=folder).out.split("Fourth normal form")[0]
+
+
+def test_entries_that_name_rows_by_what_is_not_their_key_are_given_back(tmp_path: Path) -> None:
+    (tmp_path / "yard.csv").write_text("Boat,Boat,Job No,Owner\nA1,A1,A1,A2\nA1,A2,B7,A1\n", encoding="utf-8")
+    ran = hemplit("load", "yard.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "Verified" in ran.out) == (0, True), ran.out + ran.err

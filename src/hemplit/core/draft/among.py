@@ -47,7 +47,12 @@ def listed_by(tables: Mapping[str, TablePlan], link: Link, relations: Mapping[st
     for table in tables.values():
         if link.parent not in table.sheets or table.of is not None:
             continue
-        own = [column for column in table.columns if column.store and _says_its_cells(tables, table, column)]
+        several = len(link.key) > 1
+        own = [
+            column
+            for column in table.columns
+            if column.store and (column.to is None or (several and _says_its_cells(tables, table, column)))
+        ]
         plain = {header: column for column in own for header in table.headers_in(link.parent, column)[:1]}
         columns = tuple(plain[name] for name in link.key if name in plain)
         names = tuple(column.name for column in columns)
@@ -63,10 +68,8 @@ def listed_by(tables: Mapping[str, TablePlan], link: Link, relations: Mapping[st
 
 
 def _says_its_cells(tables: Mapping[str, TablePlan], table: TablePlan, column: ColumnPlan) -> bool:
-    """Whether in a column stands what its sheet says: also in a reference by codes that are all listed."""
-    if column.target is None:
-        return True
-    name, key = column.target
+    """Whether in a reference stands what its sheet says: the code of what is listed, if each is."""
+    name, key = column.target or ("", None)
     listed = tables[name]
     by_code = listed.by_name[key or listed.key[0]].ids is None and not column.named_by and not column.alike
     return by_code and bool(column.headers) and all(one.unmatched != column.name for one in table.columns)

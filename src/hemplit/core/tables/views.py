@@ -197,5 +197,6 @@ class _Ways:
         onward = other.feed_of(sheet, own)
         if onward is None:
             # A row names another row of its own table.
-            self.found.setdefault(own, ((*path, reference), resolve.identity(other)[0]))
+            named = referring.named_by or resolve.identity(other)
+            self.found.setdefault(own, ((*path, reference), named[0]))
         return onward
