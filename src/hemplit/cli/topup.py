@@ -102,5 +102,7 @@ def _add(given: argparse.Namespace, screen: Screen) -> int:
         topups.show_aside(screen.console, topped.aside, str(topped.left_out or ""), written=topped.written)
         topups.show_conflicts(screen.console, topped.conflicts, given.conflicts)
         new = sum(rows - known for _, rows, known in topped.sheets)
+        # Known rows can have new entries: a further month of each.
+        new = new or sum(one.new for one in topped.added.values())
         topups.show_verdict(screen.console, topped.proof, without_password(into), new, topped.why_not)
     return LOOK_AT_IT if topped.needs_a_look else DONE
