@@ -121,6 +121,18 @@ CASES = {
             "Plan by Month": "Dock,Plan,Done,Month\nN,10,12,Jan\nN,9,8,Feb\nS,7,,Jan\nS,6,6,Feb\n",
         },
     ),
+    "months of two years": Case(
+        "Dock,Jan 2025,Feb 2025,Jan 2026\nN,1,2,3\nS,5,6,7\n",
+        {
+            "": "Dock\nN\nS\n",
+            "Value by Month": "Dock,Value,Month\nN,1,Jan 2025\nN,2,Feb 2025\nN,3,Jan 2026\nS,5,Jan 2025\nS,6,Feb 2025\n"
+            "S,7,Jan 2026\n",
+        },
+    ),
+    "months of which one was not done": Case(
+        "Dock,Jan Plan,Jan Done,Feb Plan,Mar Plan,Mar Done\nN,1,2,3,4,5\n",
+        {"": "Dock\nN\n", "Plan by Month": "Dock,Plan,Done,Month\nN,1,2,Jan\nN,3,,Feb\nN,4,5,Mar\n"},
+    ),
     "years behind what they say": Case(
         "Dock,Fees 2023,Fees 2024,Fees 2025\nN,10,12,9\nS,7,,6\n",
         {"": "Dock\nN\nS\n", "Fees by Year": "Dock,Fees,Year\nN,10,2023\nN,12,2024\nN,9,2025\nS,7,2023\nS,6,2025\n"},

@@ -38,8 +38,8 @@ ORDINALS = {
 NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue direccion calle".split())
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
-#: So many where each says several things.
-FEWEST_TOGETHER = 2
+#: So many where each says several things, and of these at least so many periods of each.
+FEWEST_TOGETHER = SOME_PERIODS = 2
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
 NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
 YEAR = re.compile(r"(?:19|20)\d{2}")
@@ -159,18 +159,26 @@ def _bare(template: str) -> str:
 
 def periods(names: Sequence[str]) -> list[Group]:
     """Months, quarters, years or days of the week over values, alone or with what was planned and what was done."""
+    whole = {name: label for label, is_period in PERIODS.items() for name in names if is_period(name.strip())}
     found = []
     for label, is_period in PERIODS.items():
         runs: dict[str, dict[str, str]] = {}
         for name in names:
-            period, said = _parted(name, is_period)
+            period, said = _parted(name, is_period) if whole.get(name, label) == label else ("", "")
             if period:
                 runs.setdefault(said, {}).setdefault(period, name)
-        for periods in {tuple(run): None for run in runs.values()}:
-            same = [said for said, run in runs.items() if tuple(run) == periods]
-            if len(periods) >= (FEWEST_PERIODS if len(same) == 1 else FEWEST_TOGETHER):
-                blocks = tuple(tuple(runs[said][period] for said in same) for period in periods)
-                found.append(Group(tuple(said or "Value" for said in same), blocks, periods, label))
+        while runs:
+            # What stands over some of the periods of another only is said of the same.
+            longest = max(runs.values(), key=len)
+            same = [
+                said
+                for said, run in runs.items()
+                if run is longest or SOME_PERIODS <= len(run.keys() & longest) == len(run)
+            ]
+            if len(longest) >= (FEWEST_PERIODS if len(same) == 1 else FEWEST_TOGETHER):
+                blocks = tuple(tuple(runs[said].get(period, "") for said in same) for period in longest)
+                found.append(Group(tuple(said or "Value" for said in same), blocks, tuple(longest), label))
+            runs = {said: run for said, run in runs.items() if said not in same}
     return found
 
 
