@@ -264,6 +264,25 @@ def test_a_proposed_step_that_somebody_chose_is_taken_up_and_stays_chosen(tmp_pa
     assert ran.code == 0 and same_cells(tmp_path / "crew.csv", tmp_path / "crew.sqlite", "crew_sheet")
 
 
+def test_a_step_that_somebody_took_out_stays_out_when_another_is_taken_up(tmp_path: Path) -> None:
+    """A dash is no blank here, says the person who also has the names parted."""
+    rows = [f"{name} Vik,{'-' if at % 3 == 0 else at * 7}" for at, name in enumerate(CREW)]
+    (tmp_path / "berths.csv").write_text("\n".join(["Skipper,Depth", *rows]), encoding="utf-8")
+    assert hemplit("draft", "berths.csv", folder=tmp_path).code == 0
+    design = tmp_path / "berths.design.toml"
+    text = design.read_text(encoding="utf-8")
+    assert '  { do = "treat as blank"' in text
+    design.write_text(text.replace('  { do = "treat as', '# { do = "treat as'), encoding="utf-8")
+    choose(design, "split into columns")
+    assert hemplit("draft", "berths.csv", "--update", folder=tmp_path).code == 0
+    text = design.read_text(encoding="utf-8")
+    assert '# { do = "treat as blank"' in text and 'from = "Skipper First Name"' in text
+    ran = hemplit("load", design, "--into", "berths.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    with sqlite3.connect(tmp_path / "berths.sqlite") as database:
+        assert database.execute("SELECT count(*) FROM berths_sheet WHERE \"Depth\" = '-'").fetchone() == (3,)
+
+
 def test_a_chosen_step_comes_into_tables_that_somebody_edited(tmp_path: Path) -> None:
     berths = [f"{name} Vik,D{at}" for at, name in enumerate(CREW)]
     (tmp_path / "berths.csv").write_text("\n".join(["Skipper,Berth", *berths]), encoding="utf-8")

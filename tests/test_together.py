@@ -154,7 +154,8 @@ def test_rows_name_others_of_the_same_sheet_and_one_that_is_not_there(tmp_path: 
 
 def test_lists_of_rows_that_another_sheet_names_refer_to_these_rows(tmp_path: Path) -> None:
     """Races of the boats that are listed elsewhere, each with a crew; the year in which members joined is no key."""
-    members = [(first, last, 2015 + at) for at, (first, last, _) in enumerate(CREW[:3])]
+    more = [("Nuala", "Keel"), ("Sile", "Marsh"), ("Elske", "Visser")]
+    members = [(first, last, 2015 + at) for at, (first, last, *_) in enumerate([*CREW[:3], *more])]
     random, names = Random(2), [last for _, last, _ in CREW[:3]]
     races = [
         (
@@ -272,6 +273,17 @@ def test_a_list_by_two_columns_of_which_one_is_an_id_leaves_each_its_own_referen
     )
     assert told["players"] == [("teams", "team_id")]
     assert ("teams", "team_id") in told["goals"]
+
+
+def test_a_list_of_which_records_say_more_gives_the_table_its_name(tmp_path: Path) -> None:
+    races = [
+        (f"R{race}", f"2026-06-0{race}", boat[1], f"Skipper of {boat[0]}", place)
+        for race in (1, 2, 3, 4)
+        for place, boat in enumerate(Random(race).sample(BOATS, 5), 1)
+    ]
+    sheets = boats(tmp_path), write(tmp_path, "races.csv", "Race,Date,Boat,Skipper,Place", races)
+    told, _ = loaded(tmp_path, *sheets)
+    assert "boats" in told and rows(tmp_path, "SELECT count(*), count(skipper), count(built) FROM boats") == [(6, 6, 6)]
 
 
 def test_numbers_that_only_count_belong_to_nothing(tmp_path: Path) -> None:
