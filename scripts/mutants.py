@@ -36,6 +36,7 @@ TESTS = {
     "core/tables/periods": "test_topup",
     "core/tables/named": "test_topup test_program",
     "core/shape/series": "test_shapes test_topup",
+    "core/shape/sideways": "test_shapes test_drafts laws/test_groups laws/test_lossless",
     "core/study/facts": "test_cases",
     "core/draft/assemble": "test_cases test_drafts test_same_things",
     "core/draft/unite": "test_same_things test_together laws/test_feeds",
