@@ -216,6 +216,21 @@ def test_what_all_rows_of_a_listed_thing_say_so_far_is_not_said_of_it(tmp_path: 
         write(tmp_path, "orders.csv", "Order No,Date,Supplier,Status", orders),
     )
     assert ("suppliers", "supplier_no") in told["orders"] and told["suppliers"] == []
+    ran = hemplit("why", "yard.design.toml", folder=tmp_path)
+    assert "another sheet lists 'Supplier' without 'Status', and it may be a coincidence" in " ".join(ran.out.split())
+
+
+def test_what_the_list_says_of_a_thing_is_taken_from_there_though_it_would_name_it_too(tmp_path: Path) -> None:
+    """Each of three suppliers is of another town, so that a town names one as well."""
+    suppliers = [("S1", "Tarn Chandlery", "Tarn"), ("S2", "Halden Rope", "Halden"), ("S3", "Os Marine", "Os")]
+    orders = [(f"PO-{at}", f"2026-02-0{at + 1}", *suppliers[at % 3][1:], ("open", "done")[at // 4]) for at in range(7)]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "suppliers.csv", "Supplier No,Supplier,Town", suppliers),
+        write(tmp_path, "orders.csv", "Order No,Date,Supplier,Town,Status", orders),
+    )
+    assert [one for one in told["orders"] if one[0] == "suppliers"] == [("suppliers", "supplier_no")]
+    assert {name for name in told if not name.startswith("hemplit")} == {"orders", "statuses", "suppliers"}
 
 
 def test_of_two_lists_the_whole_one_is_referred_to_and_what_happened_is_none(tmp_path: Path) -> None:

@@ -22,15 +22,9 @@ from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import NAME, stem_of, words
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Collection, Iterable, Mapping
 
-    from hemplit.core.draft.judge import Verdict
     from hemplit.core.model.findings import ColumnFacts, Computed, Findings
-
-
-#: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
-#: as a common logarithm.
-MORE_OF_LISTED = -3.0
 
 
 @dataclass(frozen=True)
@@ -39,7 +33,8 @@ class Around:
     what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
     which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, ``linked`` all that take part
     in links and so get no list of their own, ``met_again`` those that name what another sheet says more of, of which
-    the rows only speak, even if once each so far, and ``lists`` the sheets that list what columns name."""
+    the rows only speak, even if once each so far, ``lists`` the sheets that list what columns name, and ``listed`` the
+    headers of these."""
 
     key: tuple[str, ...] = ()
     upward: Mapping[str, str] = field(default_factory=dict)
@@ -48,6 +43,7 @@ class Around:
     linked: frozenset[str] = frozenset()
     met_again: frozenset[str] = frozenset()
     lists: Mapping[str, str] = field(default_factory=dict)
+    listed: Mapping[str, Collection[str]] = field(default_factory=dict)
 
 
 class Decided:
@@ -75,11 +71,10 @@ class Decided:
         for name in self._parts_of_keys():
             del self.computed[name]
         # What hangs on the row that this relation was taken out of stands with that row.
-        judged = judge(findings, self.key, self.computed)
+        judged = judge(findings, self.key, self.computed, around.listed)
         # So does what names another row of the sheet.
         apart = upward.keys() | around.inward
         own = [one for one in judged if one.believed and not apart & {*one.left} and one.right not in around.inward]
-        own = [one for one in own if not self._is_unsaid_by_the_list(one)]
         judged = with_wishes(own, wishes, findings)
         found = entities(findings, judged, self.key)
         self.roles = roles(findings, found, self.key, {*self.computed, *upward, *self.linked})
@@ -97,17 +92,6 @@ class Decided:
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
         named |= {*self.roles.first, *self.roles.others, *moments_of_files(findings)}
         self.bands = usable_bands(findings, self.home, named | {*wishes.keep})
-
-    def _is_unsaid_by_the_list(self, one: Verdict) -> bool:
-        """Whether another sheet lists such things, and that one says more of them here could well be a coincidence.
-
-        Where each supplier's orders were all open or all done so far, that is none of the list of suppliers.
-        """
-        about = stem_of(one.left[0])
-        if len(one.left) > 1 or one.left[0] not in self.lists or (about and words(one.right)[: len(about)] == about):
-            return False
-        found = (each for each in self.findings.held if (each.left, each.right) == (one.left, one.right))
-        return all(each.evidence is None or each.evidence.chance > MORE_OF_LISTED for each in found)
 
     def _parts_of_keys(self) -> set[str]:
         """The years and months that identify something together with another column, and so are stored."""

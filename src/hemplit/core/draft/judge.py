@@ -10,6 +10,7 @@ from collections import Counter
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import log2
+from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.keys import is_moment, moments_of_files
@@ -30,7 +31,7 @@ from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import PLACE, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable, Iterator, Sequence
+    from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 
     from hemplit.core.draft.weighing import Left
     from hemplit.core.model.findings import Dependency, Findings
@@ -43,11 +44,15 @@ PAIR_REPEATS = 0.3
 FEW_REPEATS = 0.05
 #: People who have a code are so many more than their names at most, as some have the same.
 NAMESAKES = 1.1
+#: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
+#: as a common logarithm.
+MORE_OF_LISTED = -3.0
 BITS = log2(10)
 #: So many of the heaviest bits are said.
 SAID = 3
 
 Bits = tuple[tuple[str, float], ...]
+NOTHING_LISTED: Mapping[str, Collection[str]] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -87,9 +92,15 @@ def _said(bits: Bits) -> str:
     return f"{weight(bits):+.1f} bits ({', '.join(heaviest)})"
 
 
-def judge(findings: Findings, key: Sequence[str], aside: Iterable[str]) -> tuple[Verdict, ...]:
-    """A verdict for every candidate; ``key`` decides everything anyhow, and columns ``aside`` are computed."""
-    return _Judge(findings, key, aside).verdicts()
+def judge(
+    findings: Findings,
+    key: Sequence[str],
+    aside: Iterable[str],
+    listed: Mapping[str, Collection[str]] = NOTHING_LISTED,
+) -> tuple[Verdict, ...]:
+    """A verdict for every candidate; ``key`` decides everything anyhow, columns ``aside`` are computed, and what some
+    name is ``listed`` by another sheet under those headers."""
+    return _Judge(findings, key, aside, listed).verdicts()
 
 
 def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -> list[Dependency]:
@@ -111,8 +122,10 @@ def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -
 
 
 class _Judge:
-    def __init__(self, findings: Findings, key: Sequence[str], aside: Iterable[str]) -> None:
-        self.findings = findings
+    def __init__(
+        self, findings: Findings, key: Sequence[str], aside: Iterable[str], listed: Mapping[str, Collection[str]]
+    ) -> None:
+        self.findings, self.listed = findings, listed
         self.key = {*key}
         self.usable = candidates(findings, key, {*aside})
         self.of_file = moments_of_files(findings)
@@ -149,10 +162,24 @@ class _Judge:
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
             "as a part of an address it stays there": self._is_in_an_address(one),
             f"'{one.left[0]}' is said of what tells the same": self._is_said_of_its_equal(one),
+            f"another sheet lists '{one.left[0]}' without '{one.right}', and it may be a coincidence": self._is_unsaid(
+                one
+            ),
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
         }
         return next((reason for reason, holds in reasons.items() if holds), "")
+
+    def _is_unsaid(self, one: Dependency) -> bool:
+        """Whether another sheet lists such things, and that one says more of them here could well be a coincidence.
+
+        Where each supplier's orders were all open or all done so far, that is none of the list of suppliers.
+        """
+        if len(one.left) > 1 or one.left[0] not in self.listed or self.candidates.is_named(one.left, one.right):
+            return False
+        if words(one.right) in map(words, self.listed[one.left[0]]):
+            return False
+        return one.evidence is None or one.evidence.chance > MORE_OF_LISTED
 
     def _is_name_of_coded(self, one: Dependency) -> bool:
         """Whether the left side is the name of something that a code tells apart more finely: two boats of one name."""

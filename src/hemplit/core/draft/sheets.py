@@ -153,7 +153,7 @@ class _Sheets:
                 continue
             name = union.plan.name
             if name not in {table.sheet for table in tables}:
-                around = _around_links(name, union.findings, known)
+                around = _around_links(name, {**self.findings, **known.findings}, known)
                 around = replace(around, referred=around.referred | {union.key})
                 add(name, union.findings, around, union.called)
                 told = replace(known_by(union, _base(tables, name)), why="; ".join(union.why))
@@ -169,7 +169,7 @@ class _Sheets:
         """What stands around a sheet that is drafted by itself."""
         children = [child for child, of in self.parents.items() if of == sheet]
         key = self.findings[children[0]].of if children else ()
-        around = _around_links(sheet, self.findings[sheet], known)
+        around = _around_links(sheet, {**self.findings, **known.findings}, known)
         upward = _upward(tables, self.parents.get(sheet), self.findings[sheet].of)
         return replace(around, key=key, upward=upward)
 
@@ -188,7 +188,7 @@ def _names_rows(design: Design, union: United) -> bool:
     return len(further) <= 1 and held.issuperset(further)
 
 
-def _around_links(sheet: str, found: Findings, known: Together) -> Around:
+def _around_links(sheet: str, findings: Mapping[str, Findings], known: Together) -> Around:
     """What the links say of a sheet."""
     listed = [one for one in known.links if not known.things.holds(one)]
     referred = frozenset(one.key for one in listed if one.parent == sheet)
@@ -196,11 +196,19 @@ def _around_links(sheet: str, found: Findings, known: Together) -> Around:
     linked = {name for one in listed if one.child == sheet for name in one.headers}
     linked |= {name for key in referred for name in key}
     spoken = (one.headers[0] for one in known.links if one.child == sheet and known.things.holds(one))
-    again = {header for header in spoken if only_speaks(sheet, header, found)}
-    of_lists = (one for one in listed if one.child == sheet != one.parent and len(one.headers) == 1)
-    again |= {one.headers[0] for one in of_lists if happens(sheet, one, found) and one.headers not in referred}
+    again = {header for header in spoken if only_speaks(sheet, header, findings[sheet])}
+    of_lists = [one for one in listed if one.child == sheet != one.parent and len(one.headers) == 1]
+    on_a_day = (one for one in of_lists if happens(sheet, one, findings[sheet]))
+    again |= {one.headers[0] for one in on_a_day if one.headers not in referred}
     lists = {one.headers[0]: one.parent for one in listed if one.child == sheet != one.parent}
-    return Around(referred=referred, inward=inward, linked=frozenset(linked), met_again=frozenset(again), lists=lists)
+    return Around(
+        referred=referred,
+        inward=inward,
+        linked=frozenset(linked),
+        met_again=frozenset(again),
+        lists=lists,
+        listed={header: tuple(findings[of].by_name) for header, of in lists.items()},
+    )
 
 
 def _things(each: Design, findings: Mapping[str, Findings]) -> Things:

@@ -83,9 +83,18 @@ class _Uniting:
         return replace(self.first, tables=tuple(self.tables.values()))
 
     def is_beside_key(self, link: Link) -> bool:
-        """Whether another link names the rows of the same sheet by their key, from which this one's can be taken."""
-        others = (one for one in self.links if (one.child, one.parent) == (link.child, link.parent) and one is not link)
-        return not self._goes_by_key(link) and any(map(self._goes_by_key, others))
+        """Whether another link names the rows of the same sheet by their key, or the thing of which this one's column
+        says something, so that this one's can be taken from there."""
+        others = [one for one in self.links if (one.child, one.parent) == (link.child, link.parent) and one is not link]
+        if not self._goes_by_key(link) and any(map(self._goes_by_key, others)):
+            return True
+        held = holder_of(self.tables, link.child, link.headers[0])
+        named = [holder_of(self.tables, one.child, one.headers[0]) for one in others]
+        return (
+            held is not None
+            and not names_things(*held)
+            and any(one is not None and one[0] is held[0] and names_things(*one) for one in named)
+        )
 
     def _goes_by_key(self, link: Link) -> bool:
         """Whether a link names the rows of the other sheet's table by its key."""
@@ -265,7 +274,8 @@ class _Uniting:
         taken = {one.name for one in table.columns} - {column.name}
         name = column.name
         if single and listed.named_by and listed.table.by_name[key].ids is None:
-            name = unused(key if key.startswith(f"{name}_") else f"{name}_{key}", taken, key)
+            about = name.removesuffix("_id")
+            name = unused(key if key.startswith(f"{about}_") else f"{about}_{key}", taken, key)
         if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
             name = unused(key if name == "name" else f"{snake(singular(words(name)))}_id", taken, key)
         place = link.headers.index(str(column.source))

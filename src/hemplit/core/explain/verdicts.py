@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from hemplit.core.design import resolve
 from hemplit.core.draft.judge import judge, weight
 from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.sorts import why_never
@@ -22,7 +23,15 @@ def verdicts_of(design: Design, sheet: str, found: Findings) -> tuple[Verdict, .
         for column in table.columns
         if column.formula is not None
     }
-    verdicts = judge(found, base_key(found, computed), computed)
+    listed = {
+        header: [name for one in pointed.table.columns for name in one.all_headers]
+        for table in design.tables_of(sheet)
+        for column in table.columns
+        for pointed in [resolve.target(design, table, column)]
+        if pointed is not None and resolve.is_across(table, column, pointed, sheet)
+        for header in table.headers_in(sheet, column)
+    }
+    verdicts = judge(found, base_key(found, computed), computed, listed)
     return tuple(sorted(verdicts, key=lambda one: (-weight((*one.of_thing, *one.of_pair)), one.left, one.right)))
 
 
