@@ -343,7 +343,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/judge.py", "return one.evidence is None or one.evidence.chance > MORE_OF_LISTED", "return False"),
     ("core/draft/sheets.py", "return {header: base.name if len(named) == 1 else", "return {} if len(named) > 1 else {header: base.name if len(named) == 1 else"),
     ("core/draft/sheets.py", "        if left:\n", "        if False:\n"),
-    ("core/draft/sheets.py", "again |= {one.headers[0] for one in of_lists", "_ = {one.headers[0] for one in of_lists"),
+    ("core/draft/sheets.py", "again |= {one.headers[0] for one in on_a_day", "_ = {one.headers[0] for one in on_a_day"),
     ("core/draft/links.py", "        one in of_parts,\n", ""),
     ("core/draft/among.py", "by_code = listed.by_name", "by_code = False and listed.by_name"),
     ("core/draft/unite.py", "for other in list(self.tables.values()) if old != new else ():", "for other in ():"),
