@@ -23,6 +23,7 @@ from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
 from hemplit.core.draft.naming import singular
+from hemplit.core.draft.order import in_order
 from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import Grain
@@ -52,7 +53,7 @@ def united(
     """
     uniting = _Uniting(design, links, things, relations)
     left = []
-    for link in sorted(links, key=lambda one: (uniting.is_beside_key(one), *uniting.depths(one))):
+    for link in in_order(links, things, uniting.tables):
         before = dict(uniting.tables)
         uniting.link(link)
         left += [link] if len(link.headers) > 1 and uniting.tables == before else []
@@ -72,7 +73,6 @@ class _Uniting:
     ) -> None:
         self.relations, self.links, self.things = relations, links, things
         self.tables = {table.name: table for table in design.tables}
-        self.to_lists = [link for link in links if not things.holds(link)]
         self.first = design
         self.put_together: set[tuple[str, tuple[str, ...]]] = set()
         """The lists, by sheet and what names their things, of which another sheet says more."""
@@ -81,36 +81,6 @@ class _Uniting:
     def design(self) -> Design:
         """The design as it is so far."""
         return replace(self.first, tables=tuple(self.tables.values()))
-
-    def is_beside_key(self, link: Link) -> bool:
-        """Whether another link names the rows of the same sheet by their key, or the thing of which this one's column
-        says something, so that this one's can be taken from there."""
-        others = [one for one in self.links if (one.child, one.parent) == (link.child, link.parent) and one is not link]
-        if not self._goes_by_key(link) and any(map(self._goes_by_key, others)):
-            return True
-        held = holder_of(self.tables, link.child, link.headers[0])
-        named = [holder_of(self.tables, one.child, one.headers[0]) for one in others]
-        return (
-            held is not None
-            and not names_things(*held)
-            and any(one is not None and one[0] is held[0] and names_things(*one) for one in named)
-        )
-
-    def _goes_by_key(self, link: Link) -> bool:
-        """Whether a link names the rows of the other sheet's table by its key."""
-        base = base_of(self.tables, link.parent)
-        return base is not None and link.key == tuple(base.by_name[name].source for name in base.key)
-
-    def depths(self, link: Link) -> tuple[int, int]:
-        """How many lists the one of a thing refers to, through each other, and one more, none if it is of no thing; and
-        how many any does.
-
-        What is put together says the same of what it refers to only when that is one already, and by which columns a
-        list is referred to is known only when these are what they will be.
-        """
-        holder = holder_of(self.tables, link.child, link.headers[0])
-        deep = _depth(link.parent, self.to_lists)
-        return (1 + deep if holder is not None and names_things(*holder) else 0), deep
 
     def link(self, link: Link) -> None:
         """One link; the tables stay as they are where it cannot be followed."""
@@ -342,9 +312,9 @@ class _Uniting:
             return
         key = listed.table.key[0]
         taken = {one.name for one in table.columns}
-        name = key if key not in taken else unused(f"{snake(words(link.headers[0]))}_{key}", taken, key)
-        if listed.table.by_name[key].ids is not None and len(link.headers) == 1 and stem_of(link.headers[0]):
-            name = unused(f"{snake(singular(stem_of(link.headers[0])))}_id", taken, key)
+        about = stem_of(link.headers[0]) if len(link.headers) == 1 and listed.table.by_name[key].ids is not None else ()
+        said = f"{snake(singular(about))}_id" if about else f"{snake(words(link.headers[0]))}_{key}"
+        name = key if key not in taken and not about else unused(said, taken, key)
         made = replace(
             column,
             name=name,
@@ -424,11 +394,6 @@ class _Uniting:
                     moved = replace(one, name=unused(new, taken, new), to=f"{table.name}.{new}")
                     columns = tuple(moved if column is one else column for column in other.columns)
                     self._put_renamed(replace(other, columns=columns), one.name, moved.name)
-
-
-def _depth(sheet: str, links: Sequence[Link]) -> int:
-    further = [other for other in links if other.child == sheet != other.parent]
-    return max((1 + _depth(other.parent, links) for other in further), default=0)
 
 
 def _why(link: Link, listed: Listed) -> str:

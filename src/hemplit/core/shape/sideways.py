@@ -5,12 +5,10 @@
     18    rope     2                                  17    rope      1     2
                                                       18    rope      2     1
 
-Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
-blocks of one group. So are months, years or days of the week that stand over values, or with what each value is (``Jan
-Plan``, ``Jan Done``, ``Feb Plan``). Numbers alone do not make a group:
-the columns must hold values of one sort, and either run in blocks, leave later blocks blank, or share their values.
-Columns that hold nothing but a mark, such as x, are a group if their headers name things of one sort (``Rigging``,
-``Painting``), and not if each says something else of the row: that a person knows, so it is proposed.
+Which headers belong together stands in ``series.py``. Numbers alone do not make a group: the columns must hold values
+of one sort, and either run in blocks, leave later blocks blank, or share their values. Columns that hold nothing but a
+mark, such as x, are a group if their headers name things of one sort (``Rigging``, ``Painting``), and not if each says
+something else of the row: that a person knows, so it is proposed.
 """
 
 from __future__ import annotations
