@@ -5,13 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-import sqlalchemy as sa
-
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND
 from hemplit.engines.fill import ROLE, ROW, staged
-from hemplit.targets.sql.ddl import metadata, rule_of
+from hemplit.targets.sql.ddl import rule_of
 from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.views import Query, select_view
 
@@ -47,7 +45,7 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
         yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
     for rule in table.rules:
         if all(plan.by_name[name].target is None for name in rule.columns):
-            broken = fill.dialect.said(sa.not_(rule_of(rule, table, fill.dialect)))
+            broken = f"NOT ({rule_of(rule, table, fill.dialect).text})"
             what = f"{' and '.join(_header(fill, plan, name) for name in rule.columns)} breaks a rule of the other rows"
             query = f"SELECT {fill.dialect.quote(ROW)} FROM {cells} WHERE {broken}"
             yield from _found(engine, resolve.place(plan), what, query)
@@ -163,12 +161,10 @@ def not_calculated(engine: Engine, fill: Fill, tables: Tables, view: View) -> It
         *(replace(one, path=(), column=None) for one in calculated),
     )
     pseudo = replace(tables, tables=(flat,), views=(), named=(), tallies=())
-    query = Query(
-        metadata(pseudo, fill.dialect, fitted=False), pseudo, replace(view, base=name, columns=shown), fill.dialect
-    )
+    query = Query(pseudo, replace(view, base=name, columns=shown), fill.dialect)
     quote = fill.dialect.quote
     for one in calculated:
-        value = fill.dialect.said(query.value(one.header))
+        value = query.value(one.header).text
         same = fill.dialect.same(
             _as_number(fill, value, one), _as_number(fill, f"{quote(name)}.{quote(one.header)}", one)
         )
@@ -198,9 +194,7 @@ def flat_query(fill: Fill, view: View) -> str:
 def joined_query(fill: Fill, tables: Tables, view: View) -> str:
     """The same cells out of the tables joined again."""
     columns = _compared(view)
-    values = select_view(
-        metadata(tables, fill.dialect, fitted=False), tables, replace(view, sheet="", columns=columns), fill.dialect
-    )
+    values = select_view(tables, replace(view, sheet="", columns=columns), fill.dialect)
     return f"{_labelled(fill, columns)} FROM (\n{values}\n) AS joined"
 
 
@@ -210,7 +204,7 @@ def written_query(fill: Fill, view: View) -> str:
     values = [
         fill.dialect.quote(one.header)
         if one.formula is not None
-        else fill.dialect.said(fill.dialect.written(one.kind, sa.column(fill.dialect.fit(one.header))))
+        else fill.dialect.written(one.kind, fill.dialect.column(one.header)).text
         for one in columns
     ]
     shown = (_as_number(fill, value, one) for value, one in zip(values, columns, strict=True))

@@ -8,16 +8,17 @@ from typing import TYPE_CHECKING, Any, Self
 import duckdb
 import pyarrow as pa
 import pyarrow.parquet
-import sqlalchemy as sa
-from sqlalchemy.dialects import postgresql
 
 from hemplit.engines.contract import EngineDialect, Staging
 from hemplit.errors import InputError, TargetError
 from hemplit.targets.postgresql import PostgresqlDialect
+from hemplit.targets.sql.dialect import Dialect
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
     from pathlib import Path
+
+    from hemplit.targets.sql.terms import Term
 
 LISTED = "SELECT table_name, CASE table_type WHEN 'VIEW' THEN 'VIEW' ELSE 'TABLE' END FROM information_schema.tables"
 TYPES = {
@@ -31,23 +32,12 @@ TYPES = {
 }
 
 
-class _Quoting(postgresql.base.PGIdentifierPreparer):
-    """Quotes every name, as its reserved words are others than PostgreSQL's."""
-
-    def _requires_quotes(self, value: str) -> bool:
-        return bool(value)
-
-
 class DuckdbDialect(PostgresqlDialect, EngineDialect):
     """Like PostgreSQL, but for how doubles are rounded and how long names may be."""
 
     name = "DuckDB"
     longest_name = EngineDialect.longest_name
-    sql = postgresql.dialect(paramstyle="named")  # type: ignore[no-untyped-call]
-    sql.identifier_preparer = _Quoting(sql)
-
-    def quote(self, name: str) -> str:
-        return self.sql.identifier_preparer.quote(name)
+    reserved = None  # as it has others than PostgreSQL
 
     def summed(self, columns: Sequence[str]) -> tuple[str, ...]:
         """Expressions over all rows that differ if these do, in whatever order the rows come."""
@@ -62,8 +52,8 @@ class DuckdbDialect(PostgresqlDialect, EngineDialect):
         """The type for a kind of values."""
         return TYPES[kind]
 
-    def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
-        return sa.func.round(number, places)
+    def rounded(self, number: Term, places: int) -> Term:
+        return Dialect.rounded(self, number, places)
 
 
 class DuckdbEngine:

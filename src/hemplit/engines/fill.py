@@ -11,13 +11,12 @@ from collections import Counter
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-import sqlalchemy as sa
-
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.model.design import Feed, Grain
 from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.errors import DesignError
+from hemplit.targets.sql.terms import Term, case, whole
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -162,8 +161,9 @@ class Fill:
     def _part(self, part: str, date: str) -> str:
         """What a calendar says of a date."""
         if part == "weekday":
-            days = dict(enumerate(WEEKDAYS, 1))
-            return self.dialect.said(sa.case(days, value=self.dialect.weekday(sa.literal_column(date))))
+            weekday = self.dialect.weekday(Term(date))
+            named = enumerate(map(self.dialect.value, WEEKDAYS), 1)
+            return case((weekday.compared("=", whole(day)), name) for day, name in named).text
         number = self.dialect.week_number(date) if part == "week" else f"EXTRACT({part.upper()} FROM {date})"
         return f"CAST({number} AS {self.dialect.type_of('whole number')})"
 

@@ -7,24 +7,22 @@ import os
 import shutil
 import warnings
 from contextlib import contextmanager, suppress
-from typing import TYPE_CHECKING, Any, Self
+from typing import TYPE_CHECKING, Self
 
 import pyarrow as pa
 import pyarrow.parquet
-import sqlalchemy as sa
 from py4j.protocol import Py4JError
 from pyspark.errors import PySparkException
 from pyspark.sql import SparkSession
-from sqlalchemy.engine.default import DefaultDialect
-from sqlalchemy.sql.compiler import GenericTypeCompiler, IdentifierPreparer
 
 from hemplit.core.kinds.calendar import directives
 from hemplit.engines.contract import EngineDialect, Staging
 from hemplit.errors import InputError, TargetError
 from hemplit.targets.sql.dialect import pattern_of
+from hemplit.targets.sql.terms import Term, call, whole
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Mapping, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
     from pathlib import Path
 
     from hemplit.core.model.relation import Kind
@@ -43,48 +41,16 @@ MEMORY = "2g"
 PARTS_OF_A_CORE = 4
 
 
-class _Text(sa.String):
-    """Texts in statements: a backslash before what would end them."""
-
-    def literal_processor(self, dialect: sa.Dialect) -> Callable[[str], str]:
-        return _literal
-
-
-def _literal(text: str) -> str:
-    escaped = text.replace("\\", "\\\\").replace("'", "\\'")
-    return f"'{escaped}'"
-
-
-class _Types(GenericTypeCompiler):
-    def visit_TEXT(self, type_: Any, **_: Any) -> str:  # noqa: N802
-        return "STRING"
-
-    def visit_DOUBLE(self, type_: Any, **_: Any) -> str:  # noqa: N802
-        return "DOUBLE"
-
-
-class _Quoting(IdentifierPreparer):
-    """Quotes every name, with backticks."""
-
-    def __init__(self, dialect: sa.Dialect) -> None:
-        super().__init__(dialect, initial_quote="`", escape_quote="`")
-
-    def _requires_quotes(self, value: str) -> bool:
-        return bool(value)
-
-
-class _Sql(DefaultDialect):
-    colspecs = {sa.String: _Text}  # noqa: RUF012
-    type_compiler_cls = _Types
-    preparer = _Quoting  # type: ignore[assignment]
-    supports_native_boolean = True
-
-
 class SparkDialect(EngineDialect):
     """Standard SQL with backticks, and backslashes in texts."""
 
     name = "Spark"
-    sql = _Sql(paramstyle="named")
+    mark = "`"
+    long_text = "STRING"
+    double = "DOUBLE"
+
+    def literal(self, text: str) -> str:
+        return "'" + text.replace("\\", "\\\\").replace("'", "\\'") + "'"
 
     def same(self, one: str, other: str) -> str:
         """The condition that two expressions say the same; two blanks do."""
@@ -102,14 +68,14 @@ class SparkDialect(EngineDialect):
         row = ", ".join(f"{column}, {column} IS NULL" for column in columns)
         return (f"sum(CAST(xxhash64({row}) AS DECIMAL(38, 0)))", f"bit_xor(xxhash64({row}, 1))")
 
-    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return sa.func.weekday(date) + 1
+    def weekday(self, date: Term) -> Term:
+        return call("weekday", date) + whole(1)
 
-    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
-        return column.op("RLIKE")(sa.literal(f"^{pattern_of(form)}$"))
+    def keeps_form(self, column: Term, form: str) -> Term:
+        return column.compared("RLIKE", self.value(f"^{pattern_of(form)}$"))
 
-    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
-        return sa.func.date_format(column, directives(kind.form))
+    def dated(self, column: Term, kind: Kind) -> Term:
+        return call("date_format", column, self.value(directives(kind.form)))
 
 
 class SparkEngine:

@@ -18,7 +18,7 @@ from hemplit.servers.mariadb import SCHEMES, connect, database_of, fetched
 from hemplit.targets.mariadb_sql import CATALOGUE, DEPENDENT, MARIADB, MOST_IN_INDEX, MYSQL
 from hemplit.targets.rows import BATCH, as_texts
 from hemplit.targets.sql.all_views import create_views
-from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata
+from hemplit.targets.sql.ddl import References, statements_of
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own, described
@@ -204,9 +204,8 @@ class MariadbTarget(ServerTarget):
         self._check_dependent(session, old)
         self._check_lengths(tables)
         staged = with_names(tables, self.dialect, STAGE)
-        creating = create_tables(metadata(staged, self.dialect), staged, self.dialect, references=References.NONE)
-        for table, (name, statement) in zip(tables.tables, creating, strict=True):
-            session.run(statement.replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
+        for table, (name, created) in zip(tables.tables, statements_of(staged, self.dialect).items(), strict=True):
+            session.run(created.create(References.NONE).replace("CREATE TABLE", "CREATE TEMPORARY TABLE", 1))
             rows.put(session, name, table)
         rows.linking()
         objects, noting = (
@@ -260,22 +259,21 @@ class MariadbTarget(ServerTarget):
             f"WHERE TABLE_SCHEMA = DATABASE() AND CONSTRAINT_TYPE IN ({sorts})"
         )
         taken = {str(name) for (name,) in session.rows(named)}
-        schema = metadata(new, self.dialect, taken=taken, prefix=NEW)
+        schema = statements_of(new, self.dialect, taken=taken, prefix=NEW)
         for statement in create_own(self.dialect):
             yield statement.replace("CREATE TABLE ", f"CREATE TABLE {NEW}", 1)
         for name in (OBJECTS, LOADS):
             yield f"INSERT INTO {NEW}{name} SELECT * FROM {STAGE}{name}"
-        creating = [*create_tables(schema, new, self.dialect, references=References.NONE)]
-        for table, (name, statement) in zip(tables.tables, creating, strict=True):
-            yield statement
+        for table, (name, created) in zip(tables.tables, schema.items(), strict=True):
+            yield created.create(References.NONE)
             yield f"INSERT INTO {quote(name)} SELECT * FROM {quote(fit(STAGE + table.name))}"
-        yield from (statement for _, statement in create_indexes(schema, new, self.dialect))
+        yield from (index for created in schema.values() for _, index in created.indexes)
         yield from (self._refused(table, reference) for table in new.tables for reference in table.references)
         # That is known by then, and the server would write each table anew to find out.
         yield "SET SESSION foreign_key_checks = 0"
-        yield from add_references(schema, new, self.dialect)
+        yield from (reference for created in schema.values() for reference in created.add_references())
         yield "SET SESSION foreign_key_checks = 1"
-        views = dict(create_views(schema, new, self.dialect))
+        views = dict(create_views(new, self.dialect))
         yield from views.values()
         if views:
             yield f"DROP VIEW {', '.join(map(quote, views))}"
@@ -321,8 +319,7 @@ class MariadbTarget(ServerTarget):
         views = [quote(name) for name, kind in old if kind == "view"]
         if views:
             yield f"DROP VIEW {', '.join(views)}"
-        schema = metadata(tables, self.dialect)
-        yield from (statement for _, statement in create_views(schema, tables, self.dialect))
+        yield from (statement for _, statement in create_views(tables, self.dialect))
         yield (
             f"UPDATE {OBJECTS} JOIN (SELECT name, GROUP_CONCAT(line ORDER BY part, place, line SEPARATOR '\n') AS told "
             f"FROM ({self._lines()}) AS found GROUP BY name) AS catalogue "

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 import pyarrow.compute as pc
-import sqlalchemy as sa
-from sqlalchemy.dialects import mysql
 
 from hemplit.core.kinds.calendar import directives
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
+from hemplit.targets.sql.reserved import MARIADB_WORDS
+from hemplit.targets.sql.terms import Term, call, whole
 
 if TYPE_CHECKING:
     from hemplit.core.model.relation import Kind
@@ -23,58 +23,67 @@ class MariadbDialect(Dialect):
     """Texts in keys need a length, and texts are equal only if every letter and blank of them is."""
 
     name = "MariaDB"
-    sql = mysql.dialect(paramstyle="named")
+    reserved = MARIADB_WORDS
+    mark = "`"
+    backslashes = True
     longest_name = 64
     longest_comment = 1_024
     most_columns = 1_017
+    comments_inside = True
     yes_is_one = True
     own_column = "held."
-    types: ClassVar = {**Dialect.types, "decimal": sa.Numeric(30, 15), "text": mysql.LONGTEXT()}
-    table_options: ClassVar = {
-        "mysql_engine": "InnoDB",
-        "mysql_default_charset": "utf8mb4",
-        "mysql_collate": "utf8mb4_nopad_bin",
-    }
+    types: ClassVar = {**Dialect.types, "yes/no": "BOOL", "decimal": "NUMERIC(30, 15)", "text": "LONGTEXT"}
+    long_text = short_text = "CHAR"
+    hundred = whole(100.0)
+    #: How letters are compared and put in order.
+    collation: ClassVar[str] = "utf8mb4_nopad_bin"
 
     def fit(self, name: str) -> str:
         # Names have no signs beyond the first plane of Unicode.
         return super().fit("".join(sign if sign <= "\uffff" else "_" for sign in name))
 
-    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> str:
         word = column.kind.word
         if word == "decimal":
             places = places_of(column)
-            return sa.Double() if places is None else sa.Numeric(DIGITS + places, places)
+            return "DOUBLE" if places is None else f"NUMERIC({DIGITS + places}, {places})"
         if word == "text" and indexed:
             longest = pc.max(pc.utf8_length(column.values)).as_py() or 0
-            return sa.String(next((length for length in LENGTHS if 2 * longest <= length), MOST_IN_INDEX))
+            return f"VARCHAR({next((length for length in LENGTHS if 2 * longest <= length), MOST_IN_INDEX)})"
         return super().fitted_type(column, indexed=indexed)
 
-    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
+    def dated(self, column: Term, kind: Kind) -> Term:
         form = directives(kind.form).replace("%M", "%i").replace("%S", "%s")
-        return (sa.func.time_format if kind.word == "time" else sa.func.date_format)(column, form)
+        return call("time_format" if kind.word == "time" else "date_format", column, self.value(form))
 
-    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
-        return column.op("REGEXP")(sa.literal(f"^{pattern_of(form)}$"))
+    def keeps_form(self, column: Term, form: str) -> Term:
+        return column.compared("REGEXP", self.value(f"^{pattern_of(form)}$"))
 
-    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return sa.func.weekday(date) + 1
+    def weekday(self, date: Term) -> Term:
+        return call("weekday", date) + whole(1)
 
-    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return sa.func.date_format(date, "%x-W%v")
+    def week(self, date: Term) -> Term:
+        return call("date_format", date, self.value("%x-W%v"))
 
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         return f"SELECT GROUP_CONCAT({column} ORDER BY {order} SEPARATOR {self.literal(between)}) {source}"
 
-    def as_double(self, number: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return number + sa.literal_column("0e0")
+    def as_double(self, number: Term) -> Term:
+        return number + Term("0e0")
+
+    def joined(self, *texts: Term) -> Term:
+        return call("concat", *texts)
+
+    def table_end(self, comment: str | None) -> str:
+        said = f" COMMENT={self.literal(comment)}" if comment else ""
+        return f"ENGINE=InnoDB DEFAULT CHARSET=utf8mb4{said} COLLATE {self.collation}"
 
 
 class MysqlDialect(MariadbDialect):
     """What MySQL calls otherwise."""
 
     name = "MySQL"
-    table_options: ClassVar = {**MariadbDialect.table_options, "mysql_collate": "utf8mb4_0900_bin"}
+    collation = "utf8mb4_0900_bin"
 
 
 MARIADB, MYSQL = MariadbDialect(), MysqlDialect()

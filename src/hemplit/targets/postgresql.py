@@ -7,21 +7,21 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
 import pyarrow.csv
-import sqlalchemy as sa
-from sqlalchemy.dialects import postgresql
 
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
 from hemplit.servers.postgresql import SCHEMES, connect, copied, database_of, first_line
 from hemplit.targets.rows import BATCH, as_texts
 from hemplit.targets.sql.all_views import create_views
-from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
+from hemplit.targets.sql.ddl import References, statements_of
 from hemplit.targets.sql.dialect import DIGITS, Dialect, pattern_of, places_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import create_own
+from hemplit.targets.sql.reserved import POSTGRESQL_WORDS
 from hemplit.targets.sql.rows import LOADS, OBJECTS
 from hemplit.targets.sql.server import WANTED, ServerTarget
 from hemplit.targets.sql.session import Putting, Session, nobody
+from hemplit.targets.sql.terms import Term, call, cast
 from hemplit.targets.sql.views import select_view
 
 if TYPE_CHECKING:
@@ -48,42 +48,47 @@ class PostgresqlDialect(Dialect):
     """Strict about types; the only one in which a name is counted in bytes."""
 
     name = "PostgreSQL"
-    sql = postgresql.dialect(paramstyle="named")  # type: ignore[no-untyped-call]
+    reserved: ClassVar[frozenset[str] | None] = POSTGRESQL_WORDS
     longest_name = 63
     most_columns = 1_600
     forbidden = "\x00"
+    types: ClassVar = {
+        **Dialect.types,
+        "time": "TIME WITHOUT TIME ZONE",
+        "date and time": "TIMESTAMP WITHOUT TIME ZONE",
+    }
 
     def size_of(self, name: str) -> int:
         return len(name.encode())
 
-    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> str:
         if column.kind.word == "decimal" and column.kind.form:
             places = places_of(column)
-            return sa.Numeric() if places is None else sa.Numeric(DIGITS + places, places)
+            return "NUMERIC" if places is None else f"NUMERIC({DIGITS + places}, {places})"
         return super().fitted_type(column, indexed=indexed)
 
-    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
+    def dated(self, column: Term, kind: Kind) -> Term:
         form = kind.form
         for letters, directive, _ in LETTERS:
             form = form.replace(letters, directive)
         for letters, directive, _ in LETTERS:
             form = form.replace(directive, PARTS.get(letters, letters))
-        return sa.func.to_char(column, form.replace("T", PARTS["T"]))
+        return call("to_char", column, self.value(form.replace("T", PARTS["T"])))
 
-    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
-        return column.op("~")(sa.literal(f"^{pattern_of(form)}$"))
+    def keeps_form(self, column: Term, form: str) -> Term:
+        return column.compared("~", self.value(f"^{pattern_of(form)}$"))
 
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         return f"SELECT string_agg(CAST({column} AS text), {self.literal(between)} ORDER BY {order}) {source}"
 
-    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return sa.extract("isodow", date)
+    def weekday(self, date: Term) -> Term:
+        return self.part("isodow", date)
 
-    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return sa.func.to_char(date, 'IYYY-"W"IW')
+    def week(self, date: Term) -> Term:
+        return call("to_char", date, self.value('IYYY-"W"IW'))
 
-    def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
-        return sa.func.round(sa.cast(number, sa.Numeric()), places)
+    def rounded(self, number: Term, places: int) -> Term:
+        return super().rounded(cast(number, "NUMERIC"), places)
 
 
 POSTGRESQL = PostgresqlDialect()
@@ -281,17 +286,17 @@ class PostgresqlTarget(ServerTarget):
         session.run(f"DROP TABLE IF EXISTS {OBJECTS}, {LOADS}")
         for statement in create_own(POSTGRESQL):
             session.run(statement)
-        schema = metadata(tables, POSTGRESQL)
-        for _, statement in create_tables(schema, tables, POSTGRESQL, references=References.NONE):
-            session.run(statement)
+        schema = statements_of(tables, POSTGRESQL)
+        for created in schema.values():
+            session.run(created.create(References.NONE))
         for table in tables.tables:
             rows.put(session, table.name, table)
         rows.linking()
         for statement in (
-            *add_references(schema, tables, POSTGRESQL),
-            *(statement for _, statement in create_indexes(schema, tables, POSTGRESQL)),
-            *set_comments(schema, tables, POSTGRESQL),
-            *(statement for _, statement in create_views(schema, tables, POSTGRESQL)),
+            *(reference for created in schema.values() for reference in created.add_references()),
+            *(index for created in schema.values() for _, index in created.indexes),
+            *(comment for created in schema.values() for comment in created.comments),
+            *(statement for _, statement in create_views(tables, POSTGRESQL)),
         ):
             session.run(statement)
         self._remember(session, tables)
@@ -303,7 +308,7 @@ class PostgresqlTarget(ServerTarget):
             return
         fitted = with_names(tables, POSTGRESQL)
         named = next(new for old, new in zip(tables.views, fitted.views, strict=True) if old is view)
-        described, base = metadata(fitted, POSTGRESQL), POSTGRESQL.quote(named.base)
+        base = POSTGRESQL.quote(named.base)
         with self.opened() as session:
             pages = f"pg_relation_size({POSTGRESQL.literal(base)}) / current_setting('block_size')::int"
             size = session.rows(f"SELECT {pages}")
@@ -313,7 +318,7 @@ class PostgresqlTarget(ServerTarget):
             where = f"{base}.ctid >= '({starts[number]},0)'"
             if number + 1 < RANGES:
                 where += f" AND {base}.ctid < '({starts[number + 1]},0)'"
-            return list(self._cells_of(view, select_view(described, fitted, named, POSTGRESQL, where)))
+            return list(self._cells_of(view, select_view(fitted, named, POSTGRESQL, where)))
 
         with ThreadPoolExecutor(CONNECTIONS) as pool:
             for pieces in pool.map(piece, range(RANGES)):

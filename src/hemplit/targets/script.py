@@ -19,7 +19,7 @@ from hemplit.targets.mariadb_sql import MARIADB
 from hemplit.targets.postgresql import POSTGRESQL
 from hemplit.targets.rows import Written, as_stored, as_type, check_signs, lines_that_differ
 from hemplit.targets.sql.all_views import create_views
-from hemplit.targets.sql.ddl import References, add_references, create_indexes, create_tables, metadata, set_comments
+from hemplit.targets.sql.ddl import References, statements_of
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.rows import literals
 from hemplit.targets.sqlite_catalogue import SQLITE
@@ -102,7 +102,7 @@ class ScriptTarget(FileTarget):
     def _statements(self, tables: Tables) -> Iterator[tuple[str, str]]:
         """The statements, each with what it is for."""
         dialect, quote = self.dialect, self.dialect.quote
-        schema = metadata(tables, dialect)
+        schema = statements_of(tables, dialect)
         yield "begin", "START TRANSACTION" if dialect is MARIADB else "BEGIN"
         if dialect is MARIADB:
             yield "mode", "SET NAMES utf8mb4, sql_mode = 'STRICT_ALL_TABLES'"
@@ -111,19 +111,20 @@ class ScriptTarget(FileTarget):
         for table in reversed(tables.tables):
             yield f"drop {table.name}", f"DROP TABLE IF EXISTS {quote(table.name)}"
         own = References.ALL if dialect is SQLITE else References.OF_OTHERS
-        for name, statement in create_tables(schema, tables, dialect, references=own):
-            yield f"table {name}", statement
+        for name, created in schema.items():
+            yield f"table {name}", created.create(own)
         if not self.schema_only:
             for table in tables.tables:
                 yield from (("rows", text) for text in self._rows(table))
         if own is not References.ALL:
-            for number, statement in enumerate(add_references(schema, tables, dialect, only_own=True), 1):
-                yield f"reference {number}", statement
-        for name, statement in create_indexes(schema, tables, dialect):
+            pointing = (text for one in schema.values() for text in one.add_references(only_own=True))
+            yield from ((f"reference {number}", text) for number, text in enumerate(pointing, 1))
+        for name, statement in (index for one in schema.values() for index in one.indexes):
             yield f"index {name}", statement
         if dialect is POSTGRESQL:
-            yield from ((f"comment {at}", text) for at, text in enumerate(set_comments(schema, tables, dialect), 1))
-        for name, statement in create_views(schema, tables, dialect):
+            comments = (text for one in schema.values() for text in one.comments)
+            yield from ((f"comment {number}", text) for number, text in enumerate(comments, 1))
+        for name, statement in create_views(tables, dialect):
             yield f"view {name}", statement
         yield "end", "COMMIT"
 

@@ -30,8 +30,6 @@ from hemplit.core.tally.answer import groups_of_rows
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets.rows import as_stored, as_texts, check_widths
-from hemplit.targets.sql.ddl import metadata
-from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, numbered
 from hemplit.targets.sql.tally import explained, select_tally
 from hemplit.targets.sql.views import select_view
@@ -173,6 +171,8 @@ class SqliteTarget:
         return tuple(found)
 
     def outlines(self) -> tuple[Outline, ...]:
+        from hemplit.targets.sql.reflected import outlines_of  # a third of a second that no load needs
+
         return outlines_of("sqlite", self._open, self.ours())
 
     def _open(self) -> sqlite3.Connection:
@@ -402,7 +402,6 @@ class SqliteTarget:
 
     def _in_pieces(self, view: View, tables: Tables, row_id: str) -> Iterator[pa.Table]:
         """The query of the view, which is known to be what the catalogue says, for one range of rows after another."""
-        described = metadata(tables, SQLITE)
         number = f"{SQLITE.quote(view.base)}.{row_id}"
         with closing(self._open()) as connection:
             held = connection.execute(ends_of(view.base, row_id)).fetchone()
@@ -410,7 +409,7 @@ class SqliteTarget:
 
         def piece(start: int) -> pa.Table:
             where = f"{number} BETWEEN {start} AND {start + step - 1} ORDER BY {number}"
-            return self._cells(select_view(described, tables, view, SQLITE, where), PIECE)
+            return self._cells(select_view(tables, view, SQLITE, where), PIECE)
 
         step = max(PIECE * (last - first + 1) // max(tables.by_name[view.base].row_count, 1), 1)
         with ThreadPoolExecutor(THREADS) as pool:
@@ -419,7 +418,7 @@ class SqliteTarget:
     def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         if tables.by_name[part.view.base].row_count >= LARGE:
             return self._large_tally(part, tables)
-        statement = select_tally(metadata(tables, SQLITE), tables, part, SQLITE)
+        statement = select_tally(tables, part, SQLITE)
         try:
             with closing(self._open()) as connection:
                 return groups_of_rows(part, connection.execute(statement), places)
@@ -435,7 +434,7 @@ class SqliteTarget:
             raise TargetError(self.text, what, "load the design again") from error
 
     def tally_text(self, part: Part, tables: Tables) -> str:
-        return explained(part, select_tally(metadata(tables, SQLITE), tables, part, SQLITE, plain=True))
+        return explained(part, select_tally(tables, part, SQLITE, plain=True))
 
     def _cells(self, query: str, rows: int) -> pa.Table:
         with self._arrow() as connection:

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, ClassVar
 
-import sqlalchemy as sa
-from sqlalchemy.dialects import sqlite
-
 from hemplit.core.model.proof import Difference
 from hemplit.targets.rows import lines_that_differ
 from hemplit.targets.sql.all_views import create_views
-from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
+from hemplit.targets.sql.ddl import statements_of
 from hemplit.targets.sql.dialect import Dialect
+from hemplit.targets.sql.reserved import SQLITE_WORDS
 from hemplit.targets.sql.rows import LOADS, OBJECTS
+from hemplit.targets.sql.terms import Term, call, cast, whole
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -36,47 +35,48 @@ CREATE_LOADS = f"""CREATE TABLE {LOADS} (
 CLASSES = {"9": "[0-9]", "A": "[A-Z]", "*": "[*]", "?": "[?]", "[": "[[]"}
 
 
-class Decimal(sa.types.UserDefinedType[float]):
-    """A number with decimal places: DECIMAL to people, stored as a double, which holds the 15 digits of ours exactly.
-
-    DECIMAL alone would store 12.0 as the whole number 12, a third of which is 4, and a fifth 2.
-    """
-
-    cache_ok = True
-
-    def get_col_spec(self, **_: object) -> str:
-        return "DECIMAL REAL"
+#: A number with decimal places: DECIMAL to people, stored as a double, which holds the 15 digits of ours exactly.
+#: DECIMAL alone would store 12.0 as the whole number 12, a third of which is 4, and a fifth 2.
+DECIMAL = "DECIMAL REAL"
+#: How SQLite is asked for a part of a date.
+PARTS = {"year": "%Y", "month": "%m", "day": "%d"}
 
 
 class SqliteDialect(Dialect):
     """Dates are texts to SQLite, and yes and no numbers."""
 
     name = "SQLite"
-    sql = sqlite.dialect()
+    reserved = SQLITE_WORDS
     most_columns = 2_000
     longest_comment = 0
     yes_is_one = True
-    types: ClassVar = {**Dialect.types, "whole number": sa.Integer(), "decimal": Decimal()}
+    yes_no = ("1", "0")
+    types: ClassVar = {**Dialect.types, "whole number": "INTEGER", "decimal": DECIMAL}
+    first_only = "\n LIMIT 1 OFFSET 0"
+    hundred = Term("(100.0 + 0.0)")
 
-    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> str:
         return self.types[column.kind.word]  # to which a value is what it is
 
-    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
-        return column.op("GLOB")(sa.literal("".join(CLASSES.get(letter, letter) for letter in form)))
+    def keeps_form(self, column: Term, form: str) -> Term:
+        return column.compared("GLOB", self.value("".join(CLASSES.get(letter, letter) for letter in form)))
 
-    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return (sa.cast(sa.func.strftime("%w", date), sa.Integer()) + 6) % 7 + 1
+    def part(self, name: str, date: Term) -> Term:
+        return cast(call("STRFTIME", self.value(PARTS[name]), date), "INTEGER")
 
-    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        thursday = sa.func.date(date, "-3 days", "weekday 4")
-        number = (sa.cast(sa.func.strftime("%j", thursday), sa.Integer()) + 6) // 7
-        return sa.func.strftime("%Y-W", thursday).concat(sa.func.printf("%02d", number))
+    def weekday(self, date: Term) -> Term:
+        return (cast(call("strftime", self.value("%w"), date), "INTEGER") + whole(6)) % whole(7) + whole(1)
+
+    def week(self, date: Term) -> Term:
+        thursday = call("date", date, self.value("-3 days"), self.value("weekday 4"))
+        number = (cast(call("strftime", self.value("%j"), thursday), "INTEGER") + whole(6)) / whole(7)
+        return self.joined(call("strftime", self.value("%Y-W"), thursday), call("printf", self.value("%02d"), number))
 
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         given = self.literal(between)
         return f"SELECT group_concat(one, {given}) FROM (SELECT {column} AS one {source} ORDER BY {order}) AS many"
 
-    def as_double(self, number: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+    def as_double(self, number: Term) -> Term:
         return number  # all numbers with a point are
 
 
@@ -108,11 +108,11 @@ def ours_in(there: Catalogue, run: Run) -> Iterator[str]:
 
 def expected_objects(tables: Tables) -> dict[str, tuple[str, str]]:
     """The statements by the names of what they make, as the catalogue keeps them."""
-    described = metadata(tables, SQLITE)
     made = {OBJECTS: ("table", CREATE_OBJECTS), LOADS: ("table", CREATE_LOADS)}
-    made |= {name: ("table", statement) for name, statement in create_tables(described, tables, SQLITE)}
-    made |= {name: ("index", statement) for name, statement in create_indexes(described, tables, SQLITE)}
-    return made | {name: ("view", statement) for name, statement in create_views(described, tables, SQLITE)}
+    described = statements_of(tables, SQLITE)
+    made |= {name: ("table", table.create()) for name, table in described.items()}
+    made |= {name: ("index", index) for table in described.values() for name, index in table.indexes}
+    return made | {name: ("view", statement) for name, statement in create_views(tables, SQLITE)}
 
 
 def compared(name: str, kind: str, statement: str, there: tuple[str, str, str | None] | None) -> Iterator[Difference]:

@@ -2,72 +2,144 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from enum import Enum
-from typing import TYPE_CHECKING, Any
-
-import sqlalchemy as sa
-from sqlalchemy.schema import AddConstraint, CreateIndex, CreateTable, SetColumnComment, SetTableComment
+from typing import TYPE_CHECKING
 
 from hemplit.core import kinds
 from hemplit.core.model.design import RuleKind
+from hemplit.targets.sql.terms import BLANK, FILLED, Term, all_of, any_of, whole
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable, Iterator
+    from collections.abc import Collection, Iterator
 
     from hemplit.core.model.design import Rule
     from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
     from hemplit.targets.sql.dialect import Dialect
 
 
-def metadata(
+class References(Enum):
+    """With which of its references a table is created; the others come later."""
+
+    ALL = "all"
+    OF_OTHERS = "all but those to itself"
+    NONE = "none"
+
+
+@dataclass(frozen=True)
+class Constraint:
+    """What holds for the rows of a table, by its name; ``is_own`` says that it is a reference to the table itself."""
+
+    name: str
+    text: str
+    is_reference: bool = False
+    is_own: bool = False
+
+
+@dataclass(frozen=True)
+class TableStatements:
+    """The statements for one table: its ``name`` as they write it, the lines of its columns, and what holds for it."""
+
+    name: str
+    columns: tuple[str, ...]
+    constraints: tuple[Constraint, ...]
+    end: str
+    #: The name of each index with its statement.
+    indexes: tuple[tuple[str, str], ...]
+    #: The statements that say where the table and its columns come from, for databases that take them by themselves.
+    comments: tuple[str, ...]
+
+    def create(self, references: References = References.ALL) -> str:
+        """The statement that creates it."""
+        wanted = (one.text for one in self.constraints if not one.is_reference or _is_wanted(one, references))
+        return f"CREATE TABLE {self.name} (\n\t" + ", \n\t".join((*self.columns, *wanted)) + f"\n){self.end}"
+
+    def add_references(self, *, only_own: bool = False) -> Iterator[str]:
+        """A statement for each reference that it was created without."""
+        for one in sorted(self.constraints, key=lambda one: one.name):
+            if one.is_reference and (one.is_own or not only_own):
+                yield f"ALTER TABLE {self.name} ADD {one.text}"
+
+
+def _is_wanted(one: Constraint, references: References) -> bool:
+    return references is References.ALL or (references is References.OF_OTHERS and not one.is_own)
+
+
+def statements_of(
     tables: Tables, dialect: Dialect, *, fitted: bool = True, taken: Collection[str] = (), prefix: str = ""
-) -> sa.MetaData:
-    """The tables with keys, references, uniqueness and an index for every reference that no key serves.
+) -> dict[str, TableStatements]:
+    """The tables by name, with keys, references, uniqueness and an index for every reference that no key serves.
 
     Types are ``fitted`` to the values, or only the widest for each kind. Names that are ``taken`` are no names for
     constraints, in which a ``prefix`` of the tables is left out.
     """
-    schema = sa.MetaData()
     names = _Names(dialect, {*tables.by_name, *tables.view_names, *taken}, prefix)
     indexed = {pair for table in tables.tables for pair in _indexed(table)}
-    for table in tables.tables:
-        columns = [
-            sa.Column(
-                column.name,
-                dialect.fitted_type(_pointed(tables, table, column), indexed=(table.name, column.name) in indexed)
-                if fitted
-                else dialect.types[column.kind.word],
-                nullable=not column.required,
-                autoincrement=False,
-                comment=dialect.commented(column.comment),
-            )
-            for column in table.columns
-        ]
-        keys: list[sa.schema.SchemaItem] = [
-            sa.PrimaryKeyConstraint(*table.key, name=names.unused("pk", table.name)),
-            *(sa.UniqueConstraint(*some, name=names.unused("uq", table.name, *some)) for some in table.unique),
-            *(
-                _foreign_key(reference, names.unused("fk", table.name, *reference.columns))
-                for reference in table.references
-            ),
-            *(
-                sa.CheckConstraint(sa.column(column.name).in_([0, 1]), name=names.unused("ck", table.name, column.name))
-                for column in table.columns
-                if column.kind.word == "yes/no" and dialect.yes_is_one
-            ),
-            *(
-                sa.CheckConstraint(rule_of(rule, table, dialect), name=names.unused("ck", table.name, *rule.columns))
-                for rule in table.rules
-            ),
-        ]
-        options: dict[str, Any] = {"comment": dialect.commented(table.comment), **dialect.table_options}
-        created = sa.Table(table.name, schema, *columns, *keys, **options)
-        for reference in table.references:
-            if not _served(table, reference):
-                name = names.unused("ix", table.name, *reference.columns)
-                sa.Index(name, *(created.c[column] for column in reference.columns))
-    return schema
+    return {
+        table.name: _of_table(tables, table, dialect, names, indexed if fitted else None) for table in tables.tables
+    }
+
+
+def _of_table(
+    tables: Tables, table: Table, dialect: Dialect, names: _Names, indexed: Collection[tuple[str, str]] | None
+) -> TableStatements:
+    """The statements for a table; where nothing is said to be ``indexed``, types are the widest."""
+    quote, listed, yes_or_no = dialect.quote, dialect.listed_names, (whole(0), whole(1))
+    columns, comments = [], []
+    for column in table.columns:
+        word = dialect.types[column.kind.word]
+        if indexed is not None:
+            pointed = _pointed(tables, table, column)
+            word = dialect.fitted_type(pointed, indexed=(table.name, column.name) in indexed)
+        comment = dialect.commented(column.comment)
+        inside = f" COMMENT {dialect.literal(comment)}" if comment and dialect.comments_inside else ""
+        columns.append(f"{quote(column.name)} {word}{' NOT NULL' * column.required}{inside}")
+        if comment and not dialect.comments_inside:
+            place = f"{quote(table.name)}.{quote(column.name)}"
+            comments.append(f"COMMENT ON COLUMN {place} IS {dialect.literal(comment)}")
+    constraints = [
+        _constraint(dialect, names.unused("pk", table.name), f"PRIMARY KEY ({listed(table.key)})"),
+        *(
+            _constraint(dialect, names.unused("uq", table.name, *some), f"UNIQUE ({listed(some)})")
+            for some in table.unique
+        ),
+        *(_reference(dialect, table, one, names.unused("fk", table.name, *one.columns)) for one in table.references),
+        *(
+            _check(dialect, names.unused("ck", table.name, one.name), dialect.column(one.name).among(yes_or_no))
+            for one in table.columns
+            if one.kind.word == "yes/no" and dialect.yes_is_one
+        ),
+        *(
+            _check(dialect, names.unused("ck", table.name, *rule.columns), rule_of(rule, table, dialect))
+            for rule in table.rules
+        ),
+    ]
+    indexes = []
+    for one in table.references:
+        if not _served(table, one):
+            name = names.unused("ix", table.name, *one.columns)
+            indexes.append((name, f"CREATE INDEX {quote(name)} ON {quote(table.name)} ({listed(one.columns)})"))
+    comment = dialect.commented(table.comment)
+    if comment and not dialect.comments_inside:
+        comments.insert(0, f"COMMENT ON TABLE {quote(table.name)} IS {dialect.literal(comment)}")
+    end = dialect.table_end(comment)
+    return TableStatements(
+        quote(table.name), tuple(columns), tuple(constraints), end, tuple(sorted(indexes)), tuple(comments)
+    )
+
+
+def _constraint(dialect: Dialect, name: str, text: str) -> Constraint:
+    return Constraint(name, f"CONSTRAINT {dialect.quote(name)} {text}")
+
+
+def _check(dialect: Dialect, name: str, condition: Term) -> Constraint:
+    return _constraint(dialect, name, f"CHECK ({condition.text})")
+
+
+def _reference(dialect: Dialect, table: Table, one: Reference, name: str) -> Constraint:
+    pointed = f"{dialect.quote(one.table)} ({dialect.listed_names(one.table_columns)})"
+    made = _constraint(dialect, name, f"FOREIGN KEY({dialect.listed_names(one.columns)}) REFERENCES {pointed}")
+    return replace(made, is_reference=True, is_own=one.table == table.name)
 
 
 class _Names:
@@ -104,86 +176,28 @@ def _pointed(tables: Tables, table: Table, column: TableColumn) -> TableColumn:
     return column
 
 
-def _foreign_key(reference: Reference, name: str) -> sa.ForeignKeyConstraint:
-    columns = [f"{reference.table}.{column}" for column in reference.table_columns]
-    return sa.ForeignKeyConstraint(reference.columns, columns, name=name, link_to_name=True)
-
-
-def rule_of(rule: Rule, table: Table, dialect: Dialect) -> sa.ColumnElement[bool]:
+def rule_of(rule: Rule, table: Table, dialect: Dialect) -> Term:
     """The condition that every row keeps; a blank breaks no rule about values."""
-    named: list[sa.ColumnElement[Any]] = [sa.column(name) for name in rule.columns]
-    one, *others = named
+    one, *others = map(dialect.column, rule.columns)
     if rule.kind == RuleKind.MIN:
-        return one >= sa.literal_column(f"{float(rule.values[0]):.15g}")
+        return one.compared(">=", Term(f"{float(rule.values[0]):.15g}"))
     if rule.kind == RuleKind.ALLOWED:
-        return one.in_(_values(rule, table.by_name[rule.columns[0]]))
+        return one.among(_values(rule, table.by_name[rule.columns[0]], dialect))
     if rule.kind == RuleKind.PATTERN:
         return dialect.keeps_form(one, rule.values[0])
     if rule.kind == RuleKind.ONE_FILLED:
-        return one.is_(None) != others[0].is_(None)
-    there = others[0].in_(_values(rule, table.by_name[rule.columns[1]]))
-    return sa.or_(sa.and_(there, one.is_not(None)), sa.and_(sa.not_(there), one.is_(None)))
+        return one.is_(BLANK).compared("!=", others[0].is_(BLANK))
+    values = _values(rule, table.by_name[rule.columns[1]], dialect)
+    filled, blank = one.is_(FILLED), one.is_(BLANK)
+    there, elsewhere = others[0].among(values), Term(f"({others[0].among(values, 'NOT IN').text})")
+    return any_of([all_of([there, filled]), all_of([elsewhere, blank])])
 
 
-def _values(rule: Rule, column: TableColumn) -> list[Any]:
+def _values(rule: Rule, column: TableColumn, dialect: Dialect) -> list[Term]:
     """The values as they are stored."""
-    return [value for value in column.values.to_pylist() if kinds.show(value, column.kind) in rule.values]
+    stored = column.values.to_pylist()
+    return [dialect.value(value) for value in stored if kinds.show(value, column.kind) in rule.values]
 
 
 def _served(table: Table, reference: Reference) -> bool:
     return any(key[: len(reference.columns)] == reference.columns for key in (table.key, *table.unique))
-
-
-class References(Enum):
-    """With which of its references a table is created; the others come later."""
-
-    ALL = "all"
-    OF_OTHERS = "all but those to itself"
-    NONE = "none"
-
-
-def create_tables(
-    schema: sa.MetaData, tables: Tables, dialect: Dialect, *, references: References = References.ALL
-) -> Iterator[tuple[str, str]]:
-    """The name and the statement of each table, each after those it refers to."""
-    for table in tables.tables:
-        created = schema.tables[table.name]
-        wanted = [one for one in created.foreign_key_constraints if _is_wanted(one, references)]
-        statement = CreateTable(created, include_foreign_key_constraints=wanted)
-        yield table.name, str(statement.compile(dialect=dialect.sql)).strip()
-
-
-def _is_wanted(constraint: sa.ForeignKeyConstraint, references: References) -> bool:
-    return references is References.ALL or (references is References.OF_OTHERS and not _is_own(constraint))
-
-
-def _is_own(constraint: sa.ForeignKeyConstraint) -> bool:
-    return constraint.referred_table is constraint.table
-
-
-def add_references(schema: sa.MetaData, tables: Tables, dialect: Dialect, *, only_own: bool = False) -> Iterator[str]:
-    """A statement for each reference that a table was created without."""
-    for table in tables.tables:
-        for constraint in _sorted(schema.tables[table.name].foreign_key_constraints):
-            if not only_own or _is_own(constraint):
-                yield str(AddConstraint(constraint, isolate_from_table=False).compile(dialect=dialect.sql))
-
-
-def create_indexes(schema: sa.MetaData, tables: Tables, dialect: Dialect) -> Iterator[tuple[str, str]]:
-    """The name and the statement of each index."""
-    for table in tables.tables:
-        for index in _sorted(schema.tables[table.name].indexes):
-            yield str(index.name), str(CreateIndex(index).compile(dialect=dialect.sql))
-
-
-def set_comments(schema: sa.MetaData, tables: Tables, dialect: Dialect) -> Iterator[str]:
-    """The statements that say where each table and column comes from, for databases that take them by themselves."""
-    for table in tables.tables:
-        created = schema.tables[table.name]
-        if created.comment:
-            yield dialect.said(SetTableComment(created))
-        yield from (dialect.said(SetColumnComment(column)) for column in created.columns if column.comment)
-
-
-def _sorted(some: Iterable[Any]) -> list[Any]:
-    return sorted(some, key=lambda one: str(one.name))

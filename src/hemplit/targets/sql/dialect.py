@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import re
+from functools import reduce
 from hashlib import blake2b
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 import pyarrow.compute as pc
-import sqlalchemy as sa
 
 from hemplit.core.kinds.calendar import directives
+from hemplit.targets.sql.terms import Binds, Term, call, case, cast, whole
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Iterable, Mapping
 
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import TableColumn
@@ -23,6 +25,8 @@ MOST_IN_FOUR_BYTES = 2**31 - 1
 HALF_OF_FOUR_BYTES = 2**30
 #: So many letters of a name that was cut tell it from others that begin alike.
 TELLING = 6
+#: A name that needs no quotes, unless it is a word of SQL.
+PLAIN = re.compile("[a-z_][a-z0-9_$]*")
 
 
 class Dialect:
@@ -30,41 +34,68 @@ class Dialect:
 
     #: What people call the database.
     name: ClassVar[str]
-    #: What SQLAlchemy knows of it.
-    sql: ClassVar[sa.Dialect]
+    #: The words that are no names without quotes; None if all names are quoted.
+    reserved: ClassVar[frozenset[str] | None] = None
+    #: What stands around a name.
+    mark: ClassVar[str] = '"'
+    #: Whether a backslash in a text means something.
+    backslashes: ClassVar[bool] = False
     #: The longest name, the longest comment, none of which there is where it is 0, and the most columns of a table.
     longest_name: ClassVar[int] = 10_000
     longest_comment: ClassVar[int] = 10_000
     most_columns: ClassVar[int] = 10_000
-    #: What stands behind the columns of a table.
-    table_options: ClassVar[Mapping[str, str]] = {}
-    #: Whether yes and no are only numbers to it.
+    #: Whether comments stand in the statement that creates a table.
+    comments_inside: ClassVar[bool] = False
+    #: Whether yes and no are only numbers to it, and how a statement writes them.
     yes_is_one: ClassVar[bool] = False
+    yes_no: ClassVar[tuple[str, str]] = ("true", "false")
     #: What stands before the column of a row that an update changes.
     own_column: ClassVar[str] = ""
     #: Signs that it cannot store.
     forbidden: ClassVar[str] = ""
-    types: ClassVar[Mapping[str, sa.types.TypeEngine[Any]]] = {
-        "whole number": sa.BigInteger(),
-        "decimal": sa.Numeric(),
-        "date": sa.Date(),
-        "time": sa.Time(),
-        "date and time": sa.DateTime(),
-        "yes/no": sa.Boolean(),
-        "text": sa.Text(),
+    #: The types that columns have.
+    types: ClassVar[Mapping[str, str]] = {
+        "whole number": "BIGINT",
+        "decimal": "NUMERIC",
+        "date": "DATE",
+        "time": "TIME",
+        "date and time": "DATETIME",
+        "yes/no": "BOOLEAN",
+        "text": "TEXT",
     }
+    #: The types of a cast to a text of whatever length and of one, of which it is told, and to a double.
+    long_text: ClassVar[str] = "TEXT"
+    short_text: ClassVar[str] = "VARCHAR"
+    double: ClassVar[str] = "DOUBLE PRECISION"
+    #: What makes the first row of a query in an order the only one.
+    first_only: ClassVar[str] = " \n LIMIT 1"
+    #: A hundred by which a double is divided.
+    hundred: ClassVar[Term] = cast(whole(100.0), "FLOAT")
 
     def quote(self, name: str) -> str:
         """A name as a statement writes it."""
-        return self.sql.identifier_preparer.quote(name)
+        if self.reserved is not None and PLAIN.fullmatch(name) and name not in self.reserved:
+            return name
+        return f"{self.mark}{name.replace(self.mark, 2 * self.mark)}{self.mark}"
+
+    def column(self, name: str, of: str = "") -> Term:
+        """A column, of a table if that is said."""
+        return Term(f"{self.quote(of)}.{self.quote(name)}" if of else self.quote(name))
+
+    def listed_names(self, names: Iterable[str]) -> str:
+        """Names as a statement lists them."""
+        return ", ".join(map(self.quote, names))
 
     def literal(self, text: str) -> str:
         """A text as a statement writes it."""
-        return self.said(sa.literal(text, sa.Text()))
+        escaped = text.replace("\\", "\\\\") if self.backslashes else text
+        return "'" + escaped.replace("'", "''") + "'"
 
-    def said(self, clause: sa.ClauseElement) -> str:
-        """The SQL of an expression or a statement, with all values in it."""
-        return str(clause.compile(dialect=self.sql, compile_kwargs={"literal_binds": True}))
+    def value(self, value: object) -> Term:
+        """A value as a statement writes it: yes and no, a number, else a text."""
+        if isinstance(value, bool):
+            return Term(self.yes_no[0] if value else self.yes_no[1])
+        return Term(repr(value) if isinstance(value, int | float) else self.literal(str(value)))
 
     def fit(self, name: str) -> str:
         """The name as the database can hold it: the beginning, and what tells it from others that begin alike."""
@@ -85,27 +116,27 @@ class Dialect:
             text = f"{text[: self.longest_comment - 1]}…"
         return text if text and self.longest_comment else None
 
-    def fitted_type(self, column: TableColumn, *, indexed: bool) -> sa.types.TypeEngine[Any]:
+    def fitted_type(self, column: TableColumn, *, indexed: bool) -> str:
         """The type for the values of a column, which may be ``indexed``: by a key, or something that refers to one."""
         if column.kind.word == "whole number" and len(column.values):
             most = pc.max(pc.abs(column.values)).as_py() or 0
-            return sa.Integer() if most <= HALF_OF_FOUR_BYTES else sa.BigInteger()
+            return "INTEGER" if most <= HALF_OF_FOUR_BYTES else "BIGINT"
         return self.types[column.kind.word]
 
-    def written(self, kind: Kind, column: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+    def written(self, kind: Kind, column: Term) -> Term:
         """A stored value as the sheet writes it: dates in its order, yes and no in its words; numbers stay numbers."""
         if kind.word == "yes/no":
-            yes, _, no = kind.form.partition("/")
-            return sa.case((column.is_(True), yes), (column.is_(False), no))
+            said = zip(self.yes_no, kind.form.split("/"), strict=True)
+            return case((column.is_(stored), self.value(word)) for stored, word in said)
         if kind.word in ("date", "time", "date and time"):
             return self.dated(column, kind)
         return column
 
-    def dated(self, column: sa.ColumnElement[Any], kind: Kind) -> sa.ColumnElement[Any]:
+    def dated(self, column: Term, kind: Kind) -> Term:
         """A date or time in the form of its kind."""
-        return sa.func.strftime(directives(kind.form), column)
+        return call("strftime", self.value(directives(kind.form)), column)
 
-    def keeps_form(self, column: sa.ColumnElement[Any], form: str) -> sa.ColumnElement[bool]:
+    def keeps_form(self, column: Term, form: str) -> Term:
         """Whether a text has a form: A for a capital letter, 9 for a digit, all else for itself."""
         raise NotImplementedError
 
@@ -113,21 +144,38 @@ class Dialect:
         """The values of a column of a ``source`` in an order, ``between`` them a text, as a query of its own."""
         raise NotImplementedError
 
-    def as_double(self, number: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        """A number as a double, in which the proof calculates."""
-        return sa.cast(number, sa.Double())
+    def joined(self, *texts: Term) -> Term:
+        """Texts one behind the other."""
+        return reduce(lambda one, other: one.with_sign("||", other, Binds.JOINED), texts)
 
-    def weekday(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+    def as_text(self, value: Term, longest: int | None = None) -> Term:
+        """A value as a text, of some letters at most."""
+        return cast(value, self.long_text if longest is None else f"{self.short_text}({longest})")
+
+    def as_double(self, number: Term) -> Term:
+        """A number as a double, in which the proof calculates."""
+        return cast(number, self.double)
+
+    def part(self, name: str, date: Term) -> Term:
+        """The year, month or another part of a date, as a number."""
+        return Term(f"EXTRACT({name} FROM {date.text})")
+
+    def weekday(self, date: Term) -> Term:
         """The number of the day in its week, 1 for a Monday."""
         raise NotImplementedError
 
-    def week(self, date: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+    def week(self, date: Term) -> Term:
         """The week of ISO 8601, such as 2026-W14."""
         raise NotImplementedError
 
-    def rounded(self, number: sa.ColumnElement[Any], places: int) -> sa.ColumnElement[Any]:
+    def rounded(self, number: Term, places: int) -> Term:
         """A double to decimal places."""
-        return sa.func.round(number, places)
+        return call("round", number, whole(places))
+
+    def table_end(self, comment: str | None) -> str:
+        """What stands behind the columns of a table."""
+        del comment
+        return ""
 
 
 def places_of(column: TableColumn) -> int | None:

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-import sqlalchemy as sa
-from sqlalchemy.schema import CreateTable
+from typing import TYPE_CHECKING
 
 from hemplit.core.model.proof import Difference
-from hemplit.core.model.tables import Tables
 from hemplit.targets.rows import lines_that_differ
 from hemplit.targets.sql.all_views import create_views
-from hemplit.targets.sql.ddl import create_indexes, create_tables, metadata
+from hemplit.targets.sql.ddl import statements_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
+    from hemplit.core.model.tables import Tables
     from hemplit.targets.sql.dialect import Dialect
 
     #: By name: whether it is a table or a view, and what makes it so in words of SQL.
@@ -29,35 +26,27 @@ NUMBERS = ("rows", "topup")
 
 def create_own(dialect: Dialect) -> tuple[str, str]:
     """The statements that create the tables of ours: of what we made, and of what was loaded."""
-    schema = sa.MetaData()
     text, number = dialect.types["text"], dialect.types["whole number"]
-    options: dict[str, Any] = dict(dialect.table_options)
-    objects = sa.Table(
-        OBJECTS,
-        schema,
-        sa.Column("name", sa.String(LONGEST_NAME), primary_key=True),
-        *(sa.Column(name, text, nullable=False) for name in ("kind", "statement", "held")),
-        **options,
-    )
-    loads = sa.Table(
-        LOADS,
-        schema,
-        sa.Column("load", number, primary_key=True, autoincrement=False),
-        *(sa.Column(name, number if name in NUMBERS else text, nullable=False) for name in NOTED),
-        **options,
-    )
-    first, second = (str(CreateTable(one).compile(dialect=dialect.sql)).strip() for one in (objects, loads))
-    return first, second
+    objects = {"name": f"VARCHAR({LONGEST_NAME})", **dict.fromkeys(("kind", "statement", "held"), text)}
+    loads = {"load": number, **{name: number if name in NUMBERS else text for name in NOTED}}
+    return _created(dialect, OBJECTS, objects), _created(dialect, LOADS, loads)
+
+
+def _created(dialect: Dialect, name: str, columns: Mapping[str, str]) -> str:
+    """The statement for a table whose first column is its key."""
+    key, *_ = columns
+    lines = [f"{dialect.quote(column)} {word} NOT NULL" for column, word in columns.items()]
+    body = ", \n\t".join((*lines, f"PRIMARY KEY ({dialect.quote(key)})"))
+    return f"CREATE TABLE {dialect.quote(name)} (\n\t{body}\n){dialect.table_end(None)}"
 
 
 def described(tables: Tables, dialect: Dialect) -> dict[str, tuple[str, str]]:
     """What a design makes, in statements that know nothing of the values, so that a sheet that grew changes none."""
-    schema = metadata(tables, dialect, fitted=False)
     made = {}
-    for table, (name, statement) in zip(tables.tables, create_tables(schema, tables, dialect), strict=True):
-        indexes = (index for _, index in create_indexes(schema, Tables((table,), ()), dialect))
-        made[name] = ("table", ";\n".join((statement, *indexes)))
-    return made | {name: ("view", statement) for name, statement in create_views(schema, tables, dialect)}
+    for name, table in statements_of(tables, dialect, fitted=False).items():
+        indexes = (index for _, index in table.indexes)
+        made[name] = ("table", ";\n".join((table.create(), *indexes)))
+    return made | {name: ("view", statement) for name, statement in create_views(tables, dialect)}
 
 
 def differing(

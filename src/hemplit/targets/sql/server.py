@@ -19,11 +19,9 @@ from hemplit.core.model.tables import Peek, Tables
 from hemplit.core.tally.answer import groups_of_rows
 from hemplit.errors import TargetError, without_password
 from hemplit.targets.rows import as_stored, check_signs, check_widths
-from hemplit.targets.sql.ddl import metadata
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES
 from hemplit.targets.sql.names import with_names
 from hemplit.targets.sql.own import described, differing
-from hemplit.targets.sql.reflected import outlines_of
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, noted, numbered
 from hemplit.targets.sql.session import FromMemory
 from hemplit.targets.sql.tally import explained, select_tally
@@ -156,6 +154,8 @@ class ServerTarget(ABC):
         return Peek(name, kind, count, columns, first, pointed)
 
     def outlines(self) -> tuple[Outline, ...]:
+        from hemplit.targets.sql.reflected import outlines_of  # a third of a second that no load needs
+
         names = self.ours()
         return outlines_of(self.driver, self._open, names, self.schema or None)
 
@@ -346,7 +346,7 @@ class ServerTarget(ABC):
     def _tally(self, part: Part, tables: Tables, *, plain: bool) -> str:
         fitted = with_names(replace(tables, views=(part.view,)), self.dialect)
         part = replace(part, view=fitted.views[0])
-        return select_tally(metadata(fitted, self.dialect), fitted, part, self.dialect, plain=plain)
+        return select_tally(fitted, part, self.dialect, plain=plain)
 
     def _ours(self, session: Session, there: dict[str, str]) -> list[tuple[str, str]]:
         """What Hemplit made, as far as it is still there, with its kind, tables first."""

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import pyarrow as pa
-import sqlalchemy as sa
 
 from hemplit.core import kinds
 from hemplit.core.model.tally import Aggregate, DatePart, Sign
 from hemplit.core.tally.labels import DAY, NUMBERS
 from hemplit.targets.sql.names import labels_of
+from hemplit.targets.sql.terms import BLANK, FILLED, Term, all_of, any_of, call
 from hemplit.targets.sql.views import Query, part_of_date
 
 if TYPE_CHECKING:
@@ -21,24 +20,25 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Tables
     from hemplit.core.model.tally import Condition, Grouped, Measure, Part
     from hemplit.targets.sql.dialect import Dialect
+    from hemplit.targets.sql.views import Joined
 
 MONTH = "year and month"
 
 
-def select_tally(schema: sa.MetaData, tables: Tables, part: Part, dialect: Dialect, *, plain: bool = False) -> str:
+def select_tally(tables: Tables, part: Part, dialect: Dialect, *, plain: bool = False) -> str:
     """The query for one part, a row for each group: its columns, and of each measure what is asked.
 
     Where an average is asked it gives sum and number, out of which averages of several groups can be made; a ``plain``
     one gives what a person reads.
     """
-    one = _Tally(schema, tables, part, dialect)
+    one = _Tally(tables, part, dialect)
     groups = [(grouped.title, one.group(grouped)) for grouped in part.by]
     told = [*groups, *(told for measure in part.measures for told in one.told(measure, plain=plain))]
     labels = labels_of((title for title, _ in told), dialect)
-    shown = [column.label(labels[title]) for title, column in told]
-    lines = ["SELECT", ",\n".join(f"  {one.written(column)}" for column in shown), *_joined(one.query.joined, dialect)]
+    shown = ",\n".join(f"  {column.text} AS {dialect.quote(labels[title])}" for title, column in told)
+    lines = ["SELECT", shown, *(_line(joined, dialect) for joined in one.query.joined)]
     if part.where:
-        lines.append("WHERE " + "\n  AND ".join(f"({one.wanted(condition)})" for condition in part.where))
+        lines.append("WHERE " + "\n  AND ".join(f"({one.holds(condition).text})" for condition in part.where))
     if groups:
         numbers = ", ".join(str(place) for place in range(1, len(groups) + 1))
         lines += [f"GROUP BY {numbers}", f"ORDER BY {numbers}"]
@@ -58,100 +58,79 @@ def explained(part: Part, statement: str) -> str:
     return "".join(f"-- {' '.join(line.split())}\n" for line in lines) + f"{statement};\n"
 
 
-def _joined(clause: sa.FromClause, dialect: Dialect) -> list[str]:
-    """The tables, a line for each, in the order in which they are joined."""
-    if isinstance(clause, sa.Join):
-        on = dialect.said(clause.onclause) if clause.onclause is not None else "true"
-        return [*_joined(clause.left, dialect), f"  LEFT JOIN {_table(clause.right, dialect)} ON {on}"]
-    return [f"FROM {_table(clause, dialect)}"]
-
-
-def _table(clause: sa.FromClause, dialect: Dialect) -> str:
-    assert isinstance(clause, sa.Alias) and isinstance(clause.element, sa.Table)
-    name, alias = clause.element.name, str(clause.name)
-    return dialect.quote(name) if name == alias else f"{dialect.quote(name)} AS {dialect.quote(alias)}"
+def _line(joined: Joined, dialect: Dialect) -> str:
+    """The line of a table."""
+    alias = "" if joined.table == joined.alias else f" AS {dialect.quote(joined.alias)}"
+    named = f"{dialect.quote(joined.table)}{alias}"
+    return f"FROM {named}" if joined.on is None else f"  LEFT JOIN {named} ON {joined.on.text}"
 
 
 class _Tally:
     """The expressions of one part."""
 
-    def __init__(self, schema: sa.MetaData, tables: Tables, part: Part, dialect: Dialect) -> None:
+    def __init__(self, tables: Tables, part: Part, dialect: Dialect) -> None:
         self.dialect = dialect
-        self.query = Query(schema, tables, part.view, dialect)
+        self.query = Query(tables, part.view, dialect)
         self.kinds = {column.header: column.kind for column in part.view.columns}
-        self.bare = dialect.said(sa.select(sa.literal_column("1")).select_from(self.query.joined))
 
-    def written(self, column: sa.ColumnElement[Any]) -> str:
-        """A column as it stands among these tables, to which queries inside of it refer."""
-        whole = self.dialect.said(sa.select(column).select_from(self.query.joined))
-        return whole.removeprefix("SELECT ").removesuffix(self.bare.removeprefix("SELECT 1")).strip()
-
-    def wanted(self, condition: Condition) -> str:
-        """A condition as it stands among these tables."""
-        body: sa.Select[Any] = sa.select(sa.literal_column("1")).select_from(self.query.joined)
-        body = body.where(self.holds(condition))
-        return self.dialect.said(body).removeprefix(self.bare).strip().removeprefix("WHERE").strip()
-
-    def group(self, grouped: Grouped) -> sa.ColumnElement[Any]:
+    def group(self, grouped: Grouped) -> Term:
         """What tells rows apart, as it is shown; days in an order that sorts."""
         column, kind = self.query.value(grouped.header), self.kinds[grouped.header]
         if grouped.part is None:
             return self.dialect.written(DAY if kind.word == "date" else kind, column)
-        year = sa.extract("year", column)
-        parts: dict[DatePart, Callable[[], sa.ColumnElement[Any]]] = {
+        year = self.dialect.part("year", column)
+        parts: dict[DatePart, Callable[[], Term]] = {
             DatePart.YEAR: lambda: year,
-            DatePart.QUARTER: lambda: (
-                sa.cast(year, sa.String(4)).concat("-Q").concat(sa.cast(part_of_date("quarter", column), sa.String(1)))
+            DatePart.QUARTER: lambda: self.dialect.joined(
+                self.dialect.as_text(year, 4),
+                self.dialect.value("-Q"),
+                self.dialect.as_text(part_of_date("quarter", column, self.dialect), 1),
             ),
-            DatePart.MONTH: lambda: part_of_date(MONTH, column),
+            DatePart.MONTH: lambda: part_of_date(MONTH, column, self.dialect),
             DatePart.WEEK: lambda: self.dialect.week(column),
             DatePart.WEEKDAY: lambda: self.dialect.weekday(column),
         }
         return parts[grouped.part]()
 
-    def told(self, measure: Measure, *, plain: bool) -> list[tuple[str, sa.ColumnElement[Any]]]:
+    def told(self, measure: Measure, *, plain: bool) -> list[tuple[str, Term]]:
         """The columns that answer for a measure, with what they are called."""
         title, aggregate = measure.title, measure.aggregate
         if measure.header is None:
-            return [(title, sa.func.count())]
+            return [(title, call("count", Term("*")))]
         value = self.query.value(measure.header)
         if aggregate is Aggregate.AVERAGE and not plain:
-            return [(f"sum, {title}", sa.func.sum(value)), (f"number, {title}", sa.func.count(value))]
-        return [(title, FUNCTIONS[aggregate](value))]
+            return [(f"sum, {title}", call("sum", value)), (f"number, {title}", call("count", value))]
+        return [(title, call(FUNCTIONS[aggregate], value))]
 
-    def holds(self, condition: Condition) -> sa.ColumnElement[bool]:
+    def holds(self, condition: Condition) -> Term:
         """Whether a row is as a condition wants it."""
         column, kind = self.query.value(condition.header), self.kinds[condition.header]
         if condition.sign is Sign.BLANK:
-            return column.is_(None)
+            return column.is_(BLANK)
         if condition.sign is Sign.FILLED:
-            return column.is_not(None)
-        compared = [SIGNS[condition.sign](column, self._literal(text, kind)) for text in condition.values]
+            return column.is_(FILLED)
+        compared = [column.compared(SIGNS[condition.sign], self._literal(text, kind)) for text in condition.values]
         if condition.sign is Sign.IS_NOT:
-            return sa.or_(column.is_(None), sa.and_(*compared))
-        return sa.or_(*compared)
+            return any_of([column.is_(BLANK), all_of(compared)])
+        return any_of(compared)
 
-    def _literal(self, text: str, kind: Kind) -> sa.ColumnElement[Any]:
+    def _literal(self, text: str, kind: Kind) -> Term:
         value = kinds.parse(pa.array([text]), kind)[0].as_py()
-        if kind.word == "yes/no":
-            return sa.true() if value else sa.false()
-        if isinstance(value, date | datetime):
-            return sa.literal(str(value), sa.Text())
-        return sa.literal(value if kind.word in NUMBERS else str(value))
+        return self.dialect.value(value if kind.word == "yes/no" or kind.word in NUMBERS else str(value))
 
 
-FUNCTIONS: dict[Aggregate, Callable[[sa.ColumnElement[Any]], sa.ColumnElement[Any]]] = {
-    Aggregate.SUM: sa.func.sum,
-    Aggregate.NUMBER: sa.func.count,
-    Aggregate.AVERAGE: sa.func.avg,
-    Aggregate.SMALLEST: sa.func.min,
-    Aggregate.LARGEST: sa.func.max,
+FUNCTIONS = {
+    Aggregate.SUM: "sum",
+    Aggregate.NUMBER: "count",
+    Aggregate.AVERAGE: "avg",
+    Aggregate.SMALLEST: "min",
+    Aggregate.LARGEST: "max",
 }
-SIGNS: dict[Sign, Callable[[sa.ColumnElement[Any], sa.ColumnElement[Any]], sa.ColumnElement[bool]]] = {
-    Sign.IS: lambda one, two: one == two,
-    Sign.IS_NOT: lambda one, two: one != two,
-    Sign.LESS: lambda one, two: one < two,
-    Sign.AT_MOST: lambda one, two: one <= two,
-    Sign.MORE: lambda one, two: one > two,
-    Sign.AT_LEAST: lambda one, two: one >= two,
+SIGNS = {
+    Sign.IS: "=",
+    Sign.IS_NOT: "!=",
+    Sign.LESS: "<",
+    Sign.AT_MOST: "<=",
+    Sign.MORE: ">",
+    Sign.AT_LEAST: ">=",
 }
