@@ -80,6 +80,7 @@ TESTS = {
     "core/texts": "test_slips laws/test_yards test_ties",
     "core/tables/": "test_design_edits test_proof test_drafts laws/test_lossless laws/test_independent_lists laws/test_some_rows"
     " laws/test_roles laws/test_ids laws/test_rules",
+    "targets/sql/terms": "laws/test_terms",
     "targets/sql": "test_servers test_targets test_file_places test_design_edits",
     "targets/postgresql": "test_servers test_targets test_file_places",
     "targets/mariadb": "test_servers test_targets test_file_places",
@@ -209,8 +210,13 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/sorts.py", "facts.code_like >= 0.95", "facts.code_like >= 0.0"),
     ("core/theory/closure.py", "                if not lacking[place]:", "                if lacking[place]:"),
     # The database and the design file.
-    ("targets/sql/ddl.py", "nullable=not column.required,", "nullable=True,"),
-    ("targets/sql/ddl.py", "            if not _served(table, reference):", "            if False:"),
+    ("targets/sql/ddl.py", "{' NOT NULL' * column.required}", ""),
+    ("targets/sql/ddl.py", "        if not _served(table, one):", "        if False:"),
+    ("targets/sql/ddl.py", "references is References.OF_OTHERS and not one.is_own", "references is References.OF_OTHERS"),
+    ("targets/sql/terms.py", "if self.binds > binds or", "if self.binds >= binds or"),
+    ("targets/sql/terms.py", "(self.sign == sign and sign in CHAINED)", "False"),
+    ("targets/sql/dialect.py", "text.replace(\"\\\\\", \"\\\\\\\\\") if self.backslashes else text", "text"),
+    ("targets/sql/dialect.py", "{name.replace(self.mark, 2 * self.mark)}", "{name}"),
     ("targets/sql/views.py", "_unused(\"listed\", self.taken)", "\"listed\""),
     ("targets/sql/names.py", "while name.lower() in taken:", "while name in taken:"),
     ("targets/sqlite.py", "            if leftover.exists():", "            if False:"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import random
 import re
 import signal
@@ -47,6 +48,44 @@ def load(place: Place, folder: Path, *how: str) -> Ran:
 
 def prove(place: Place, folder: Path) -> Ran:
     return hemplit("prove", DESIGN, "--into", place.text, folder=folder)
+
+
+def test_a_word_of_the_database_is_a_name_all_the_same(server: Server, tmp_path: Path) -> None:
+    listed = "pg_get_keywords()" if isinstance(server, PostgresqlPlace) else "information_schema.KEYWORDS"
+    words = sorted({str(word).lower() for (word,) in server.rows(f"SELECT word FROM {listed}")})
+    words = [word for word in words if re.fullmatch("[a-z][a-z_0-9]*", word)]
+    assert len(words) > 400
+    (tmp_path / "words.csv").write_text(",".join(words) + "\n" + ",".join(map(str, range(len(words)))) + "\n")
+    lines = [
+        "format = 2\n[sheets.words]\nfile = 'words.csv'",
+        f"steps = [{{ do = 'read the header', names = {words} }}]",
+        f"[tables.select]\nsheet = 'words'\npurpose = 'main'\neach_row = true\nkey = ['{words[0]}']",
+        *(f"columns.{word} = {{ from = '{word}', type = 'whole number' }}" for word in words),
+    ]
+    (tmp_path / DESIGN).write_text("\n".join(lines))
+    ran = load(server, tmp_path)
+    assert "Verified" in ran.out, ran.err
+
+
+def test_odd_signs_in_a_design_mean_themselves(server: Server, tmp_path: Path) -> None:
+    said = ["it's", "C:\\new", "50%"]
+    lines = "".join(f"{number},{text},{number % 3}\n" for number, text in enumerate(said * 4))
+    (tmp_path / "marks.csv").write_text("No,mark,Mark\n" + lines)
+    lines = [
+        "format = 2\n[sheets.marks]\nfile = 'marks.csv'",
+        "steps = [{ do = 'read the header', names = ['No', 'mark', 'Mark'] }]",
+        "[tables.marks]\nsheet = 'marks'\npurpose = 'main'\neach_row = true\nkey = ['no']",
+        f"rules = [{{ columns = ['said'], rule = 'allowed', values = {json.dumps(said)} }}]",
+        "columns.no = { from = 'No', type = 'whole number' }\ncolumns.said = { from = 'mark', type = 'text' }",
+        "columns.level = { from = 'Mark', type = 'whole number' }",
+    ]
+    (tmp_path / DESIGN).write_text("\n".join(lines))
+    ran = load(server, tmp_path)
+    assert "Verified" in ran.out, ran.err
+    headers, rows = server.view("marks_sheet")
+    assert headers == ["No", "mark", "Mark (2)"] and [row[1] for row in rows] == said * 4
+    with pytest.raises((psycopg.Error, pymysql.Error)):
+        server.run("UPDATE marks SET said = 'C:new'")
 
 
 def test_all_places_hold_the_same(boatyard: Path, server: Server, tmp_path: Path) -> None:
