@@ -33,6 +33,7 @@ os.environ.pop("COLUMNS", None)
 # The program is started many times, and need not be compiled each time.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(tempfile.gettempdir()) / "hemplit-compiled"))
+os.environ.setdefault("SPARK_CONF_DIR", str(Path(__file__).parent / "spark"))
 #: A quick run, between two edits: few examples of each law, and no servers.
 QUICK = bool(os.environ.get("HEMPLIT_QUICK"))
 settings.load_profile("quick" if QUICK else "build" if os.environ.get("CI") else "here")

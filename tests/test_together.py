@@ -534,3 +534,12 @@ def test_two_lists_of_the_same_boats_are_no_parts_of_one(paths: tuple[str, ...],
     ran = hemplit("load", *paths, "--into", "yard.sqlite", folder=tmp_path)
     assert "'Owner' of MQ-23 is" in ran.out
     assert rows(tmp_path, "SELECT count(*) FROM boats") == [(6,)]
+
+
+def test_what_the_view_of_another_sheet_takes_along_stays_under_its_name(tmp_path: Path) -> None:
+    header = "Boat Reg,Job No,Boat,Owner"
+    boats = "Teal", '"tired keel, check"'
+    yard = write(tmp_path, "yard.csv", header, [(boat, "A1", "A1", "Teal") for boat in boats])
+    dock = write(tmp_path, "dock.csv", header, [(boat, "A1", "Teal", "A1") for boat in boats])
+    found, _ = loaded(tmp_path, yard, dock)
+    assert found["yards"] == [("yards", "owner_id")] and found["docks"] == [("yards", "boat_reg_id")]

@@ -143,7 +143,11 @@ class _Uniting:
         beside = self._said_by(table, column, link, listed, found)
         if beside is not None:
             self._take_along(table, column, beside, listed.names[0], listed)
-        elif link.alike or (len(held) > 1 and self._stays(link, held, table, listed, found)):
+        elif (
+            link.alike
+            or self._is_given(table, column)
+            or (len(held) > 1 and self._stays(link, held, table, listed, found))
+        ):
             self._keep_beside(table, column, link, listed)
         elif len(held) > 1 and len(listed.table.key) == 1:
             self._describe(table, [one for _, one in held], link, listed, found)
@@ -175,12 +179,27 @@ class _Uniting:
         return None
 
     def _take_along(self, table: TablePlan, column: ColumnPlan, beside: ColumnPlan, given: str, listed: Listed) -> None:
-        """A column that the view takes from the list, as the reference beside it leads there."""
+        """A column that the view takes from the list, as the reference beside it leads there.
+
+        It stays where another view takes it from this table.
+        """
+        if self._is_given(table, column):
+            return
         why = f"the view takes it from {listed.table.name}.{given}"
         along = replace(column, kind=None, along=(beside.name, given), store=False, required=False, why=why)
         columns = tuple(along if one is column else one for one in table.columns)
         unique = tuple(names for names in table.unique if column.name not in names)
         self._put(_without_rules(replace(table, columns=columns, unique=unique), column.name))
+
+    def _is_given(self, table: TablePlan, column: ColumnPlan) -> bool:
+        """Whether the view of another sheet takes the column along."""
+        return any(
+            one.along is not None
+            and one.along[1] == column.name
+            and (other.by_name[one.along[0]].target or ("",))[0] == table.name
+            for other in self.tables.values()
+            for one in other.columns
+        )
 
     def _names_taken_along(self, table: TablePlan | None, link: Link, listed: Listed, found: Partners) -> None:
         """The columns beside a reference that say of it, by their headers, what stands in the list: "Supervisor"."""
