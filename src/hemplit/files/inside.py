@@ -196,9 +196,11 @@ def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside
     rows = _Rows(zeros, found)
     for piece in _pieces(archive, part):
         text = piece.translate(ALIKE)
-        if b" =" in text or b"= " in text:
+        letters, signs = _signs(text)
+        if (letters[signs - 1] == ord(" ")).any() or (letters[signs + 1] == ord(" ")).any():
             text = AROUND.sub(b"=", text)
-        has_numbers, bottom, right = _reaches(text, bottom, right)
+            letters, signs = _signs(text)
+        has_numbers, bottom, right = _reaches(letters, signs, bottom, right)
         numbered = numbered and (has_numbers or b"row" not in text)
         special = any(mark in text for mark in marks)
         if not special:
@@ -212,14 +214,20 @@ def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside
     return found
 
 
-def _reaches(text: bytes, bottom: int, right: int) -> tuple[bool, int, int]:
+def _signs(text: bytes) -> tuple[npt.NDArray[np.uint8], npt.NDArray[np.intp]]:
+    """The letters of some XML, with room behind them, and where its attributes have their signs."""
+    letters = np.frombuffer(text + b" " * (LETTERS + ROW_DIGITS + 1), np.uint8)
+    return letters, np.flatnonzero(letters == ord("="))
+
+
+def _reaches(
+    letters: npt.NDArray[np.uint8], signs: npt.NDArray[np.intp], bottom: int, right: int
+) -> tuple[bool, int, int]:
     """Whether some XML numbers its rows, and the last row and column that it or what stood before it names.
 
     A cell may name another row than the one it stands in, and the reader beneath believes it: it counts where its row
     has more digits than the last one.
     """
-    letters = np.frombuffer(text + b" " * (LETTERS + ROW_DIGITS + 1), np.uint8)
-    signs = np.flatnonzero(letters == ord("="))
     at = signs[(letters[signs - 1] == ord("r")) & (letters[signs - 2] == ord(" ")) & (letters[signs + 1] == ord('"'))]
     at += 2
     column, named = np.zeros(len(at), dtype=np.int64), np.ones(len(at), dtype=bool)
