@@ -528,6 +528,11 @@ def test_months_side_by_side_are_added_with_those_that_have_come(tmp_path: Path)
         write_hours(name, months)
         ran = topup(tmp_path, name)
         assert (ran.code, "Verified: 0" in ran.out, "Verified" in ran.out) == (0, False, True), ran.out + ran.err
+    # A month is the same one under its whole name.
+    april = (tmp_path / "april.csv").read_text(encoding="utf-8")
+    (tmp_path / "whole.csv").write_text(april.replace("Jan ", "January "), encoding="utf-8")
+    ran = topup(tmp_path, "whole.csv")
+    assert (ran.code, "no new rows in docks, plans, months, dock_months" in ran.out) == (0, True), ran.out + ran.err
     held = "SELECT count(*), count(DISTINCT month_id), count(DISTINCT dock) FROM dock_months"
     assert rows(tmp_path, held) == [(17, 6, 3)]
     assert prove(tmp_path).code == 0

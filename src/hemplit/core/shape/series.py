@@ -225,6 +225,31 @@ def like(header: str) -> str:
     return next((_bare(template) for template, _ in _readings(header)), header)
 
 
+def _moment(period: str) -> tuple[object, ...]:
+    """What is the same for one month or day of the week, however it is written.
+
+    >>> _moment("Jan 26") == _moment("January 2026"), _moment("Mon") == _moment("monday"), _moment("Q1")
+    (True, True, ('q1',))
+    """
+    found = PERIOD.fullmatch(period)
+    if found is not None and found["name"].lower() in MONTHS:
+        return MONTHS[found["name"].lower()], (found["year"] or "")[-2:]
+    said = period.rstrip(".").lower()
+    return (said[:2],) if said in WEEKDAYS else (said,)
+
+
+def blocks_in(step: Step, headers: Sequence[str]) -> dict[str, tuple[str, ...]]:
+    """The blocks of a step in a sheet with these headers, by their labels, and those that a later sheet has besides.
+
+    What is another writing of a month that the sheet has not as it was, January of Jan, is that month.
+    """
+    found = dict(zip(step.texts("labels"), step.blocks, strict=True))
+    there = {_moment(label): label for label, block in found.items() if set(headers).isdisjoint(block)}
+    for label, block in further(step, headers).items():
+        found[there.get(_moment(label), label)] = block
+    return found
+
+
 def further(step: Step, headers: Sequence[str]) -> dict[str, tuple[str, ...]]:
     """The blocks that a later sheet has beside those of a step, by their labels: April behind March, a fourth part."""
     names, label = step.texts("names"), step.text("label")

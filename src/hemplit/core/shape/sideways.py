@@ -25,7 +25,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import KIND, POSITION, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import is_number, is_word
-from hemplit.core.shape.series import Group, further, numbered, periods
+from hemplit.core.shape.series import Group, blocks_in, numbered, periods
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
 from hemplit.core.texts.words import words
 
@@ -165,8 +165,8 @@ def act(working: Working, step: Step, number: int) -> Working:
     working = with_key(working, step.texts("key"))
     by_name = {column.name: column for column in working.columns}
     names = step.texts("names")
-    more = further(step, list(by_name))
-    grouped = [[by_name.get(header) for header in block] for block in (*step.blocks, *more.values())]
+    blocks = blocks_in(step, list(by_name))
+    grouped = [[by_name.get(header) for header in block] for block in blocks.values()]
     if not any(column is not None for block in grouped for column in block):
         return working
     moved = {id(column) for block in grouped for column in block if column is not None}
@@ -177,7 +177,7 @@ def act(working: Working, step: Step, number: int) -> Working:
         _free(step.text("label"), (*names, *step.texts("key"))),
         columns[0].position,
         np.repeat(np.arange(len(grouped)), rows),
-        (*step.texts("labels"), *more),
+        tuple(blocks),
     )
     child = Working(
         working.source,
