@@ -329,6 +329,9 @@ def test_why(jobs: Path) -> None:
     text = (folder / "jobs.design.toml").read_text(encoding="utf-8").splitlines()
     assert text[table["line"] - 1] == "[tables.owners]"
     assert any("generated" in line for line in table["considered"])
+    # Rows that leave it blank speak of no such thing.
+    why = hemplit("why", "jobs.design.toml", "docks", folder=folder).out
+    assert "'Dock' is unique as well: it is a name, and may change" in why
     column = hemplit("why", "jobs.design.toml", "boats.length_m", folder=folder)
     assert "'Boat Reg' determines it" in column.out
     for asked, said in (("boat", "did you mean 'boats'?"), ("boats.lenght_m", "did you mean 'length_m'?")):

@@ -161,20 +161,20 @@ def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation)
         headers = [table.by_name[name].source for name in columns]
         if not chosen.intersection(headers) and all(headers):
             shown = " + ".join(f"'{name}'" for name in headers)
-            lines.append(
-                f"{shown} is unique as well: {_key_verdict(tuple(str(name) for name in headers), found, relation)}"
-            )
+            # A row of the sheet that leaves it blank speaks of no such thing.
+            lines.append(f"{shown} is unique as well: {_key_verdict(tuple(map(str, headers)), found)}")
     return lines
 
 
-def _key_verdict(key: tuple[str, ...], found: Findings, relation: Relation) -> str:
+def _key_verdict(key: tuple[str, ...], found: Findings, rows: Relation | None = None) -> str:
+    """Why something is not the key, of the ``rows`` of a sheet or else of things."""
     facts = [found.by_name[name] for name in key if name in found.by_name]
     blank = next((one for one in facts if one.blanks), None)
-    if blank is not None:
-        column = relation.by_name[blank.name]
-        rows = np.flatnonzero(column.codes == EMPTY)
-        places = ", ".join(relation.address(int(row), column) for row in rows[:PLACES])
-        more = ", …" if len(rows) > PLACES else ""
+    if blank is not None and rows is not None:
+        column = rows.by_name[blank.name]
+        blanks = np.flatnonzero(column.codes == EMPTY)
+        places = ", ".join(rows.address(int(row), column) for row in blanks[:PLACES])
+        more = ", …" if len(blanks) > PLACES else ""
         return f"'{blank.name}' is blank in {blank.blanks:,} rows ({places}{more})"
     unable = next((one for one in facts if not can_decide(one)), None)
     if unable is not None:
