@@ -410,3 +410,23 @@ def test_entries_that_name_rows_by_what_is_not_their_key_are_given_back(tmp_path
     (tmp_path / "yard.csv").write_text("Boat,Boat,Job No,Owner\nA1,A1,A1,A2\nA1,A2,B7,A1\n", encoding="utf-8")
     ran = hemplit("load", "yard.csv", "--into", "yard.sqlite", folder=tmp_path)
     assert (ran.code, "Verified" in ran.out) == (0, True), ran.out + ran.err
+
+
+@pytest.mark.parametrize(
+    ("name", "header", "table", "key"),
+    [
+        ("boats.csv", "Boat,Berth,Reg No", "boats", "reg_no"),
+        ("skippers.csv", "Skipper,Berth,Licence", "skippers", "berth"),
+        ("berths.csv", "Boat,Berth,Meter No", "berths", "berth"),
+        ("yard.csv", "Boat,Berth,Meter No", "berths", "berth"),
+    ],
+)
+def test_rows_are_called_what_the_sheet_is_called_after(
+    name: str, header: str, table: str, key: str, tmp_path: Path
+) -> None:
+    """Where a column is called so and tells them apart; and their own number is their key, wherever it stands."""
+    boats = ["Teal,N1,K-7", "Knot,N2,K-8", "Smew,S1,K-9", "Ruff,S4,K-12"]
+    (tmp_path / name).write_text("\n".join([header, *boats]) + "\n", encoding="utf-8")
+    ran = hemplit("draft", name, "--json", "--out", "out.design.toml", folder=tmp_path)
+    tables = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
+    assert tables[table] == [key], tables

@@ -137,16 +137,19 @@ class Drafting:
     def _base_stem(self, things: Collection[tuple[str, ...]]) -> tuple[str, ...]:
         """The word for the sheet's rows: from its key if that is one column of its own, else from the sheet's name.
 
+        That goes first where another column is called so, and tells the rows apart as well.
+
         A thing that is called so has the plain name, and the rows say with what else they are about. What was taken out
         of a row is called after both.
         """
         source = self.decided.findings.source
         if self.above and source.part:
             return (*self.above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
+        own = self.called or words(self.decided.sheet) or ("row",)
         by_own = len(self.decided.key) == 1 and self.decided.key != (ROW_NUMBER,)
         if by_own and stem_of(self.decided.key[0]) and self.decided.key[0] not in self.decided.lists:
-            return stem(self.decided.key)
-        own = self.called or words(self.decided.sheet) or ("row",)
+            unique = {singular(stem(key)) for key in self.decided.findings.keys if len(key) == 1}
+            return own if singular(own) in unique and singular(own) not in things else stem(self.decided.key)
         if self.decided.parted is not None or singular(own) not in things:
             return own
         others = [singular(stem([header])) for header in self.decided.key]

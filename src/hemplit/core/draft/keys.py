@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
-from hemplit.core.texts.words import LINE, MOMENT, words
+from hemplit.core.texts.words import LINE, MOMENT, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -59,7 +59,10 @@ def base_key(
         ):
             good.append(key)
     position = {facts.name: facts.position for facts in findings.columns}
-    return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
+    # "Reg No" is of the rows themselves; "Berth" is where they are, if no number of its own says better.
+    has_own = any(len(key) == 1 and not stem_of(key[0]) for key in good)
+    of_others = {key for key in good if has_own and not is_identifier(words(key[0]))}
+    return min(good, key=lambda key: (len(key), key in of_others, sum(position[name] for name in key)), default=())
 
 
 def counts_up(facts: ColumnFacts, rows: int) -> bool:
