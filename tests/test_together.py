@@ -543,3 +543,21 @@ def test_what_the_view_of_another_sheet_takes_along_stays_under_its_name(tmp_pat
     dock = write(tmp_path, "dock.csv", header, [(boat, "A1", "Teal", "A1") for boat in boats])
     found, _ = loaded(tmp_path, yard, dock)
     assert found["yards"] == [("yards", "owner_id")] and found["docks"] == [("yards", "boat_reg_id")]
+
+
+def test_a_name_in_parts_bears_out_those_of_another_sheet(tmp_path: Path) -> None:
+    people = [("Ben", "Falk"), ("Ada", "Keel"), ("Cara", "Lund"), ("Dirk", "Sund"), ("Eva", "Rask")]
+    skippers = [(f"{first} {last}", f"L-{at}") for at, (first, last) in enumerate(people)]
+    listed = write(tmp_path, "skippers.csv", "Skipper,Licence", skippers)
+    slips = [(f"S{at}", '"{1}, {0}"'.format(*people[at % 4]), at % 3 + 1) for at in range(9)]
+    lent = write(tmp_path, "slips.csv", "Slip No,Skipper,Nights", slips)
+    assert hemplit("load", listed, lent, "--into", "yard.sqlite", folder=tmp_path).code == 0
+    found = references(tmp_path / "yard.sqlite")
+    assert found["slips"] == [("skippers", "licence")]
+    assert rows(tmp_path, "SELECT count(DISTINCT licence) FROM slips") == [(4,)]
+    # Other people bear out nothing.
+    other = write(
+        tmp_path, "slips.csv", "Slip No,Skipper,Nights", [(f"S{at}", f'"Moe, {at}n Lee"', 1) for at in range(9)]
+    )
+    ran = hemplit("draft", listed, other, "--out", "apart.design.toml", folder=tmp_path)
+    assert ran.code < 2 and '# { do = "split into columns"' in (tmp_path / "apart.design.toml").read_text("utf-8")

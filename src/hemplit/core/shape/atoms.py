@@ -5,7 +5,10 @@
 
 That is done where every cell fits one shape, and the shape leaves no doubt: a comma, a title or a postal code shows the
 parts, or the header says that a name is a full one. Where nearly all fit, or where the shape is one of words only (a
-name in its usual order, a town and its country), it is proposed.
+name in its usual order, a town and its country), it is proposed. What one sheet leaves in doubt another may bear out:
+
+    skippers   Skipper       slips   Skipper         skippers   Skipper First Name   Skipper Last Name
+               Ben Falk              Falk, Ben    →             Ben                  Falk
 """
 
 from __future__ import annotations
@@ -27,7 +30,12 @@ from hemplit.core.shape.working import Working, WorkingColumn, first_places, mar
 from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
+
+    from hemplit.core.model.relation import Relation
+
+    #: What parts are called, and all values in parts.
+    Parted = tuple[tuple[str, ...], set[tuple[str, ...]]]
 
 ACT = Act.PARTS
 SETTINGS = {"column": "column", "as": "parts", "names": "texts", "misfits": "misfits?"}
@@ -37,6 +45,8 @@ NEARLY_ALL = 0.95
 LOOKED_AT = 50
 #: Fewer different texts show no shape.
 FEWEST = 3
+#: So large a share of the values of one of both sheets stands in the other one.
+BORNE_OUT = 0.5
 PERSON = frozenset(
     "name names owner skipper contact crew person worker employee supervisor customer client member author inspector"
     " captain surveyor agent buyer seller signed kunde eigner besitzer mitarbeiter proprietaire dueno".split()
@@ -246,3 +256,51 @@ def act(working: Working, step: Step, number: int) -> Working:
         made.append(replace(column, name=name, cells=cells, changed=changed, own=not place, part_of=part_of))
     columns = [part for one in working.columns for part in (made if one is column else [one])]
     return replace(working, columns=tuple(columns))
+
+
+# Beside other sheets ------------------------------------------------------------------------------------------------
+
+
+def borne_out(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
+    """The steps of those sheets that take values apart which they only proposed to, by the names of the sheets."""
+    parted = {name: [*_parted(relation)] for name, relation in relations.items()}
+    found = {}
+    for name, relation in relations.items():
+        others = [(other, one) for other, some in parted.items() if other != name for one in some]
+        steps = tuple(_decided(step, relation, others) for step in relation.steps) if others else relation.steps
+        if steps != relation.steps:
+            found[name] = steps
+    return found
+
+
+def _decided(step: Step, relation: Relation, others: Sequence[tuple[str, Parted]]) -> Step:
+    """The step, to be done if it is a proposed one that another sheet bears out."""
+    column = relation.by_name.get(step.text("column"))
+    if step.act != Act.PARTS or not step.proposed or column is None:
+        return step
+    shape = SHAPES[step.text("as")]
+    fits = [*map(re.compile(shape.pattern).fullmatch, map(str, column.values.to_pylist()))]
+    own = {_in_order(shape.parts, one.groups(default="")) for one in fits if one} if all(fits) else set()
+    for sheet, (parts, theirs) in others:
+        both = len(own & theirs)
+        if {*parts} == {*shape.parts} and both >= max(FEWEST, BORNE_OUT * min(len(own), len(theirs))):
+            return replace(step, proposed=False, why=f"{step.why}; {sheet} has the parts as well")
+    return step
+
+
+def _parted(relation: Relation) -> Iterator[Parted]:
+    """What the parts are called into which values were taken, and all of these, the parts in the order of that."""
+    for step in relation.steps:
+        columns = [relation.by_name[name] for name in step.texts("names") if name in relation.by_name]
+        if step.act != Act.PARTS or step.proposed or len(columns) < len(step.texts("names")):
+            continue
+        filled = np.logical_and.reduce([one.codes != EMPTY for one in columns])
+        codes = np.unique(np.stack([one.codes[filled] for one in columns], axis=1), axis=0)
+        said = ([str(value) for value in one.values.take(codes[:, at]).to_pylist()] for at, one in enumerate(columns))
+        parts = SHAPES[step.text("as")].parts
+        yield parts, {_in_order(parts, cells) for cells in zip(*said, strict=True)}
+
+
+def _in_order(parts: Sequence[str], cells: Sequence[str]) -> tuple[str, ...]:
+    """The cells in an order that does not depend on that in which a sheet writes them."""
+    return tuple(cell for _, cell in sorted(zip(parts, cells, strict=True)))
