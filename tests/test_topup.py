@@ -587,3 +587,18 @@ def test_a_fourth_part_side_by_side_goes_where_the_three_are(tmp_path: Path) -> 
     assert topup(tmp_path, "june.csv").code == 0
     assert rows(tmp_path, "SELECT count(*), sum(qty) FROM job_parts") == [(11, 33)]
     assert prove(tmp_path).code == 0
+
+
+@pytest.mark.parametrize("header", ["JOB NO,BOAT,OWNER,HOURS", "job_no,Boat,Owner ,Hours", "Hours,Owner,Boat,Job No."])
+def test_headers_in_another_writing_are_the_same(header: str, tmp_path: Path) -> None:
+    jobs = ["1,Teal,Falk,3", "2,Knot,Keel,4", "3,Teal,Falk,2", "4,Smew,Lund,5", "5,Knot,Keel,1"]
+    (tmp_path / "jobs.csv").write_text("\n".join(["Job No,Boat,Owner,Hours", *jobs]) + "\n", encoding="utf-8")
+    assert hemplit("load", "jobs.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    later = [row.split(",") for row in ("6,Teal,Falk,7", "7,Ruff,Rask,2")]
+    if header.startswith("Hours"):
+        later = [row[::-1] for row in later]
+    (tmp_path / "may.csv").write_text("\n".join([header, *map(",".join, later)]) + "\n", encoding="utf-8")
+    ran = topup(tmp_path, "may.csv")
+    assert ran.code == 0 and "2 rows: 2 new" in ran.out, ran.out + ran.err
+    assert rows(tmp_path, "SELECT job_no, hours FROM jobs WHERE job_no > 5") == [(6, 7), (7, 2)]
+    assert prove(tmp_path).code == 0

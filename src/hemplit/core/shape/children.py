@@ -12,7 +12,7 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import MEASURE, words
+from hemplit.core.texts.words import FREE_TEXT, MEASURE, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 
 #: So many columns together may tell the rows apart; only the first of the sheet are looked at.
 FIRST_COLUMNS = 8
+#: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
+LISTING = frozenset(",;|")
 
 
 def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
@@ -38,10 +40,14 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 
 
 def _may_be_key(column: WorkingColumn) -> bool:
-    if not column.cells.full or MEASURE.intersection(words(column.name)):
+    """Whether a column could name its rows: filled, no amount or moment, no remark, and no list here and there."""
+    if not column.cells.full or (MEASURE | FREE_TEXT).intersection(words(column.name)):
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
-    return not any("." in text and text.replace(".", "").isdigit() for text in probe) and not all(map(is_date, probe))
+    listed = sum(not LISTING.isdisjoint(text) for text in probe)
+    if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
+        return False
+    return listed in (0, len(probe))
 
 
 def shared(working: Working) -> set[str]:

@@ -14,6 +14,7 @@ there once and not be empty, so an empty one becomes its letters (``Column D``) 
 from __future__ import annotations
 
 import re
+from collections import Counter
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -26,10 +27,11 @@ from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import DEEPEST, are_labels, header_row, is_date, is_number, is_word
 from hemplit.core.shape.series import like
 from hemplit.core.shape.working import ABOVE, SHOWN, Working, keep_columns, keep_rows
+from hemplit.core.texts.words import words
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Hashable, Iterator, Sequence
 
     from hemplit.core.shape.working import WorkingColumn
 
@@ -146,6 +148,7 @@ def _tidy(text: str) -> str:
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet below the header, its columns named. Raises ``InputError`` if no row has these names."""
     rows, headers = _place(working, step)
+    headers = _as_known(headers, step.texts("names"))
     titles = np.arange(working.row_count) < rows[0]
     last = int(working.grid_rows[rows[-1]])
     below = keep_rows(working, ~titles, Fate.LEFT_OUT, ABOVE, named=True)
@@ -159,9 +162,10 @@ def act(working: Working, step: Step, number: int) -> Working:
 def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
     """The rows that have the most of the names of the step, and what they give each column; the first of equals.
 
-    Where hardly one is there, they are known by what they say whatever the place or period: Apr Plan after Jan Plan.
+    Where hardly one is there, they are known by their words, in whatever writing, or by what they say whatever the
+    place or period: Apr Plan after Jan Plan.
     """
-    found = _best(working, step, str) or _best(working, step, like)
+    found = _best(working, step, str) or _best(working, step, words) or _best(working, step, like)
     if found is not None:
         return found
     wanted, count = step.texts("names"), len(working.first_texts(DEEPEST))
@@ -174,13 +178,24 @@ def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
     )
 
 
-def _best(working: Working, step: Step, of: Callable[[str], str]) -> tuple[Sequence[int], list[str]] | None:
+def _as_known(headers: Sequence[str], names: Sequence[str]) -> list[str]:
+    """The headers as the names that a design has for them, where they say the same in another writing.
+
+    >>> _as_known(["Boat reg.", "Berth", "BOAT"], ["Boat Reg", "Boat", "Berth"])
+    ['Boat Reg', 'Berth', 'Boat']
+    """
+    gone = {words(name): name for name in names if name not in headers and words(name)}
+    often = Counter(map(words, {*headers, *names}))
+    return [gone.get(words(one), one) if one not in names and often[words(one)] == 2 else one for one in headers]
+
+
+def _best(working: Working, step: Step, of: Callable[[str], Hashable]) -> tuple[Sequence[int], list[str]] | None:
     """The rows with the most of what ``of`` makes of the names; None if none has enough of them."""
     wanted = set(map(of, step.texts("names")))
     lines = max(step.number("lines", 1), 1)
     top = working.first_texts(DEEPEST + lines)
     last = _last_filled(working)
-    nameless = all(name.startswith("Column ") for name in wanted)
+    nameless = all(name.startswith("Column ") for name in step.texts("names"))
     best: tuple[int, Sequence[int], list[str]] = (0, (), [])
     for row in range(len(top) - lines + 1):
         rows = tuple(range(row, row + lines))
