@@ -430,3 +430,20 @@ def test_rows_are_called_what_the_sheet_is_called_after(
     ran = hemplit("draft", name, "--json", "--out", "out.design.toml", folder=tmp_path)
     tables = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
     assert tables[table] == [key], tables
+
+
+def test_a_unit_determines_only_what_it_is_called(tmp_path: Path) -> None:
+    """In a short list of parts it seems to determine who delivers them."""
+    header = "Part No,Part,Supplier,Supplier Mail,Unit,Unit Name"
+    parts = [
+        "P-10,Shackle,Marlow,sales@marlow.example,pc,piece",
+        "P-11,Rope,Marlow,sales@marlow.example,m,metre",
+        "P-20,Antifoul,Tarn,info@tarn.example,tin,tin of paint",
+        "P-21,Thinner,Tarn,info@tarn.example,tin,tin of paint",
+        "P-30,Fender,Marlow,sales@marlow.example,pc,piece",
+    ]
+    (tmp_path / "parts.csv").write_text("\n".join([header, *parts]) + "\n", encoding="utf-8")
+    ran = hemplit("draft", "parts.csv", "--json", folder=tmp_path)
+    tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.out)["tables"]}
+    assert tables["units"] == ["unit_id", "name", "name_2"]
+    assert tables["suppliers"] == ["supplier_id", "name", "mail"]

@@ -22,6 +22,7 @@ from hemplit.core.draft.sorts import (
     is_contact_of,
     is_mailbox,
     is_postal_code,
+    is_unit,
     reaches,
     why_never,
 )
@@ -165,10 +166,16 @@ class _Judge:
             f"another sheet lists '{one.left[0]}' without '{one.right}', and it may be a coincidence": self._is_unsaid(
                 one
             ),
+            f"'{one.left[0]}' is a unit, and determines only what it is called": self._is_unit(one),
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
         }
         return next((reason for reason, holds in reasons.items() if holds), "")
+
+    def _is_unit(self, one: Dependency) -> bool:
+        """Whether the left side is a unit, of which the right side is not said by its header."""
+        unit = len(one.left) == 1 and is_unit(self.findings.by_name[one.left[0]])
+        return unit and not self.candidates.is_named(one.left, one.right)
 
     def _is_unsaid(self, one: Dependency) -> bool:
         """Whether another sheet lists such things, and that one says more of them here could well be a coincidence.

@@ -13,6 +13,7 @@ from hemplit.core.texts.words import (
     MEASURE,
     MOMENT,
     POSTAL_CODE,
+    UNIT,
     is_identifier,
     stem_of,
     words,
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
 PLACE_REPEATS = 4.0
 #: What its header calls a code is one, unless it is longer than any.
 LONGEST_CODE = 40
+#: Units are no longer, few of them look like codes, and only short ones have capitals: L, EA, kWh.
+LONGEST_UNIT, MOST_CODES, CAPITALS = 15, 0.5, 3
 #: Fewer numbers follow each other by accident.
 FEWEST_NUMBERS = 5
 
@@ -61,6 +64,13 @@ def _why_not_by_sort(facts: ColumnFacts) -> str:
             f"'{facts.name}' holds numbers, and its header does not say that they are given out": not named,
         }
     return next((reason for reason, holds in reasons.items() if reason and holds), "")
+
+
+def is_unit(facts: ColumnFacts) -> bool:
+    """Whether a column says in what something is counted, such as pc, kg and m; flats have numbers, wards capitals."""
+    if facts.kind.word != "text" or UNIT.isdisjoint(words(facts.name)) or facts.code_like >= MOST_CODES:
+        return False
+    return facts.longest <= LONGEST_UNIT and all(one.islower() or len(one) <= CAPITALS for one in facts.examples)
 
 
 def why_never(facts: ColumnFacts) -> str:

@@ -57,6 +57,8 @@ MEASURE = frozenset(
     " salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms km"
     " breite hoehe anzahl stunden quantite prix montant poids longueur cantidad precio importe peso largo fecha".split()
 )
+#: Such a column says in what something is counted, where its texts are as short as pc and kg.
+UNIT = frozenset("unit units uom einheit einheiten unite unidad".split())
 #: Such a column tells when, even where its values are whole numbers.
 MOMENT = frozenset(
     "date day time year month week hour quarter season observed datum tag zeit jahr monat woche stunde quartal saison"
