@@ -84,48 +84,70 @@ def _of_table(
     tables: Tables, table: Table, dialect: Dialect, names: _Names, indexed: Collection[tuple[str, str]] | None
 ) -> TableStatements:
     """The statements for a table; where nothing is said to be ``indexed``, types are the widest."""
-    quote, listed, yes_or_no = dialect.quote, dialect.listed_names, (whole(0), whole(1))
-    columns, comments = [], []
+    constraints = tuple(_constraints(table, dialect, names))
+    return TableStatements(
+        dialect.quote(table.name),
+        tuple(_column_line(tables, table, column, dialect, indexed) for column in table.columns),
+        constraints,
+        dialect.table_end(dialect.commented(table.comment)),
+        tuple(sorted(_indexes(table, dialect, names))),
+        () if dialect.comments_inside else tuple(_comments(table, dialect)),
+    )
+
+
+def _column_line(
+    tables: Tables,
+    table: Table,
+    column: TableColumn,
+    dialect: Dialect,
+    indexed: Collection[tuple[str, str]] | None,
+) -> str:
+    """The line of a column: its name, its type, whether it is filled, and where it comes from."""
+    word = dialect.types[column.kind.word]
+    if indexed is not None:
+        is_indexed = (table.name, column.name) in indexed
+        word = dialect.fitted_type(_pointed(tables, table, column), indexed=is_indexed)
+    comment = dialect.commented(column.comment) if dialect.comments_inside else None
+    said = f" COMMENT {dialect.literal(comment)}" if comment else ""
+    return f"{dialect.quote(column.name)} {word}{' NOT NULL' * column.required}{said}"
+
+
+def _constraints(table: Table, dialect: Dialect, names: _Names) -> Iterator[Constraint]:
+    """Its key, what is unique, its references, and the rules for its rows."""
+    listed = dialect.listed_names
+    yield _constraint(dialect, names.unused("pk", table.name), f"PRIMARY KEY ({listed(table.key)})")
+    for some in table.unique:
+        yield _constraint(dialect, names.unused("uq", table.name, *some), f"UNIQUE ({listed(some)})")
+    for reference in table.references:
+        yield _reference(dialect, table, reference, names.unused("fk", table.name, *reference.columns))
     for column in table.columns:
-        word = dialect.types[column.kind.word]
-        if indexed is not None:
-            pointed = _pointed(tables, table, column)
-            word = dialect.fitted_type(pointed, indexed=(table.name, column.name) in indexed)
-        comment = dialect.commented(column.comment)
-        inside = f" COMMENT {dialect.literal(comment)}" if comment and dialect.comments_inside else ""
-        columns.append(f"{quote(column.name)} {word}{' NOT NULL' * column.required}{inside}")
-        if comment and not dialect.comments_inside:
-            place = f"{quote(table.name)}.{quote(column.name)}"
-            comments.append(f"COMMENT ON COLUMN {place} IS {dialect.literal(comment)}")
-    constraints = [
-        _constraint(dialect, names.unused("pk", table.name), f"PRIMARY KEY ({listed(table.key)})"),
-        *(
-            _constraint(dialect, names.unused("uq", table.name, *some), f"UNIQUE ({listed(some)})")
-            for some in table.unique
-        ),
-        *(_reference(dialect, table, one, names.unused("fk", table.name, *one.columns)) for one in table.references),
-        *(
-            _check(dialect, names.unused("ck", table.name, one.name), dialect.column(one.name).among(yes_or_no))
-            for one in table.columns
-            if one.kind.word == "yes/no" and dialect.yes_is_one
-        ),
-        *(
-            _check(dialect, names.unused("ck", table.name, *rule.columns), rule_of(rule, table, dialect))
-            for rule in table.rules
-        ),
-    ]
-    indexes = []
+        if column.kind.word == "yes/no" and dialect.yes_is_one:
+            one_or_none = dialect.column(column.name).among([whole(0), whole(1)])
+            yield _check(dialect, names.unused("ck", table.name, column.name), one_or_none)
+    for rule in table.rules:
+        yield _check(dialect, names.unused("ck", table.name, *rule.columns), rule_of(rule, table, dialect))
+
+
+def _indexes(table: Table, dialect: Dialect, names: _Names) -> Iterator[tuple[str, str]]:
+    """An index for every reference that no key serves, by its name."""
     for one in table.references:
         if not _served(table, one):
             name = names.unused("ix", table.name, *one.columns)
-            indexes.append((name, f"CREATE INDEX {quote(name)} ON {quote(table.name)} ({listed(one.columns)})"))
+            place = f"{dialect.quote(table.name)} ({dialect.listed_names(one.columns)})"
+            yield name, f"CREATE INDEX {dialect.quote(name)} ON {place}"
+
+
+def _comments(table: Table, dialect: Dialect) -> Iterator[str]:
+    """The statements that say where a table and its columns come from."""
+    quote = dialect.quote
     comment = dialect.commented(table.comment)
-    if comment and not dialect.comments_inside:
-        comments.insert(0, f"COMMENT ON TABLE {quote(table.name)} IS {dialect.literal(comment)}")
-    end = dialect.table_end(comment)
-    return TableStatements(
-        quote(table.name), tuple(columns), tuple(constraints), end, tuple(sorted(indexes)), tuple(comments)
-    )
+    if comment:
+        yield f"COMMENT ON TABLE {quote(table.name)} IS {dialect.literal(comment)}"
+    for column in table.columns:
+        comment = dialect.commented(column.comment)
+        if comment:
+            place = f"{quote(table.name)}.{quote(column.name)}"
+            yield f"COMMENT ON COLUMN {place} IS {dialect.literal(comment)}"
 
 
 def _constraint(dialect: Dialect, name: str, text: str) -> Constraint:
