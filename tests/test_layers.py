@@ -103,3 +103,9 @@ def test_help_imports_nothing_heavy() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, encoding="utf-8", check=True)
     assert done.stderr.strip() == "[]"
+
+
+def test_a_load_imports_nothing_that_only_pictures_of_databases_need() -> None:
+    code = "import sys, hemplit.flow.loading, hemplit.targets.script; print('sqlalchemy' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, encoding="utf-8", check=True)
+    assert done.stdout.strip() == "False"
