@@ -533,6 +533,9 @@ def test_months_side_by_side_are_added_with_those_that_have_come(tmp_path: Path)
     (tmp_path / "whole.csv").write_text(april.replace("Jan ", "January "), encoding="utf-8")
     ran = topup(tmp_path, "whole.csv")
     assert (ran.code, "no new rows in docks, plans, months, dock_months" in ran.out) == (0, True), ran.out + ran.err
+    (tmp_path / "called.csv").write_text(april.replace("Apr ", "April "), encoding="utf-8")
+    ran = topup(tmp_path, "called.csv", "--dry-run")
+    assert (ran.code, "months has now 'April', which may be 'Apr'" in ran.out) == (1, True), ran.out + ran.err
     held = "SELECT count(*), count(DISTINCT month_id), count(DISTINCT dock) FROM dock_months"
     assert rows(tmp_path, held) == [(17, 6, 3)]
     assert prove(tmp_path).code == 0

@@ -238,6 +238,16 @@ def _moment(period: str) -> tuple[object, ...]:
     return (said[:2],) if said in WEEKDAYS else (said,)
 
 
+def are_same_period(one: str, other: str) -> bool:
+    """Whether two texts name the same month or day of the week, each in its writing.
+
+    >>> are_same_period("Apr", "April"), are_same_period("May", "Mar"), are_same_period("Teal", "teal")
+    (True, False, False)
+    """
+    both = any(PERIODS[label](one) and PERIODS[label](other) for label in ("Month", "Day"))
+    return both and _moment(one) == _moment(other)
+
+
 def blocks_in(step: Step, headers: Sequence[str]) -> dict[str, tuple[str, ...]]:
     """The blocks of a step in a sheet with these headers, by their labels, and those that a later sheet has besides.
 

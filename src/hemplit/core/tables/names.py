@@ -9,6 +9,7 @@ from hemplit.core.design import resolve
 from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import TEXT, Doubt
+from hemplit.core.shape.series import are_same_period
 from hemplit.core.texts.twins import are_twins
 
 if TYPE_CHECKING:
@@ -55,7 +56,11 @@ def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequenc
     found = []
     for text in filter(None, new):
         twin = next((other for other in held if are_twins(text, other)), None)
-        if twin is not None:
+        same = next((other for other in held if other != text and are_same_period(text, other)), None)
+        if same is not None:
+            what = f"{plan.name} has now '{text}', which may be '{same}'"
+            found.append(Doubt(what, (), "if it is the same, call it so in the sheet, and load again"))
+        elif twin is not None:
             step = f'{{ do = "correct typos", column = "{header}", instead = "{twin}", of = "{text}" }}'
             what = f"{plan.name} has now '{text}', which is like '{twin}'"
             found.append(Doubt(what, (), f"if it is the same, correct the sheet or add the step {step}"))
