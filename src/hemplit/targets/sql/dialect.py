@@ -126,7 +126,7 @@ class Dialect:
     def written(self, kind: Kind, column: Term) -> Term:
         """A stored value as the sheet writes it: dates in its order, yes and no in its words; numbers stay numbers."""
         if kind.word == "yes/no":
-            said = zip(self.yes_no, kind.form.split("/"), strict=True)
+            said = zip(self.yes_no, kind.form.partition("/")[::2], strict=True)
             return case((column.is_(stored), self.value(word)) for stored, word in said)
         if kind.word in ("date", "time", "date and time"):
             return self.dated(column, kind)
