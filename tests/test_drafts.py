@@ -447,3 +447,16 @@ def test_a_unit_determines_only_what_it_is_called(tmp_path: Path) -> None:
     tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.out)["tables"]}
     assert tables["units"] == ["unit_id", "name", "name_2"]
     assert tables["suppliers"] == ["supplier_id", "name", "mail"]
+
+
+def test_no_list_or_remark_is_the_key_of_what_is_taken_out_of_a_row(tmp_path: Path) -> None:
+    repairs = [
+        "Teal,Ben/Ada,glow plug; relay,starts again",
+        "Knot,Ben,injector,smoke gone",
+        "Smew,Cara/Ben,impeller; hose,dry now",
+        "Teal,Ada/Cara,belt,charges",
+    ]
+    (tmp_path / "repairs.csv").write_text("\n".join(["Boat,Done By,Used,Remarks", *repairs]) + "\n", encoding="utf-8")
+    ran = hemplit("draft", "repairs.csv", "--json", folder=tmp_path)
+    keys = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
+    assert keys["repairs"] == ["row_no"], keys

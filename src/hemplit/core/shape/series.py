@@ -256,7 +256,7 @@ def blocks_in(step: Step, headers: Sequence[str]) -> dict[str, tuple[str, ...]]:
     found = dict(zip(step.texts("labels"), step.blocks, strict=True))
     there = {_moment(label): label for label, block in found.items() if set(headers).isdisjoint(block)}
     for label, block in further(step, headers).items():
-        found[there.get(_moment(label), label)] = block
+        found[there.pop(_moment(label), label)] = block
     return found
 
 
