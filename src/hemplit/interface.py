@@ -9,7 +9,6 @@ hemplit.load(draft, "yard.sqlite").proof.holds
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -24,6 +23,7 @@ from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.walk import Excerpt, excerpt
 from hemplit.core.model.tally import Ask
 from hemplit.core.tables.split import split
+from hemplit.dataclasses import dataclass
 from hemplit.design_file.write import to_toml
 from hemplit.errors import InputError
 from hemplit.flow import designs, drawing, further, loading, opening, reading, studying, tallying, topping

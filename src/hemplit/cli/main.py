@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 COMMANDS = (look, dependencies, draft, why, draw, load, prove, tally, topup, demo, help)
 INTERRUPTED = 130
 #: After so many new objects Python looks for those that only refer to one another.
-NEW_OBJECTS = 50_000
+NEW_OBJECTS = 200_000
 SIGNS = "signs: ✓ done  ! look at this  ? your choice  – left out  · none"
 FIRST = """\
 Hemplit turns flat sheets into tables of a database, and checks that nothing was lost.

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -91,7 +90,7 @@ def _suggest(given: argparse.Namespace, into: str, screen: Screen) -> int:
     if screen.as_json:
         screen.write_json(
             {
-                "saved": [{"name": one.name, **asdict(one.ask)} for one in saved],
+                "saved": [{"name": one.name, **vars(one.ask)} for one in saved],
                 "questions": [{"of": one.of, "by": one.by, "across": one.across} for one in asked],
             }
         )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date, timedelta
 from random import Random
+
+from hemplit.dataclasses import dataclass
 
 SEED = 1871
 JOBS = 400

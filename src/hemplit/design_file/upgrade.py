@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import re
 import tomllib
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core.model.acts import Act
+from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file import older
 from hemplit.design_file.update import act_of, joined, steps_of
 from hemplit.design_file.words import FORMAT

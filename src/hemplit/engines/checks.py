@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND
+from hemplit.dataclasses import dataclass, replace
 from hemplit.engines.fill import ROLE, ROW, staged
 from hemplit.targets.sql.ddl import rule_of
 from hemplit.targets.sql.names import labels_of

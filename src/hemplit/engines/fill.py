@@ -8,13 +8,13 @@ the relation, and ``AT``, the row of the sheet from which it came. What the core
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.model.design import Feed, Grain
 from hemplit.core.tally.labels import WEEKDAYS
+from hemplit.dataclasses import dataclass, field
 from hemplit.errors import DesignError
 from hemplit.targets.sql.terms import Term, case, whole
 

@@ -5,10 +5,10 @@ The tables are given by the names under which the engine holds them.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core.model.proof import Check, Difference
+from hemplit.dataclasses import replace
 from hemplit.engines.checks import flat_query, joined_query
 from hemplit.targets.sql.dialect import DIGITS, MOST_IN_FOUR_BYTES
 

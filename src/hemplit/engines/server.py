@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from contextlib import contextmanager
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.dataclasses import replace
 from hemplit.engines.proven import largest
 
 if TYPE_CHECKING:

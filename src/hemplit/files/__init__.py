@@ -5,11 +5,11 @@ Nothing is given a meaning here: a reader hands on every cell with its place.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.grid import Grid, Source
+from hemplit.dataclasses import replace
 from hemplit.errors import InputError, nearest
 from hemplit.files import database, delimited, old_workbook, parquet, workbook
 from hemplit.files.parquet import of_table

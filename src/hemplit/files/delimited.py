@@ -12,7 +12,6 @@ import io
 import os
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
 from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,6 +22,7 @@ import pyarrow.csv
 
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape.looks import is_word
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError
 from hemplit.files.cells import from_encoded, from_texts
 from hemplit.files.encodings import SAMPLE, Encoding, as_written, encoding_of, mended

@@ -10,7 +10,8 @@ A file of UTF-8 with a few bytes that are none stays UTF-8; those bytes are read
 from __future__ import annotations
 
 import codecs
-from dataclasses import dataclass
+
+from hemplit.dataclasses import dataclass
 
 MARKS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
 #: The letters beyond ASCII of the languages that each encoding is used for; the first of equals is taken.

@@ -9,7 +9,6 @@ from __future__ import annotations
 import re
 import zipfile
 import zlib
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 from xml.parsers import expat
@@ -17,6 +16,7 @@ from xml.parsers import expat
 import numpy as np
 
 from hemplit.core.model.grid import Range, address
+from hemplit.dataclasses import dataclass, field
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

@@ -5,11 +5,11 @@ from __future__ import annotations
 import io
 import re
 import struct
-from dataclasses import dataclass
 from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.grid import Grid, Range, Source
+from hemplit.dataclasses import dataclass
 from hemplit.errors import InputError
 from hemplit.files.cells import from_pieces, piece
 from hemplit.files.inside import OLE, ZERO_FORMAT, Inside, check_beginning, notes, protected

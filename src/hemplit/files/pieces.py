@@ -6,7 +6,6 @@ UTF-8, with its header in the first line.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +15,7 @@ import pyarrow.csv
 import pyarrow.parquet
 
 from hemplit.core.model.grid import Source
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError
 from hemplit.files.delimited import Bytes, delimiter_of
 from hemplit.files.parquet import ENDINGS, of_table

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from contextlib import closing
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 import pyarrow as pa
 
 from hemplit.core.model.grid import Source
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, nearest, without_password
 from hemplit.files.database import BYTES, Mariadb, Postgresql, literal, quoted
 from hemplit.files.parquet import of_table

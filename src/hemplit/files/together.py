@@ -11,7 +11,6 @@ do with it.
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from fnmatch import fnmatchcase
 from itertools import pairwise, takewhile
 from pathlib import Path
@@ -23,6 +22,7 @@ from hemplit.core.columns.codes import stack
 from hemplit.core.model.grid import EMPTY, Grid, Range, Source
 from hemplit.core.shape.looks import DEEPEST, MONTHS, header_row
 from hemplit.core.shape.working import stacked, start
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence

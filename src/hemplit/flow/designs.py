@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ from hemplit.core.explain.story import rows_of
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.progress import silent
 from hemplit.core.tables.same import with_united
+from hemplit.dataclasses import replace
 from hemplit.design_file.read import at_line, from_toml, text_of
 from hemplit.design_file.update import has_line, with_column, with_step
 from hemplit.design_file.write import is_edited, to_toml, without_mark

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Protocol
 
 from hemplit.core.proof.compare import check_structure
 from hemplit.core.tally.saved import with_views
+from hemplit.dataclasses import dataclass, replace
 from hemplit.engines.checks import view_query, written_query
 from hemplit.engines.fill import MADE, ROW
 from hemplit.engines.proven import alike, exact, holds

@@ -6,7 +6,6 @@ out; cells of known rows that say something else are conflicts.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import TYPE_CHECKING
 
@@ -26,6 +25,7 @@ from hemplit.core.proof.unsaid import unsaid
 from hemplit.core.tables.match import rows_behind
 from hemplit.core.tables.merge import Unsaid, merge, rows_from, without_unused
 from hemplit.core.tables.split import split
+from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import DataError, DoubledError, InputError
 from hemplit.flow.fitting import title_of
 from hemplit.flow.reading import replayed_but, take_apart

@@ -7,7 +7,6 @@ nothing stands against it.
 from __future__ import annotations
 
 import tempfile
-from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
@@ -26,6 +25,7 @@ from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.proof.compare import as_one, check_cells
 from hemplit.core.proof.ledger import Member, added, ledger
 from hemplit.core.tables.split import split
+from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.engines import SERVERS, engine_of, server_engine
 from hemplit.engines.checks import Against, against, not_calculated

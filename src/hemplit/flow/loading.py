@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -25,6 +24,7 @@ from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.core.tally.saved import with_views
+from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.errors import CellError, DataError, DesignError, HemplitError, TargetError
 from hemplit.flow.again import came_once, not_of_first_load, proof_of, replayed, tables_seen

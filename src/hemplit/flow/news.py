@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ from hemplit.core.model.loads import News
 from hemplit.core.model.tables import Tables
 from hemplit.core.tables.held import empty_tables, held_table
 from hemplit.core.tables.names import MOST_NAMES, like_held, name_of, new_names
+from hemplit.dataclasses import replace
 from hemplit.errors import TargetError
 
 if TYPE_CHECKING:

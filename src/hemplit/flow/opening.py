@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit import files
 from hemplit.core import shape
+from hemplit.dataclasses import replace
 from hemplit.design_file.read import check_size, from_toml, text_of
 from hemplit.design_file.upgrade import is_old, old_sheets, upgraded
 from hemplit.design_file.words import FORMAT

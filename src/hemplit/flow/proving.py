@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ from hemplit.core.model.proof import Check, Difference, Proof
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tally.flat import can_be_followed
+from hemplit.dataclasses import replace
 from hemplit.errors import TargetError
 from hemplit.flow.noted import check_loads, loads_of
 from hemplit.flow.totals import check_saved, with_added

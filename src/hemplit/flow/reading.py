@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,6 +17,7 @@ from hemplit.core.shape.atoms import borne_out
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
+from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import TAKE_UP, CellError, DesignError, InputError, nearest
 from hemplit.flow.at_once import at_once
 

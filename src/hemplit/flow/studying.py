@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.progress import silent
 from hemplit.core.study.dependencies import TimeLimitError, stream
 from hemplit.core.tables.same import with_united
+from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.locate import line_of
 from hemplit.errors import InputError
 from hemplit.flow.at_once import at_once

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.tables.split import split
 from hemplit.core.tally.questions import questions as suggested
 from hemplit.core.tally.resolve import tally_of
+from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.errors import DesignError, TargetError
 from hemplit.flow.again import replayed

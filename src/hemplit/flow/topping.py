@@ -6,7 +6,6 @@ nothing is. What was loaded is noted in the target, so that no file is taken twi
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -24,6 +23,7 @@ from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.merge import Added, rows_from
 from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST
+from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.errors import DesignError, InputError, TargetError
 from hemplit.flow.again import proof_of, tables_seen

@@ -6,7 +6,6 @@ can be read so; of all others every row counts.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -18,6 +17,7 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.proof.unsaid import filled_together
 from hemplit.core.tables.held import empty_tables, held_table
+from hemplit.dataclasses import dataclass
 from hemplit.flow.reading import replayed_but, take_apart
 
 if TYPE_CHECKING:

@@ -7,7 +7,6 @@ tables.
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +18,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Table, Tables
 from hemplit.core.proof.rejoin import rejoin
 from hemplit.core.tally.sums import summed, wanted
+from hemplit.dataclasses import replace
 from hemplit.targets.sqlite_catalogue import SQLITE
 from hemplit.targets.sqlite_rows import ends_of, row_id_of
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 import datetime
 import re
 import zipfile
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
@@ -19,6 +18,7 @@ from xlsxwriter.utility import xl_col_to_name
 
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
+from hemplit.dataclasses import dataclass
 from hemplit.errors import TargetError
 from hemplit.targets.file import FileTarget
 from hemplit.targets.rows import Written, as_stored

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from rich.text import Text
 
 from hemplit.core.design.check import is_band
 from hemplit.core.model.design import Purpose
+from hemplit.dataclasses import dataclass, field
 from hemplit.views.style import CHOICE, DONE, GOOD, LOOK, NAME, QUIET, counted, plain, say, title, wrapped
 
 if TYPE_CHECKING:

@@ -9,7 +9,6 @@ not there is a slip, and left to be told as one.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
@@ -18,6 +17,7 @@ from hemplit.core.model.design import ColumnPlan, Grain, Purpose
 from hemplit.core.model.findings import BAND
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import snake, unused, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from hemplit.dataclasses import dataclass, field
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

@@ -4,11 +4,11 @@ order in which tables can be filled. Raises ``DesignError`` where the design con
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.tables import Reference
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:

@@ -7,7 +7,6 @@ the same tables give the same picture.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import product
 from math import sqrt
 from typing import TYPE_CHECKING
@@ -18,6 +17,7 @@ from hemplit.core.diagram.order import improve, put_in_order
 from hemplit.core.diagram.placed import Placed
 from hemplit.core.diagram.sizes import ASPECT, BETWEEN, MARGIN, PARTS, SIGN, box_width, height_of
 from hemplit.core.model.diagram import Box, Diagram, Picture, Route
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from hemplit.core.diagram.order import Hop, Order
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

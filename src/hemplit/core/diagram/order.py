@@ -6,10 +6,11 @@ to, then single tables moved as long as fewer lines cross. A line that passes a 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

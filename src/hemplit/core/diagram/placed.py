@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ from hemplit.core.diagram.sizes import BETWEEN, CORNER, ENDS, PASSING, SIGN, SMA
 from hemplit.core.diagram.spaced import spaced
 from hemplit.core.diagram.tracks import Strand, seeming_one, tracks_of
 from hemplit.core.model.diagram import Box, Route
+from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

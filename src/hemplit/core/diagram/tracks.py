@@ -6,10 +6,11 @@ its own where it would touch another, and the order of tracks is the one with th
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

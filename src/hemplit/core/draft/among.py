@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.listed import Listed, is_unique
 from hemplit.core.model.design import Grain
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.calendar import CALENDAR
 from hemplit.core.draft.listed import is_plain
 from hemplit.core.model.design import ColumnPlan, Purpose, TablePlan
 from hemplit.core.texts.words import unused
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import Design

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.formulas import in_views
@@ -20,6 +19,7 @@ from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import NAME, stem_of, words
+from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Mapping

@@ -7,7 +7,6 @@ Bernstein, "Synthesizing third normal form relations from functional dependencie
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
@@ -15,6 +14,7 @@ from hemplit.core.draft.sorts import can_decide, is_homonym
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.texts.words import MOMENT, stem_of, words
 from hemplit.core.theory.closure import Rules
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

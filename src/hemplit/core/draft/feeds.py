@@ -7,13 +7,13 @@ What they say otherwise of the same things stays in a column for each.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.design.check import check
 from hemplit.core.draft.things import Match, Sheets, Sort, match_of
 from hemplit.core.texts.words import unused
+from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

@@ -5,13 +5,13 @@ Each list refers to the thing to which it belongs, and none of the tables has a 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.sorts import is_code
 from hemplit.core.model.design import ColumnPlan, Grain, Purpose, TablePlan
 from hemplit.core.texts.words import snake, words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Mapping, Sequence

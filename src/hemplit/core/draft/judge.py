@@ -7,7 +7,6 @@ from a verdict for the next, and what rules one out whatever the evidence.
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import log2
 from types import MappingProxyType
@@ -30,6 +29,7 @@ from hemplit.core.draft.weighing import Candidates, is_part, is_person, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import PLACE, is_identifier, stem_of, words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence

@@ -7,7 +7,6 @@ speak for themselves. Each column refers to one list, the one that has its name 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from math import log2, prod
 from typing import TYPE_CHECKING
 
@@ -16,6 +15,7 @@ from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.study.links import KNOWN, UNIQUE
 from hemplit.core.texts.words import MEASURE, MOMENT, is_identifier, words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Mapping, Sequence

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ from hemplit.core.columns.codes import Grouping, combine, first_conflict, first_
 from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
 from hemplit.core.model.grid import EMPTY
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

@@ -7,12 +7,12 @@ What the columns beside it say of the things goes along, where it is what the ot
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.feeds import of_one_sheet
 from hemplit.core.draft.listed import Partners, is_plain, partners_of
 from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping

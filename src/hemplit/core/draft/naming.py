@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
 from hemplit.core.texts.words import IDENTIFIER, NAME, snake, stem_of, unused, words
+from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
     from collections.abc import Container, Sequence

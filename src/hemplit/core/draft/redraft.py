@@ -9,12 +9,12 @@ same; what stands in another table than a draft would put it is told once, under
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.texts.words import snake, unused, words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterator, Mapping, Sequence

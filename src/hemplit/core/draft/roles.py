@@ -6,12 +6,12 @@ as further roles. A column of names that all stand in the table of the sheet's o
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.texts.words import IDENTIFIER, NAME, words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Container, Mapping, Sequence

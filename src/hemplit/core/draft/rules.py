@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.design import Purpose, Rule, RuleKind
 from hemplit.core.texts.words import MEASURE, is_identifier, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -6,7 +6,6 @@ trees (tree_no, species, planted, girth)    register (tree_no → trees)    surv
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +18,7 @@ from hemplit.core.study import study
 from hemplit.core.study.same import Alike, same_things
 from hemplit.core.tables.same import differing, headers_in, rows_of_things, united
 from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

@@ -6,7 +6,6 @@ things are drafted as one.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
@@ -21,6 +20,7 @@ from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
 from hemplit.core.model.design import FORMS, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
 from hemplit.core.study.links import UNIQUE, links
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:

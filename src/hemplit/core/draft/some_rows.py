@@ -9,13 +9,13 @@ Another column says where that is; without it they may be blank together by acci
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import plural, singular, stem, without
 from hemplit.core.draft.rules import STRONG
 from hemplit.core.model.design import ColumnPlan, Grain, Purpose, TablePlan
 from hemplit.core.texts.words import words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence

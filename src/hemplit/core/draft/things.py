@@ -7,7 +7,6 @@ Two tables hold the same things if they name them alike, have some of them in co
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -21,6 +20,7 @@ from hemplit.core.draft.naming import singular, thing_words
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import IDENTIFIER, NAME, is_identifier, words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping

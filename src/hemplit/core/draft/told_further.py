@@ -6,7 +6,6 @@ boats: boats (reg, length)    jobs: jobs (…, reg → boats_2), boats_2 (reg, o
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.feeds import makes_sense, put_together
@@ -14,6 +13,7 @@ from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.things import Sheets, Sort, match_of
 from hemplit.core.model.design import ColumnPlan, Grain, Purpose, TablePlan
 from hemplit.core.texts.words import unused
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -9,7 +9,6 @@ table of its own. A cell that names nothing in the list is kept beside the refer
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -29,6 +28,7 @@ from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

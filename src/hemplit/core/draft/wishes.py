@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.ids import NUMBER
 from hemplit.core.draft.judge import Verdict
+from hemplit.dataclasses import dataclass
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:

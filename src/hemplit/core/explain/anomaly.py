@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -15,6 +14,7 @@ from hemplit.core.design.resolve import identity
 from hemplit.core.model.design import Feed, Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.tables.refusals import all_of
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan

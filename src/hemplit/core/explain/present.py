@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.design import Grain, Purpose
+from hemplit.dataclasses import replace
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,6 +16,7 @@ from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import Feed, Grain, Purpose
 from hemplit.core.model.findings import Strength, strength_of
 from hemplit.core.model.grid import EMPTY
+from hemplit.dataclasses import dataclass
 from hemplit.errors import DesignError, nearest
 
 if TYPE_CHECKING:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import pyarrow as pa
@@ -12,6 +11,7 @@ from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, lead_of, t
 from hemplit.core.explain.present import present_trail, sheet_of
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import FORMS, Grain
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

@@ -5,7 +5,6 @@ Nothing here is decided; it is shown from the sheets, the design and the tables.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -17,6 +16,7 @@ from hemplit.core.explain.anomaly import lead_of
 from hemplit.core.explain.present import sheet_of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY, column_letters
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence

@@ -6,7 +6,6 @@ which is which.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import pyarrow as pa
@@ -14,6 +13,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.kinds.reader import all_match, only, only_form
 from hemplit.core.model.relation import Kind
+from hemplit.dataclasses import dataclass
 
 #: The letters of a form, with the directive that reads and writes them and the texts they match.
 LETTERS = (

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     import numpy as np

@@ -5,10 +5,11 @@ It is the one value that loading, proving, the design file and a person's edits 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

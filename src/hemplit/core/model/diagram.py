@@ -5,10 +5,11 @@ Lengths are in pixels, from the top left corner of the page.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
 from itertools import pairwise
+
+from hemplit.dataclasses import dataclass
 
 Point = tuple[float, float]
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import Enum
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from hemplit.core.model.grid import Source

@@ -6,12 +6,13 @@ A column is held as integer codes into its distinct texts; ``EMPTY`` stands for 
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     import numpy.typing as npt

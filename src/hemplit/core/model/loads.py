@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from enum import Enum
 from hashlib import sha256
 
 from hemplit.core.model.relation import Doubt
+from hemplit.dataclasses import dataclass, field
 
 
 class Ability(Enum):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from hemplit.dataclasses import dataclass
 
 
 @dataclass(frozen=True)

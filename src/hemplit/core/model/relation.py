@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -10,6 +9,7 @@ import numpy as np
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, Source
+from hemplit.dataclasses import dataclass, field, replace
 
 if TYPE_CHECKING:
     import numpy.typing as npt

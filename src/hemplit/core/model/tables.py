@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

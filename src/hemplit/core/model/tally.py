@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Context, Decimal
 from enum import StrEnum
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from hemplit.core.model.tables import View

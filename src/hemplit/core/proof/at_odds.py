@@ -7,7 +7,6 @@ They stand in a table of the sheet's own that refers to the thing, or beside eac
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import combinations
 from typing import TYPE_CHECKING
 
@@ -23,6 +22,7 @@ from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.proof.strangers import MOST, PLACES, is_near
 from hemplit.core.study.same import AGREE
 from hemplit.core.texts.words import words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping

@@ -6,7 +6,6 @@ held: boats (MQ-1, Sloop, 1971), told of by yard and insured      further: insur
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,6 +20,7 @@ from hemplit.core.tables.match import match
 from hemplit.core.tables.merge import Merged
 from hemplit.core.tables.same import differing, headers_in, keys_of, rows_of_things, said, united_for
 from hemplit.core.tables.views import view_of_stored
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

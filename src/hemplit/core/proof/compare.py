@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -15,6 +14,7 @@ from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference
 from hemplit.core.proof.rejoin import rejoin
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence

@@ -6,7 +6,6 @@ before. Nothing here believes the counts of the steps.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,6 +15,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Ledger, LeftOutRow, Reason
 from hemplit.core.shape.area import OUTSIDE
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -9,7 +9,6 @@ repeats is taken into relations of its own.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.account import Fate
@@ -43,6 +42,7 @@ from hemplit.core.shape import (
 from hemplit.core.shape.compare import by_file, check_columns, found_otherwise, not_asked_for, told_misfits
 from hemplit.core.shape.values import read_values
 from hemplit.core.shape.working import Working, keep_rows, start
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, NoRowsError, Problems
 
 if TYPE_CHECKING:

@@ -13,7 +13,6 @@ another number of columns.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,6 +23,7 @@ from hemplit.core.model.grid import Range, address, column_letters, column_numbe
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import DEEPEST, header_row, is_word
 from hemplit.core.shape.working import Working, keep_columns, keep_rows
+from hemplit.dataclasses import dataclass
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

@@ -14,7 +14,6 @@ name in its usual order, a town and its country), it is proposed. What one sheet
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -28,6 +27,7 @@ from hemplit.core.shape.children import shared
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.texts.words import words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence

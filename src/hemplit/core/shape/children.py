@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -13,6 +12,7 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
 from hemplit.core.texts.words import FREE_TEXT, MEASURE, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence

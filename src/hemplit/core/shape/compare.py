@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -11,6 +10,7 @@ from hemplit.core.model.grid import base_name
 from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.shape.series import further
 from hemplit.core.shape.working import SHOWN, first_places
+from hemplit.dataclasses import replace
 from hemplit.errors import CellError, InputError
 
 if TYPE_CHECKING:

@@ -7,7 +7,6 @@ nothing decides it, or the column contradicts itself, it stays text, and that is
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from datetime import date
 from typing import TYPE_CHECKING
 
@@ -19,6 +18,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import MONTHS, all_but, is_number
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
 from hemplit.core.texts.words import FREE_TEXT, MEASURE, is_identifier, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence

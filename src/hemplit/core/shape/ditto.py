@@ -10,7 +10,6 @@ A mark below a blank cell, or in the first row, says nothing and stays.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,6 +20,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, compact, mark, with_column
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

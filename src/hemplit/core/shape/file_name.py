@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +18,7 @@ from hemplit.core.model.grid import GridColumn, base_name
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.dataclasses import replace
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

@@ -18,7 +18,6 @@ against blanks left on purpose, of which there are more where others of the colu
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -38,6 +37,7 @@ from hemplit.core.shape.deciding import (
     together,
 )
 from hemplit.core.texts.words import MEASURE, MOMENT, words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

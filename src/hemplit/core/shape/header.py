@@ -15,7 +15,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -28,6 +27,7 @@ from hemplit.core.shape.looks import DEEPEST, are_labels, header_row, is_date, i
 from hemplit.core.shape.series import like
 from hemplit.core.shape.working import ABOVE, SHOWN, Working, keep_columns, keep_rows
 from hemplit.core.texts.words import words
+from hemplit.dataclasses import replace
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

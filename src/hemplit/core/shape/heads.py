@@ -14,7 +14,6 @@ the next, or where the lines have a code of their own: then the sheet is one of 
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,6 +23,7 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, mark
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -14,7 +14,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -29,6 +28,7 @@ from hemplit.core.model.relation import POSITION, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Sequence

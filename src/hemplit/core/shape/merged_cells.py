@@ -7,7 +7,6 @@ West    W1               West    W1
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,6 +15,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, WorkingColumn, mark
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

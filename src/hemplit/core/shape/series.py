@@ -7,12 +7,12 @@ blocks of one group. So are months, years or days of the week that stand over va
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.relation import POSITION
 from hemplit.core.shape.looks import MONTHS, WEEKDAYS
 from hemplit.core.texts.words import MOMENT, words
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence

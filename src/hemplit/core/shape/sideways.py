@@ -13,7 +13,6 @@ something else of the row: that a person knows, so it is proposed.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
@@ -28,6 +27,7 @@ from hemplit.core.shape.looks import is_number, is_word
 from hemplit.core.shape.series import Group, blocks_in, numbered, periods
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
 from hemplit.core.texts.words import words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

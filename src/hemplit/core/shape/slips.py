@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import math
 from collections import Counter, defaultdict
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -22,6 +21,7 @@ from rapidfuzz.distance import OSA
 
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.twins import differs_in_a_sign
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,6 +16,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_number, is_total, number
 from hemplit.core.shape.working import Working, occupied, set_aside_rows
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ import pyarrow.compute as pc
 from hemplit.core.columns.codes import Grouping, combine, first_rows, stack
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -23,6 +22,7 @@ from hemplit.core.study.multivalued import multivalued
 from hemplit.core.study.near import breaking_share, breaks_again, near
 from hemplit.core.study.shared import shared_values
 from hemplit.core.study.trouble import trouble
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Sequence

@@ -10,13 +10,13 @@ with the groups taken as independent.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hemplit.core.model.findings import Evidence
 from hemplit.core.study.dependencies.rows import Table
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence

@@ -7,7 +7,6 @@ without zeros in front, in other capitals, and with the parts of a name in one c
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import reduce
 from itertools import pairwise, product
 from typing import TYPE_CHECKING
@@ -22,6 +21,7 @@ from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.texts.words import MOMENT, PART_OF_NAME, words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence

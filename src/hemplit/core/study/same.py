@@ -6,7 +6,6 @@ or no says nothing.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
 
@@ -16,6 +15,7 @@ from hemplit.core.columns.codes import at_rows, stack, tell_apart
 from hemplit.core.columns.partners import Lookup
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

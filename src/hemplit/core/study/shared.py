@@ -6,7 +6,6 @@ what one side says of a thing, the other does not contradict.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import combinations
 from typing import TYPE_CHECKING
 
@@ -18,6 +17,7 @@ from hemplit.core.model.findings import SharedValues
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import MEASURE, is_identifier, words
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Mapping, Sequence

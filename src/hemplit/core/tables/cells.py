@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,6 +20,7 @@ from hemplit.core.model.tables import Table, TableColumn
 from hemplit.core.tables import across
 from hemplit.core.tables.filled import Filled, Places, tables_of
 from hemplit.core.tables.refusals import shown
+from hemplit.dataclasses import replace
 from hemplit.errors import DataError, DesignError, nearest
 
 if TYPE_CHECKING:

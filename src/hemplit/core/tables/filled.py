@@ -5,7 +5,6 @@ boats, from the 12 rows of jobs for the boat and for its tender, and the 10 of l
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Table, TableColumn
+from hemplit.dataclasses import dataclass, field, replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

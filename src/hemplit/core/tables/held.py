@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,6 +13,7 @@ from hemplit.core.design import resolve
 from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Table, TableColumn
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan

@@ -9,7 +9,6 @@ a known thing refers to the one that is held.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -26,6 +25,7 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference, Table, TableColumn
 from hemplit.core.tables.match import match
 from hemplit.core.tables.periods import in_both_periods
+from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import DesignError, DoubledError
 
 if TYPE_CHECKING:

@@ -5,7 +5,6 @@ Things to which nothing refers are in them, with a nought.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
@@ -15,6 +14,7 @@ from hemplit.core.model.tables import Reference, View, ViewColumn
 from hemplit.core.tables.views import moved
 from hemplit.core.texts import nouns
 from hemplit.core.texts.words import unused
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

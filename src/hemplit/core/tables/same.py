@@ -8,7 +8,6 @@ Where they differ, the sheet that is named first is right, and the other keeps w
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import reduce
 from typing import TYPE_CHECKING
 
@@ -19,6 +18,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import combine, first_rows, stack, with_blank
 from hemplit.core.model.grid import EMPTY, Source
 from hemplit.core.model.relation import Column, Doubt, Relation
+from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

@@ -4,7 +4,6 @@ stand against it; nothing is ever dropped in silence.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -30,6 +29,7 @@ from hemplit.core.tables.refusals import (
 from hemplit.core.tables.rows import rows_by_identity
 from hemplit.core.tables.same import check_told_alike, with_united
 from hemplit.core.tables.views import view_of
+from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

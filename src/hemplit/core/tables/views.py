@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import count
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ from hemplit.core.model.design import Feed
 from hemplit.core.model.tables import Reference, View, ViewColumn
 from hemplit.core.tables.gather import gathered, view_name
 from hemplit.core.tables.same import headers_in
+from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:

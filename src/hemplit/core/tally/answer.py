@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from functools import reduce
 from typing import TYPE_CHECKING, Any
@@ -10,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from hemplit.core.model.tally import EXACT, Aggregate, Groups, Summed
 from hemplit.core.tally.labels import label_of_answer, place
 from hemplit.core.tally.sums import MOST_PLACES
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence

@@ -5,7 +5,6 @@ Rows are found and joined by what their cells say alone.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import reduce
 from typing import TYPE_CHECKING, Any
 
@@ -17,6 +16,7 @@ from hemplit.core.columns.codes import combine, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tally import Groups, Summed
 from hemplit.core.tally.sums import places_in, summed, wanted
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

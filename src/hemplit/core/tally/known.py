@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.tables import View, ViewColumn
+from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, nearest
 
 if TYPE_CHECKING:

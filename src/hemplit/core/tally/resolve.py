@@ -7,7 +7,6 @@ there. Where they do not there is no honest answer, and the error says what to a
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import pyarrow as pa
@@ -20,6 +19,7 @@ from hemplit.core.tables.views import moved
 from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
 from hemplit.core.tally.known import Held, Known
 from hemplit.core.tally.labels import DAY, NUMBERS
+from hemplit.dataclasses import replace
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.tally import SavedTally
 from hemplit.core.tables.named import named_views
 from hemplit.core.tally.resolve import tally_of
+from hemplit.dataclasses import replace
 from hemplit.errors import DesignError, InputError
 
 if TYPE_CHECKING:

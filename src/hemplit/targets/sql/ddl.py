@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from enum import Enum
 from typing import TYPE_CHECKING
 
 from hemplit.core import kinds
 from hemplit.core.model.design import RuleKind
+from hemplit.dataclasses import dataclass, replace
 from hemplit.targets.sql.terms import BLANK, FILLED, Term, all_of, any_of, whole
 
 if TYPE_CHECKING:

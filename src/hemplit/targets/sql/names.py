@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.findings import BAND
 from hemplit.core.model.tally import SavedTally
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.model.loads import Load
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

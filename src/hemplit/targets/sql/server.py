@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from abc import ABC, abstractmethod
 from contextlib import contextmanager
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -17,6 +16,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
 from hemplit.core.tally.answer import groups_of_rows
+from hemplit.dataclasses import replace
 from hemplit.errors import TargetError, without_password
 from hemplit.targets.rows import as_stored, check_signs, check_widths
 from hemplit.targets.sql.dialect import MOST_IN_FOUR_BYTES

@@ -6,10 +6,11 @@ takes longer than to draft, load and prove a sheet of 400 rows.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import IntEnum
 from functools import reduce
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import reduce
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.arithmetic import HALF_UP
 from hemplit.core.design.calendar import MONTHS
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
+from hemplit.dataclasses import dataclass
 from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.terms import Term, all_of, call, case, query, whole
 

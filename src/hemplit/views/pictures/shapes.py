@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from hemplit.core.diagram.letters import cut, width_of
 from hemplit.core.diagram.sizes import HEAD, INSIDE, LARGE, LETTERS, LONGEST_NAME, MARGIN, MARKS, ROW, SMALL
 from hemplit.core.model.diagram import Mark
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
     from collections.abc import Mapping

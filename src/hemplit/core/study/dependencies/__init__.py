@@ -13,7 +13,6 @@ rows;
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -26,6 +25,7 @@ from hemplit.core.study.dependencies.levels import Levels
 from hemplit.core.study.dependencies.rows import Table
 from hemplit.core.study.dependencies.sets import largest, merged
 from hemplit.core.study.dependencies.transversal import minimal_lefts
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

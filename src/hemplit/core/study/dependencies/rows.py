@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hemplit.core.columns.codes import Grouping
 from hemplit.core.study.dependencies.sets import agreements, merged, pack, row_by_row, word_count
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
