@@ -368,9 +368,9 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
     ("call", "said"),
     [
         ("jobs.parquet --into lake/ --engine duck", "there is no such engine; did you mean 'duckdb'?"),
-        ("jobs.parquet --into lake/ --engine postgresql", "splits a table of a database into tables of the same"),
+        ("jobs.parquet --into lake/ --engine postgresql", "splits tables of a database into others of the same"),
         ("jobs.parquet --into lake.sqlite --engine duckdb", "duckdb writes a folder of Parquet files"),
-        ("jobs.parquet jobs.parquet --into lake/ --engine duckdb", "an engine takes one sheet"),
+        ("jobs.parquet jobs.parquet --into lake/ --engine duckdb", "it is given twice"),
         ("jobs.parquet --into lake/ --engine duckdb --area A1:B2", "--area: an engine does not take it"),
         ("jobs.parquet --into lake/ --engine duckdb --memory much", "--memory much: this is no amount"),
         ("jobs.parquet --into lake/ --memory 4GB", "only an engine keeps to it"),

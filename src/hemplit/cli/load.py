@@ -59,7 +59,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Loads and shows the tables and the proof."""
-    from hemplit.flow import loading, opening, reading
+    from hemplit.flow import loading, reading
 
     if given.engine:
         return _in_engine(given, screen)
@@ -70,9 +70,7 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     into = options.target(given)
     shown = without_password(into if "://" in into else given.into)
     _say_replaced(given, into, shown, screen)
-    designs = [path for path in given.inputs if opening.is_design(path)]
-    if designs and len(given.inputs) > 1:
-        raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
+    designs = [] if _is_drafted(given) else given.inputs
     if designs and given.area:
         raise InputError(f"--area {given.area}", "a design says itself which cells it takes", "leave it out")
     if designs:
@@ -101,6 +99,16 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
     return LOOK_AT_IT if loaded.needs_a_look else DONE
 
 
+def _is_drafted(given: argparse.Namespace) -> bool:
+    """Whether a design is to be drafted. Raises ``InputError`` for one that is given with other files."""
+    from hemplit.flow import opening
+
+    designs = [path for path in given.inputs if opening.is_design(path)]
+    if designs and len(given.inputs) > 1:
+        raise InputError(designs[0], "a design names its sheets itself", "give the design alone")
+    return not designs
+
+
 def _say_replaced(given: argparse.Namespace, into: str, shown: str, screen: Screen) -> None:
     """What will be gone, before it is."""
     from hemplit.flow import loading
@@ -112,37 +120,36 @@ def _say_replaced(given: argparse.Namespace, into: str, shown: str, screen: Scre
 
 def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     """Loads files that are larger than memory inside an engine."""
-    from hemplit.flow import drawing, in_engine, opening
+    from hemplit.flow import drawing, in_engine
     from hemplit.views import document
     from hemplit.views.loads import show_proof, show_tables, show_told
     from hemplit.views.style import following, title
 
-    if len(given.inputs) > 1:
-        raise InputError(given.inputs[0], "an engine takes one sheet: a file, a folder or a pattern", "name one")
     for name in ("area", "schema", "dialect", "schema_only", "skip_broken", "dry_run"):
         if getattr(given, name):
             raise InputError(f"--{name.replace('_', '-')}", "an engine does not take it", "leave it out, or --engine")
-    source, shown = (without_password(one) if "://" in one else one for one in (given.inputs[0], given.into))
+    is_drafted = _is_drafted(given)
+    shown = without_password(given.into)
     _say_replaced(given, given.into, shown, screen)
     made = in_engine.load(
-        given.inputs[0], given.into, given.engine, screen.progress, memory=given.memory, over=given.replace
+        given.inputs, given.into, given.engine, screen.progress, memory=given.memory, over=given.replace
     )
     screen.close()
     for note in made.notes:
         screen.note(note)
     if screen.as_json:
-        told = document.told([(source, one) for one in made.told])
+        told = document.told(made.told)
         tables = document.loaded(made.tables, made.proof)
         further = {"told": told, "drafted_from_rows": made.sampled, "sql": list(made.statements)}
         screen.write_json({"target": shown, **tables, **further})
         return LOOK_AT_IT if made.needs_a_look else DONE
     show_proof(screen.console, made.proof, details=given.details)
-    show_told(screen.console, [(source.rpartition("/")[2], one) for one in made.told])
+    show_told(screen.console, made.told)
     show_tables(screen.console, made.tables, shown)
     if given.sql:
         title(screen.console, "statements", "each sheet is staged under hemplit_staged_…, with a number for each row")
         screen.stdout.write("\n" + "\n\n".join(made.statements) + "\n\n")
-    if not opening.is_design(given.inputs[0]):
+    if is_drafted:
         if made.sampled < made.proof.rows:
             screen.note(f"Drafted from {made.sampled:,} of {made.proof.rows:,} rows, and verified on all of them.")
         screen.note(f"The design is in {made.design_path}.")

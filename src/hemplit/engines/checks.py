@@ -8,7 +8,7 @@ from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND
 from hemplit.dataclasses import dataclass, replace
-from hemplit.engines.fill import ROLE, ROW, staged
+from hemplit.engines.fill import FEED, ROW, staged
 from hemplit.targets.sql.ddl import rule_of
 from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.views import Query, select_view
@@ -43,6 +43,12 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
     for name, query in fill.lost_names(plan):
         what = f"what stands under {_header(fill, plan, name)} stands nowhere under the header that it names"
         yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
+    for name, query in fill.strangers(plan):
+        what = f"what stands under {_header(fill, plan, name)} names no row of {plan.by_name[name].to}, or several"
+        yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
+    for column, query in fill.told_otherwise(plan):
+        what = f"'{column.source}' is not what the other sheet says"
+        yield from _found(engine, f"{resolve.place(plan)}.columns.{column.name}", what, query)
     for rule in table.rules:
         if all(plan.by_name[name].target is None for name in rule.columns):
             broken = f"NOT ({rule_of(rule, table, fill.dialect).text})"
@@ -100,10 +106,11 @@ def _differs(fill: Fill, plan: TablePlan, name: str) -> str:
     """The condition that the rows of one thing do not all say the same in a column."""
     quoted = fill.dialect.quote(name)
     column = plan.by_name[name]
-    speaking = [str(feed.role) for feed in plan.feeds if resolve.speaks(fill.design, plan, column, feed)]
+    feeds = enumerate(plan.feeds)
+    speaking = [str(place) for place, feed in feeds if resolve.speaks(fill.design, plan, column, feed)]
     of = "count(*)"
     if len(speaking) < len(plan.feeds):
-        of = f"sum(CASE WHEN {fill.dialect.quote(ROLE)} IN ({', '.join(speaking)}) THEN 1 ELSE 0 END)"
+        of = f"sum(CASE WHEN {fill.dialect.quote(FEED)} IN ({', '.join(speaking)}) THEN 1 ELSE 0 END)"
     differ = f"{fill.least(plan, name)} <> {fill.most(plan, name)}"
     return f"({differ} OR (count({quoted}) > 0 AND count({quoted}) < {of}))"
 

@@ -64,7 +64,8 @@ class DuckdbEngine:
     def __init__(self, folder: Path, memory: str, address: str = "") -> None:
         if address:
             raise InputError(f"--engine {address}", "DuckDB works on this machine", "write --engine duckdb")
-        self._folder, self._staged = folder, 0
+        self._folder, self._count = folder, 0
+        self._files: dict[str, Path] = {}
         self._connection = duckdb.connect(str(folder / "work.duckdb"))
         self._connection.execute("SET preserve_insertion_order = false")
         self._connection.execute(f"SET temp_directory = {self.dialect.literal(str(folder / 'spilled'))}")
@@ -77,8 +78,9 @@ class DuckdbEngine:
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
         # What DuckDB knows of a file outlives its content, so that each has a name of its own.
-        self._staged += 1
-        return _Staging(self._connection, self.dialect, name, self._folder / f"{name}_{self._staged}.parquet")
+        self._count += 1
+        self._files[name] = self._folder / f"staged{self._count}.parquet"
+        return _Staging(self._connection, self.dialect, name, self._files[name])
 
     def create(self, name: str, query: str, by: Sequence[str]) -> None:
         """Makes a table of what a query finds, which others find by some columns."""
@@ -110,8 +112,8 @@ class DuckdbEngine:
         for name, kind in self._connection.execute(LISTED).fetchall():
             if name in names:
                 self._run(f"DROP {kind} {self.dialect.quote(name)}")
-                for file in self._folder.glob(f"{name}_*.parquet"):
-                    file.unlink()
+                if name in self._files:
+                    self._files.pop(name).unlink()
 
     def __enter__(self) -> Self:
         return self

@@ -1,7 +1,7 @@
 """A design → the queries that make its tables out of staged sheets, inside an engine that runs SQL.
 
-A staged sheet has a row for each row of the relation, under its headers, and in front of them ``ROW``, its number in
-the relation, and ``AT``, the row of the sheet from which it came. What the core does with codes
+A staged sheet has a row for each row of the relation, under its headers, and in front of them ``ROW``, a number that no
+other row of any sheet has, and ``AT``, the row of the sheet from which it came. What the core does with codes
 (``core.tables.split``) is said here as joins and groups; both make the same tables.
 """
 
@@ -13,20 +13,24 @@ from typing import TYPE_CHECKING
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.model.design import Feed, Grain
+from hemplit.core.tables.across import is_kept
 from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.dataclasses import dataclass, field
 from hemplit.errors import DesignError
 from hemplit.targets.sql.terms import Term, case, whole
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping
+    from collections.abc import Iterator, Mapping, Sequence
 
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.engines.contract import EngineDialect
 
-#: The columns of a staged sheet that say which row it is and where it stood, and that of cells in which role they are;
-#: no header begins so.
-ROW, AT, ROLE = "hemplit_row", "hemplit_at", "hemplit_role"
+#: The columns of a staged sheet that say which row it is and where it stood, and that of cells by which of the feeds of
+#: their table they come; no header begins so.
+ROW, AT, FEED = "hemplit_row", "hemplit_at", "hemplit_feed"
+#: The rows of a sheet are numbered behind so many of each sheet before, and the cells of a table behind so many of each
+#: feed before: no sheet has more rows, and 256 sheets and 2,048 feeds fit into the numbers of all engines.
+ROWS_OF_A_SHEET, ROWS_OF_A_FEED = 1 << 44, 1 << 52
 NOT_YET = "an engine does not do this yet"
 IN_MEMORY = "load it without --engine, if it fits into memory"
 
@@ -40,8 +44,20 @@ def staged(sheet: str) -> str:
     return f"hemplit_staged_{sheet}"
 
 
+def partners_of(plan: TablePlan, column: ColumnPlan, sheet: str) -> str:
+    """The name of the table that says which rows of another one a column names in a sheet."""
+    return f"hemplit_partners_{plan.name}_{column.name}_{sheet}"
+
+
+def said(place: int) -> str:
+    """The columns of a table of partners: first what the headers say, then the key of what they name."""
+    return f"said{place}"
+
+
 #: What stands in front of the names of tables as long as they are only made.
 MADE = "hemplit_made_"
+#: Stands in a condition for the alias of what is joined by it; no name holds such a sign.
+JOINED = "\0"
 
 
 def check_can(design: Design) -> None:
@@ -51,16 +67,22 @@ def check_can(design: Design) -> None:
             raise DesignError(f"sheets.{sheet.name}", f"it unites sheets; {NOT_YET}", IN_MEMORY)
     styled = Counter((one.ids, one.name) for table in design.tables for one in table.columns)
     for table in design.tables:
+        of_several = len(table.sheets) > 1
+        if of_several and table.grain is Grain.ROW:
+            raise DesignError(
+                resolve.place(table), f"it has a row for each row of several sheets; {NOT_YET}", IN_MEMORY
+            )
         for column in table.columns:
-            pointed = resolve.target(design, table, column)
-            across = pointed is not None and resolve.is_across(table, column, pointed)
+            is_inward = bool(_inward(design, table, column))
+            through = table.by_name.get(column.unmatched or "")
             asked = {
-                "several sheets fill its table": len(table.sheets) > 1,
-                "it refers to a table of another sheet": across,
-                "it keeps what names no row": column.unmatched is not None or column.unlike is not None,
+                "it keeps what is said otherwise": column.unlike is not None,
+                "it keeps what names no row of its own table": ((through and through.target) or ("",))[0] == table.name,
+                "it is a range in a table of several sheets": of_several and column.lowest is not None,
+                "it names rows of its own table, which several sheets fill": is_inward and of_several,
                 "ids of its style go on in another table": column.ids not in (None, NUMBER)
                 and styled[column.ids, column.name] > 1,
-                "several columns name the rows of its own table": bool(_inward(design, table, column))
+                "several columns name the rows of its own table": is_inward
                 and (len(resolve.identity(table)) != 1 or resolve.identity(table)[0] == column.name),
             }
             for what, is_asked in asked.items():
@@ -74,7 +96,13 @@ class _From:
 
     base: str
     joins: list[str] = field(default_factory=list)
-    known: dict[tuple[str, Feed, str], str] = field(default_factory=dict)
+    known: dict[tuple[object, ...], str] = field(default_factory=dict)
+
+    def join(self, source: str, condition: str, letter: str = "t") -> str:
+        """The alias of what is joined where a condition holds, in which ``JOINED`` stands for that alias."""
+        name = f"{letter}{len(self.joins)}"
+        self.joins.append(f"LEFT JOIN {source} AS {name} ON {condition.replace(JOINED, name)}")
+        return name
 
     def __str__(self) -> str:
         return "\n  ".join((self.base, *self.joins))
@@ -83,12 +111,15 @@ class _From:
 class Fill:
     """The queries for the tables of one design; ``unnamed`` are the tables in which rows name nothing.
 
-    Rows that name nothing are told apart by all that is said in them.
+    Rows that name nothing are told apart by all that is said in them. ``first_rows`` are the numbers of the first rows
+    of the sheets.
     """
 
-    def __init__(self, design: Design, dialect: EngineDialect, sources: Mapping[str, str]) -> None:
-        self.design, self.dialect, self.sources = design, dialect, sources
+    def __init__(self, design: Design, dialect: EngineDialect, first_rows: Mapping[str, int]) -> None:
+        self.design, self.dialect, self.first_rows = design, dialect, first_rows
         self.unnamed: set[str] = set()
+        #: Tables of partners in which cells are blank.
+        self.partly: set[str] = set()
 
     def rows(self, plan: TablePlan) -> str:
         """The query for the rows of a table, with ``ROW``: the order in which the sheet speaks of them."""
@@ -113,6 +144,50 @@ class Fill:
             for column, alias in aliases.items()
         )
         return f"WITH found AS (\n{rows}\n) SELECT {', '.join((*shown, f'found.{quote(ROW)}'))} FROM found{joins}"
+
+    def strangers(self, plan: TablePlan) -> Iterator[tuple[str, str]]:
+        """The columns that name rows of other sheets' tables, each with the query for the rows in which they name none.
+
+        Those that name none by design, whose cells another column keeps, are not among them.
+        """
+        quote = self.dialect.quote
+        for column, sheet in self._across(plan):
+            if not is_kept(self.design, plan, column):
+                sources = self._sheet(sheet)
+                named, key = self._named(plan, column, Feed(sheet), sources, "s")
+                some = self.some_filled(resolve.naming(self.design, plan, column, sheet)[0], "s.")
+                none = f"{some} AND {named}.{quote(key)} IS NULL"
+                yield column.name, f"SELECT s.{quote(ROW)} FROM {sources} WHERE {none}"
+
+    def _across(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
+        """The columns that name rows of other sheets' tables, each with a sheet in which it does."""
+        for column in plan.stored:
+            pointed = resolve.target(self.design, plan, column)
+            if pointed is not None:
+                yield from ((column, one) for one in plan.sheets if resolve.is_across(plan, column, pointed, one))
+
+    def looked_up(self, plan: TablePlan) -> list[tuple[ColumnPlan, str]]:
+        """The references for which partners are staged, each with the sheet."""
+        return [
+            (column, sheet)
+            for column, sheet in self._across(plan)
+            if column.alike or len(resolve.naming(self.design, plan, column, sheet)[0]) > 1
+        ]
+
+    def some_filled(self, headers: Sequence[str], of: str = "") -> str:
+        """The condition that something stands under some of the headers."""
+        return "(" + " OR ".join(f"{of}{self.dialect.quote(header)} IS NOT NULL" for header in headers) + ")"
+
+    def told_otherwise(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
+        """The columns that are not stored as another sheet's table says the same, and the query for rows where not."""
+        quote = self.dialect.quote
+        for column in plan.columns:
+            if column.along is not None:
+                sources = self._sheet(plan.sheet)
+                reference = plan.by_name[column.along[0]]
+                named, _ = self._named(plan, reference, Feed(plan.sheet), sources, "s")
+                same = self.dialect.same(f"s.{quote(str(column.source))}", f"{named}.{quote(column.along[1])}")
+                yield column, f"SELECT s.{quote(ROW)} FROM {sources} WHERE NOT ({same})"
 
     def lost_names(self, plan: TablePlan) -> Iterator[tuple[str, str]]:
         """The columns that name rows of their own table, each with the query for the rows in which they name none."""
@@ -205,18 +280,21 @@ class Fill:
         return "(" + (" OR ".join(f"{quote(name)} IS NOT NULL" for name in told) or "1 = 0") + ")"
 
     def _place(self) -> str:
-        """The place of cells: all rows of the first role come before those of the second."""
-        row, role = self.dialect.quote(ROW), self.dialect.quote(ROLE)
-        return f"{role} * {1 << 40} + {row}"
+        """The place of cells: all rows of the first feed come before those of the second."""
+        row, feed = self.dialect.quote(ROW), self.dialect.quote(FEED)
+        return f"{feed} * {ROWS_OF_A_FEED} + {row}"
 
     def cells(self, plan: TablePlan) -> str:
-        """The query for the cells of a table's columns with one row per row of the sheet, role after role."""
+        """The query for the cells of a table's columns with one row per row of its sheets, feed after feed."""
         return "\nUNION ALL\n".join(self._cells_in(plan, feed) for feed in plan.feeds)
+
+    def _sheet(self, name: str) -> _From:
+        return _From(f"{self.dialect.quote(staged(name))} AS s")
 
     def _cells_in(self, plan: TablePlan, feed: Feed) -> str:
         quote = self.dialect.quote
-        sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
-        shown = [f"s.{quote(ROW)}", f"{feed.role} AS {quote(ROLE)}"]
+        sources = self._sheet(feed.sheet)
+        shown = [f"s.{quote(ROW)}", f"{plan.feeds.index(feed)} AS {quote(FEED)}"]
         for column in plan.stored:
             if column.lowest is not None:
                 shown.append(f"s.{quote(column.lowest)} AS {quote(_lowest(column))}")
@@ -226,11 +304,11 @@ class Fill:
 
     def _each_row(self, plan: TablePlan) -> str:
         quote = self.dialect.quote
-        sources = _From(f"{quote(self.sources[plan.sheet])} AS s")
+        sources = self._sheet(plan.sheet)
         shown = []
         for column in plan.stored:
             if column.ids is not None:
-                value = self._id(column.ids, f"s.{quote(ROW)} + 1")
+                value = self._id(column.ids, f"s.{quote(ROW)} - {self.first_rows[plan.sheet] - 1}")
             else:
                 value = self._cell(plan, column, plan.feeds[0], sources, "s")
             shown.append(f"{value} AS {quote(column.name)}")
@@ -241,18 +319,54 @@ class Fill:
         quote = self.dialect.quote
         if not resolve.speaks(self.design, plan, column, feed):
             return f"CAST(NULL AS {self.dialect.type_of(self._kind(plan, column))})"
+        if column.unmatched is not None:
+            named, key = self._named(plan, plan.by_name[column.unmatched], feed, sources, alias)
+            return f"CASE WHEN {named}.{quote(key)} IS NULL THEN {alias}.{quote(str(column.source))} END"
         pointed = resolve.target(self.design, plan, column)
+        if pointed is not None and resolve.is_across(plan, column, pointed, feed.sheet):
+            named, key = self._named(plan, column, feed, sources, alias)
+            return f"{named}.{quote(key)}"
+        own = next(iter(plan.headers_in(feed.sheet, column)), None)
         inward = pointed is not None and pointed.table.name == plan.name
-        header = column.source if inward else resolve.source(self.design, plan, column, feed)
+        header = own if inward else resolve.source(self.design, plan, column, feed)
         if header is not None:
             return f"{alias}.{quote(header)}"
         if pointed is None:
             raise DesignError(resolve.place(plan, column), "it has no content", "give it 'from', 'to' or 'ids'")
         other = pointed.table
-        found = feed if column.source is None else other.feed_of(other.sheet, column.source)
-        there = Feed(other.sheet, 0 if found is None else found.role)
-        name = self._joined(plan.sheet, other, there if there in other.feeds else other.feeds[0], sources, alias)
+        sheet = feed.sheet if feed.sheet in other.sheets else other.sheet
+        found = feed if own is None else other.feed_of(sheet, own)
+        there = Feed(sheet, 0 if found is None else found.role)
+        name = self._joined(feed.sheet, other, there if there in other.feeds else Feed(sheet), sources, alias)
         return f"{name}.{quote(pointed.column.name)}"
+
+    def _named(self, plan: TablePlan, column: ColumnPlan, feed: Feed, sources: _From, alias: str) -> tuple[str, str]:
+        """The alias of the rows of another sheet's table that rows of a sheet name, joined to them, and their key."""
+        pointed = resolve.target(self.design, plan, column)
+        assert pointed is not None
+        headers, names = resolve.naming(self.design, plan, column, feed.sheet)
+        known = (pointed.table.name, headers, names, alias)
+        if known not in sources.known:
+            quote, other = self.dialect.quote, pointed.table
+            source, own = self.made(other.name), [f"{alias}.{quote(header)}" for header in headers]
+            if (column, feed.sheet) in self.looked_up(plan):
+                partners = partners_of(plan, column, feed.sheet)
+                same = self.dialect.same if partners in self.partly else "{} = {}".format
+                cells = (f"{alias}.{quote(header)}" for header in headers)
+                found = sources.join(
+                    quote(partners),
+                    " AND ".join(same(f"{JOINED}.{said(place)}", cell) for place, cell in enumerate(cells)),
+                )
+                own = [f"{found}.{said(place)}" for place in range(len(headers), len(headers) + len(other.key))]
+                names = other.key
+            elif names not in (other.key, resolve.identity(other)):
+                # What several rows are called names none of them.
+                columns = ", ".join(map(quote, names))
+                keys = ", ".join(f"min({quote(one)}) AS {quote(one)}" for one in other.key if one not in names)
+                source = f"(SELECT {columns}, {keys} FROM {source} GROUP BY {columns} HAVING count(*) = 1)"
+            equal = (f"{JOINED}.{quote(name)} = {cell}" for name, cell in zip(names, own, strict=True))
+            sources.known[known] = sources.join(source, " AND ".join(equal))
+        return sources.known[known], pointed.column.name
 
     def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
         pointed = resolve.target(self.design, plan, column)
@@ -269,29 +383,26 @@ class Fill:
         if known in sources.known:
             return sources.known[known]
         base = alias
-        if other.sheet != sheet:
-            base = f"above{len(sources.joins)}"
-            place = f"{base}.{quote(AT)} = {alias}.{quote(AT)}"
-            sources.joins.append(f"LEFT JOIN {quote(self.sources[other.sheet])} AS {base} ON {place}")
+        if feed.sheet != sheet:
+            above = quote(staged(feed.sheet))
+            base = sources.join(above, f"{JOINED}.{quote(AT)} = {alias}.{quote(AT)}", "above")
         cells = {
             column.name: self._cell(other, column, feed, sources, base) for column in other.stored if not column.is_made
         }
-        name = f"t{len(sources.joins)}"
         names = resolve.identity(other)
         if other.grain is Grain.ROW and not cells.keys() >= set(names):
             raise DesignError(f"tables.{other.name}", f"nothing but a number names its rows; {NOT_YET}", IN_MEMORY)
-        same = [f"{name}.{quote(one)} = {cells[one]}" for one in names]
+        same = [f"{JOINED}.{quote(one)} = {cells[one]}" for one in names]
         if other.name in self.unnamed:
-            same = [self.dialect.same(f"{name}.{quote(one)}", cells[one]) for one in names]
+            same = [self.dialect.same(f"{JOINED}.{quote(one)}", cells[one]) for one in names]
             blank = " OR ".join(f"{cells[one]} IS NULL" for one in names)
             same += [
-                f"({self.dialect.same(f'{name}.{quote(one)}', cells[one])} OR NOT ({blank}))"
+                f"({self.dialect.same(f'{JOINED}.{quote(one)}', cells[one])} OR NOT ({blank}))"
                 for one in cells
                 if one not in names
             ]
-        sources.joins.append(f"LEFT JOIN {self.made(other.name)} AS {name} ON {' AND '.join(same)}")
-        sources.known[known] = name
-        return name
+        sources.known[known] = sources.join(self.made(other.name), " AND ".join(same))
+        return sources.known[known]
 
 
 def _inward(design: Design, plan: TablePlan, column: ColumnPlan) -> str:

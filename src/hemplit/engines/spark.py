@@ -84,7 +84,8 @@ class SparkEngine:
     dialect: EngineDialect = SparkDialect()
 
     def __init__(self, folder: Path, memory: str, address: str = "") -> None:
-        self._folder, self._staged = folder, 0
+        self._folder, self._count = folder, 0
+        self._folders: dict[str, Path] = {}
         size = (memory or MEMORY).lower().removesuffix("b")
         if not size[:-1].isdigit() or size[-1:] not in ("m", "g"):
             raise InputError(f"--memory {memory}", "this is no amount", "write for example --memory 4GB")
@@ -120,8 +121,9 @@ class SparkEngine:
 
     def stage(self, name: str) -> Staging:
         """Takes rows in pieces, and holds them under a name once all are there."""
-        self._staged += 1
-        return _Staging(self._session, name, self._folder / f"{name}_{self._staged}")
+        self._count += 1
+        self._folders[name] = self._folder / f"staged{self._count}"
+        return _Staging(self._session, name, self._folders[name])
 
     def create(self, name: str, query: str, by: Sequence[str]) -> None:
         """Makes a table of what a query finds, which others find by some columns."""
@@ -155,8 +157,8 @@ class SparkEngine:
         """Takes away tables and staged rows, as far as they are there."""
         for name in names:
             self._session.catalog.dropTempView(self.dialect.quote(name))
-            for folder in self._folder.glob(f"{name}_*"):
-                shutil.rmtree(folder, ignore_errors=True)
+            if name in self._folders:
+                shutil.rmtree(self._folders.pop(name), ignore_errors=True)
 
 
 class _Staging:

@@ -49,15 +49,16 @@ class Piece:
 class Pieces:
     """The rows of a file, or of those that a pattern or a folder stands for, all with the same columns.
 
-    Raises ``InputError`` if there is no such file, or one of them has other columns.
+    Raises ``InputError`` if there is no such file, or one of them has other columns. ``number`` tells it from others
+    that use the same workspace.
     """
 
-    def __init__(self, path: str, workspace: Path) -> None:
-        self.path = path
+    def __init__(self, path: str, workspace: Path, number: int = 0) -> None:
+        self.source = Source(path, taken_as="Parquet")
         names = _files(path)
-        self._files = [_parquet(name, workspace, place) for place, name in enumerate(names)]
+        made = (workspace / f"text{number}_{place}.parquet" for place in range(len(names)))
+        self._files = [_parquet(name, kept) for name, kept in zip(names, made, strict=True)]
         self._names = names
-        self.title = Source(path).title
         self.schema = self._files[0].schema_arrow
         _check_names(names[0], self.schema.names)
         for name, file in zip(names, self._files, strict=True):
@@ -81,8 +82,8 @@ class Pieces:
         header = self._starts[file]
         places = np.append(header, np.arange(before, before + rows.num_rows) + header + 1)
         name = self._names[file] if len(self._names) > 1 else ""
-        source = Source(self.path, taken_as="Parquet", parts=((name, -before),))
-        return Piece(replace(of_table(rows, self.path), source=source), places)
+        source = replace(self.source, parts=((name, -before),))
+        return Piece(replace(of_table(rows, self.source.path), source=source), places)
 
     def row(self, place: int) -> str:
         """The row at a place, in words."""
@@ -106,7 +107,7 @@ class Pieces:
                 [np.arange(start, start + min(each, size)) for start, size in zip(starts, sizes, strict=True)]
             )
         rows = self._rows(np.union1d(chosen, wanted))
-        return replace(of_table(rows, self.path), source=Source(self.path, taken_as="Parquet"))
+        return replace(of_table(rows, self.source.path), source=self.source)
 
     def _rows(self, numbers: npt.NDArray[np.int64]) -> pa.Table:
         """Rows by their numbers over all files, in which no header counts; only the groups they stand in are read."""
@@ -137,14 +138,13 @@ def _files(path: str) -> list[str]:
     return found
 
 
-def _parquet(name: str, workspace: Path, place: int) -> pyarrow.parquet.ParquetFile:
+def _parquet(name: str, made: Path) -> pyarrow.parquet.ParquetFile:
     path = Path(name)
     try:
         if path.suffix.lower() not in TEXTS:
             return pyarrow.parquet.ParquetFile(name)
         with path.open("rb") as file:
             parsed = _parsed(delimiter_of(path, Bytes(path, file)))
-        made = workspace / f"text{place}.parquet"
         header = pyarrow.csv.open_csv(name, parse_options=parsed).schema.names
         _check_names(name, header)
         kept = pyarrow.csv.ConvertOptions(

@@ -130,21 +130,21 @@ class TableRows:
 
     def __init__(self, address: str) -> None:
         self._url, _, called = address.partition("#")
-        self.path, self.called = without_password(self._url), called
-        self.title = Source(self.path, called).title
+        path = without_password(self._url)
+        self.source = Source(path, called, taken_as="a table of a server")
         schema, _, name = called.rpartition(".")
         with closing(self._server()) as server:
             known = server.tables(schema)
             if name not in known:
-                raise InputError(self.path, f"it has no table '{called}'", nearest(name, known))
-            self._source = server.named(schema, name)
+                raise InputError(path, f"it has no table '{called}'", nearest(name, known))
+            self._table = server.named(schema, name)
             columns = server.columns(schema, name)
-            self.row_count = server.count(self._source)
+            self.row_count = server.count(self._table)
         if not self.row_count:
-            raise InputError(self.path, f"'{called}' has no rows", "nothing can be read from it")
+            raise InputError(path, f"'{called}' has no rows", "nothing can be read from it")
         bad = next((column for column, is_bytes in columns.items() if is_bytes), None)
         if bad is not None:
-            where = f"{self.path} [{called}] column '{bad}'"
+            where = f"{path} [{called}] column '{bad}'"
             raise InputError(where, "its cells hold bytes", "leave the column out with a view")
         self._names = [*columns]
 
@@ -153,7 +153,7 @@ class TableRows:
         return (_Mariadb if is_mariadb else _Postgresql)(self._url)
 
     def _rows(self, server: _Server, some: _Some | None = None) -> Iterator[pa.Table]:
-        for piece in server.pieces(self._source, self._names, some):
+        for piece in server.pieces(self._table, self._names, some):
             yield piece.rename_columns(self._names)
 
     def __iter__(self) -> Iterator[Piece]:
@@ -174,8 +174,7 @@ class TableRows:
         return Piece(grid, np.append(0, np.arange(before, before + rows.num_rows) + 1))
 
     def _grid(self, rows: pa.Table, parts: tuple[tuple[str, int], ...] = ()) -> Grid:
-        grid = of_table(rows, self.title)
-        return replace(grid, source=Source(self.path, self.called, taken_as="a table of a server", parts=parts))
+        return replace(of_table(rows, self.source.title), source=replace(self.source, parts=parts))
 
     def row(self, place: int) -> str:
         """The row at a place, in words."""

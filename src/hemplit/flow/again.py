@@ -52,7 +52,7 @@ def replayed(
             doubt = Doubt(f"it was added on {load.at[:10]}, and {what}", (), "what it added cannot be proven")
             return steps, [(file.name, doubt)]
         grid = next(one for one in files.read(str(file)) if str(one.source.sheet or "") == load.worksheet)
-        plan = next(sheet for sheet in design.sheets if sheet.name == load.sheet)
+        plan = design.sheet(load.sheet)
         step = added(design, plan, as_part(grid, plan), held, How(Conflicts(load.how), left_out=load.left_out))
         steps.append(step)
         held = dict(step.merged.tables)

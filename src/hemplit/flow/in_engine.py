@@ -24,12 +24,14 @@ from hemplit.core.model.proof import Check, Ledger, Proof
 from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.proof.compare import as_one, check_cells
 from hemplit.core.proof.ledger import Member, added, ledger
+from hemplit.core.tables.across import without_strangers
 from hemplit.core.tables.split import split
 from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.engines import SERVERS, engine_of, server_engine
 from hemplit.engines.checks import Against, against, not_calculated
-from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, Fill, check_can, staged
+from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
+from hemplit.engines.partners import stage_partners
 from hemplit.engines.proven import counted, given_back, hangs_together
 from hemplit.errors import CellError, DataError, DesignError, InputError, TargetError, without_password
 from hemplit.files import is_address
@@ -38,19 +40,19 @@ from hemplit.files.table_rows import TableRows
 from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
 from hemplit.flow.opening import is_design, open_design
-from hemplit.flow.reading import Sheets, decided_kinds, name_of, shape_grids, take_apart
+from hemplit.flow.reading import Sheets, decided_kinds, names_of, shape_grids, take_apart
 from hemplit.flow.studying import draft
 from hemplit.targets import target_for
 from hemplit.targets.folder import FolderTarget
 from hemplit.targets.sql.server import ServerTarget
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
     from hemplit.core.model.design import Design, SheetPlan
-    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.grid import Grid, Source
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
@@ -74,12 +76,13 @@ OF_THE_WHOLE = tuple(act for act in Act if act not in ROW_BY_ROW)
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
 #: So many rows are named that do not fit.
 SHOWN = 5
+NO_ROWS: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 
 
 class Rows(Protocol):
     """A sheet that is read in pieces."""
 
-    title: str
+    source: Source
     row_count: int
 
     def __iter__(self) -> Iterator[Piece]: ...
@@ -95,7 +98,8 @@ class Rows(Protocol):
 class InEngine:
     """What was made inside an engine: the design, the tables without their rows, and the proof.
 
-    ``told`` says which rows stood against a draft of the sample, ``statements`` are those that made the tables.
+    ``told`` says, each with the title of a sheet, which rows stood against a draft of the samples, ``statements`` are
+    those that made the tables.
     """
 
     design: Design
@@ -105,7 +109,7 @@ class InEngine:
     sampled: int
     notes: tuple[str, ...]
     statements: tuple[str, ...]
-    told: tuple[Doubt, ...] = ()
+    told: tuple[tuple[str, Doubt], ...] = ()
 
     @property
     def needs_a_look(self) -> bool:
@@ -113,30 +117,43 @@ class InEngine:
         return bool(self.told) or not self.proof.holds
 
 
-def load(
-    path: str, target: str, engine: str, progress: Progress = silent, *, memory: str = "", over: bool = False
-) -> InEngine:
-    """Splits and proves a sheet inside an engine: the file, or the files of a folder or pattern, into Parquet files; or
-    the table of a server into the same database.
+@dataclass(frozen=True)
+class _Contradiction:
+    """What rows say against a design: the place there, what is wrong, and the sheet and place of each row."""
 
-    It drafts a design, and writes it beside them; or ``path`` is a design. Raises ``DesignError`` for what an engine
-    cannot do, and rows that contradict a design; ``InputError`` for what is no regular file.
+    where: str
+    what: str
+    spots: tuple[tuple[str, int], ...]
+
+
+def load(
+    paths: Sequence[str], target: str, engine: str, progress: Progress = silent, *, memory: str = "", over: bool = False
+) -> InEngine:
+    """Splits and proves sheets inside an engine: files, or those of folders or patterns, into Parquet files; or the
+    tables of a server into the same database.
+
+    It drafts a design, and writes it beside them; or the one path is a design. Raises ``DesignError`` for what an
+    engine cannot do, and rows that contradict a design; ``InputError`` for what is no regular file.
     """
     if memory and engine in SERVERS:
         raise InputError(f"--memory {memory}", "the server has its own", "leave it out")
-    text, design = open_design(Path(path)) if is_design(path) else ("", None)
+    twice = next((path for path in paths if paths.count(path) > 1), None)
+    if twice is not None:
+        raise InputError(twice, "it is given twice", "name it once")
+    path = Path(paths[0])
+    text, design = open_design(path) if is_design(paths[0]) else ("", None)
     try:
-        source = path if design is None else _source_of(design, Path(path).parent)
+        sources = list(paths) if design is None else _sources_of(design, path.parent)
         inside = partial(_in_database, engine) if engine in SERVERS else partial(_in_files, engine, memory)
-        made = inside(source, target, _Work(design, progress), over=over)
+        made = inside(sources, target, _Work(design, progress), over=over)
     except DesignError as error:
         if design is None:
             raise
-        raise at_line(error, text, path) from error
-    return made if design is None else replace(made, design_path=Path(path))
+        raise at_line(error, text, str(path)) from error
+    return made if design is None else replace(made, design_path=path)
 
 
-def _in_files(engine: str, memory: str, source: str, target: str, work: _Work, *, over: bool) -> InEngine:
+def _in_files(engine: str, memory: str, sources: Sequence[str], target: str, work: _Work, *, over: bool) -> InEngine:
     if not FolderTarget.takes(target):
         raise TargetError(target, f"{engine} writes a folder of Parquet files", "name a folder: NAME/")
     place = FolderTarget(f"{target.partition('#')[0]}#parquet")
@@ -146,17 +163,18 @@ def _in_files(engine: str, memory: str, source: str, target: str, work: _Work, *
         tempfile.TemporaryDirectory(prefix=".hemplit-", dir=place.path.absolute().parent) as folder,
         engine_of(engine, Path(folder), memory) as opened,
     ):
-        return work.done(Pieces(source, Path(folder)), opened, FolderEnd(place, opened, over=over))
+        rows = [Pieces(source, Path(folder), number) for number, source in enumerate(sources)]
+        return work.done(rows, opened, FolderEnd(place, opened, over=over))
 
 
-def _in_database(engine: str, source: str, target: str, work: _Work, *, over: bool) -> InEngine:
+def _in_database(engine: str, sources: Sequence[str], target: str, work: _Work, *, over: bool) -> InEngine:
     place = target_for(target)
-    is_same = source.partition("#")[0] == target.partition("#")[0]
+    is_same = {source.partition("#")[0] for source in sources} == {target.partition("#")[0]}
     if not (isinstance(place, ServerTarget) and engine in place.schemes and is_same):
-        what = "this engine splits a table of a database into tables of the same database"
+        what = "this engine splits tables of a database into others of the same database"
         raise TargetError(without_password(target), what, f"write {engine}://HOST/DATABASE#TABLE --into the same")
     _check_free(place, over=over)
-    rows = TableRows(source)
+    rows = [TableRows(source) for source in sources]
     with place.opened() as session:
         opened = server_engine(engine, session)
         end = ServerEnd(place, session, opened, over=over)
@@ -169,184 +187,229 @@ def _check_free(place: Target, *, over: bool) -> None:
         raise TargetError(place.text, "it exists already", "--replace replaces what Hemplit made; or name another")
 
 
-def _source_of(design: Design, folder: Path) -> str:
-    sheet = _sheet_of(design)
-    if is_address(sheet.file):
-        return f"{sheet.file}#{sheet.sheet}"
-    return str(folder / sheet.file)
-
-
-def _sheet_of(design: Design) -> SheetPlan:
-    """The one sheet of a design. Raises ``DesignError`` if there are more, or it has steps that an engine cannot do."""
-    first, *others = (sheet for sheet in design.sheets if sheet.is_read)
-    if others:
-        raise DesignError(f"sheets.{others[0].name}", "an engine takes one sheet", IN_MEMORY)
-    for step in first.steps:
-        if step.act in OF_THE_WHOLE and not step.proposed:
-            raise DesignError(f"sheets.{first.name}", f"an engine cannot do the step '{step.act}'", IN_MEMORY)
-    return first
+def _sources_of(design: Design, folder: Path) -> list[str]:
+    """Where the sheets of a design lie. Raises ``DesignError`` if they have steps that an engine cannot do."""
+    for sheet in design.sheets:
+        for step in sheet.steps:
+            if step.act in OF_THE_WHOLE and not step.proposed:
+                raise DesignError(f"sheets.{sheet.name}", f"an engine cannot do the step '{step.act}'", IN_MEMORY)
+    read = (sheet for sheet in design.sheets if sheet.is_read)
+    return [f"{one.file}#{one.sheet}" if is_address(one.file) else str(folder / one.file) for one in read]
 
 
 @dataclass(frozen=True)
 class _Plan:
-    """A design with the sample that it was drafted from, and the tables that it makes of this."""
+    """A design with the samples that it was drafted from, and the tables that it makes of these."""
 
     design: Design
     sheets: Sheets
     tables: Tables
 
     @property
-    def sheet(self) -> SheetPlan:
-        return next(sheet for sheet in self.design.sheets if sheet.is_read)
+    def read(self) -> Mapping[str, SheetPlan]:
+        """The sheets that stand in files, by their names."""
+        return {sheet.name: sheet for sheet in self.design.sheets if sheet.is_read}
 
-    @property
-    def relation(self) -> Relation:
-        return self.sheets.relations[self.sheet.name]
+    def relations_of(self, sheet: str) -> dict[str, Relation]:
+        """The relation of a sheet, and those that are taken out of it, as they are in the sample."""
+        of = self.sheets.parents
+        return {name: one for name, one in self.sheets.relations.items() if of.get(name, name) == sheet}
 
-    @property
-    def how_staged(self) -> tuple[object, ...]:
-        """What decides how rows are staged."""
-        kinds = tuple(sorted((str(key), str(kind)) for key, kind in decided_kinds(self.design, self.sheet).items()))
-        names = tuple((name, one.names) for name, one in self.sheets.relations.items())
+    def how_staged(self, sheet: str) -> tuple[object, ...]:
+        """What decides how the rows of a sheet are staged."""
+        plan = self.read[sheet]
+        kinds = tuple(sorted((str(key), str(kind)) for key, kind in decided_kinds(self.design, plan).items()))
+        names = tuple((name, one.names) for name, one in self.relations_of(sheet).items())
         # What a step saw when it was drafted decides nothing.
-        steps = ((step.act, [one for one in step.settings if one[0] != "seen"]) for step in self.sheet.steps)
+        steps = ((step.act, [one for one in step.settings if one[0] != "seen"]) for step in plan.steps)
         return tuple(map(str, steps)), kinds, names
+
+
+@dataclass(frozen=True)
+class _Staged:
+    """A sheet whose rows are staged: how, how many rows each of its relations has, and what became of its cells."""
+
+    how: tuple[object, ...]
+    counts: Mapping[str, int]
+    checks: tuple[Check, ...]
+    ledger: Ledger
 
 
 class _Work:
     """One load inside an engine, of a given design or one that is drafted."""
 
-    pieces: Rows
+    rows: Mapping[str, Rows]
     engine: Engine
 
     def __init__(self, design: Design | None, progress: Progress) -> None:
         self.design, self.progress = design, progress
-        self.staged_as: tuple[object, ...] | None = None
-        self.counts: dict[str, int] = {}
+        self.staged: dict[str, _Staged] = {}
+        #: The sheets and what is taken out of them, in the order in which their rows are numbered.
+        self.numbered: list[str] = []
         self.tables: list[str] = []
         self.statements: list[str] = []
-        self.checks: list[Check] = []
-        self.ledger: Ledger | None = None
 
-    def done(self, pieces: Rows, engine: Engine, end: End) -> InEngine:
+    def done(self, rows: Sequence[Rows], engine: Engine, end: End) -> InEngine:
         """Makes the tables in an engine and writes them, and the design beside them if it was drafted."""
-        self.pieces, self.engine = pieces, engine
+        self.engine = engine
         if self.design is not None:
+            names = [sheet.name for sheet in self.design.sheets if sheet.is_read]
+            self.rows = dict(zip(names, rows, strict=True))
             return self._finished(self._taken(self.design), end)
+        self.rows = dict(zip(names_of([(one.source,) for one in rows]), rows, strict=True))
         kept = end.beside(DESIGN_ENDING)
         check_place(kept, over_edited=False)
         plan, told = self._agreed()
         made = replace(self._finished(plan, end), told=told)
         return replace(made, design=save_design(plan.design, kept, over_edited=False), design_path=kept)
 
-    def _agreed(self) -> tuple[_Plan, tuple[Doubt, ...]]:
+    def _agreed(self) -> tuple[_Plan, tuple[tuple[str, Doubt], ...]]:
         """Drafts until no row stands against it, and says which did."""
-        also = np.zeros(0, dtype=np.int64)
-        told: dict[str, Doubt] = {}
+        also: dict[str, npt.NDArray[np.int64]] = dict.fromkeys(self.rows, NO_ROWS)
+        told: dict[str, tuple[str, Doubt]] = {}
         for _ in range(ROUNDS):
             plan = self._drafted(also)
-            found = [*self._staged(plan)] or [*self._made(plan)]
+            found = self._found(plan)
             if not found:
                 return plan, tuple(told.values())
             for one in found:
                 told.setdefault(f"{one.where}: {one.what}", self._doubt(one))
-            more = np.union1d(also, [row for one in found for row in one.rows]).astype(np.int64)
-            if len(more) == len(also):
+            spots = {spot for one in found for spot in one.spots}
+            more = {
+                name: np.union1d(rows, [place for sheet, place in spots if sheet == name]).astype(np.int64)
+                for name, rows in also.items()
+            }
+            if all(len(more[name]) == len(also[name]) for name in also):
                 break
             also = more
         raise self._refusal(found[0], "whatever is drafted")
 
+    def _found(self, plan: _Plan) -> list[_Contradiction]:
+        """What stands against a design, as soon as a step shows any."""
+        return [*self._staging(plan)] or [*self._made(plan)]
+
     def _taken(self, design: Design) -> _Plan:
         """A given design, if no row stands against it."""
         check_can(design)
-        sheet = _sheet_of(design)
-        grid = self.pieces.sample(SAMPLE, np.zeros(0, dtype=np.int64))
-        sheets = take_apart(design, sheet.name, grid, shape.replay(grid, sheet.steps, decided_kinds(design, sheet)))
-        plan = _Plan(design, sheets, split(design, sheets.relations))
-        found = [*self._staged(plan)] or [*self._made(plan)]
+        plans = {sheet.name: sheet for sheet in design.sheets}
+        parts = []
+        for name, rows in self.rows.items():
+            grid = rows.sample(SAMPLE, NO_ROWS)
+            shaped = shape.replay(grid, plans[name].steps, decided_kinds(design, plans[name]))
+            parts.append(take_apart(design, name, grid, shaped))
+        relations = {name: relation for part in parts for name, relation in part.relations.items()}
+        parents = {name: parent for part in parts for name, parent in part.parents.items()}
+        grids = {name: grid for part in parts for name, grid in part.grids.items()}
+        sheets = Sheets(grids, relations, parents)
+        if any(rows.row_count > SAMPLE for rows in self.rows.values()):
+            # What a row of one sample names may stand in no row of another.
+            relations = without_strangers(design, relations)
+        plan = _Plan(design, sheets, split(design, relations))
+        found = self._found(plan)
         if found:
             error = self._refusal(found[0])
             error.further = tuple(map(self._refusal, found[1:]))
             raise error
         return plan
 
-    def _refusal(self, one: Against, more: str = "") -> DataError:
+    def _refusal(self, one: _Contradiction, more: str = "") -> DataError:
         """The error for rows that stand against a design."""
-        what = ", ".join(filter(None, (f"{self.pieces.title} {' and '.join(self._shown(one))}: {one.what}", more)))
+        title, shown = self._shown(one)
+        what = ", ".join(filter(None, (f"{title} {' and '.join(shown)}: {one.what}", more)))
         return DataError(one.where, what, "correct the rows, or the design")
 
-    def _doubt(self, one: Against) -> Doubt:
-        """What rows say against a draft."""
-        return Doubt(one.what, self._shown(one), AGAIN, len(one.rows))
+    def _doubt(self, one: _Contradiction) -> tuple[str, Doubt]:
+        """What rows say against a draft, with the title of their sheet."""
+        title, shown = self._shown(one)
+        return title, Doubt(one.what, shown, AGAIN, len(one.spots))
 
-    def _shown(self, one: Against) -> tuple[str, ...]:
-        """The first and the last of the rows that stand against a design, in words."""
-        return tuple(self.pieces.row(row) for row in dict.fromkeys((one.rows[0], one.rows[-1])))
+    def _shown(self, one: _Contradiction) -> tuple[str, tuple[str, ...]]:
+        """The title of a sheet, and the first and the last of the rows that stand against a design, in words."""
+        sheet = one.spots[0][0]
+        spots = dict.fromkeys((one.spots[0], one.spots[-1]))
+        titles = {name: f"{rows.source.title} " if name != sheet else "" for name, rows in self.rows.items()}
+        return self.rows[sheet].source.title, tuple(
+            f"{titles[name]}{self.rows[name].row(place)}" for name, place in spots
+        )
 
-    def _drafted(self, also: npt.NDArray[np.int64]) -> _Plan:
-        """A design of a sample, in which rows stand that contradicted the one before."""
+    def _drafted(self, also: Mapping[str, npt.NDArray[np.int64]]) -> _Plan:
+        """A design of samples, in which rows stand that contradicted the one before."""
         self.progress("drafting from a sample", 0, 1)
-        grid = self.pieces.sample(SAMPLE, also)
-        sheets = shape_grids({name_of(grid): grid}, self.progress, without=OF_THE_WHOLE)
+        grids = {name: rows.sample(SAMPLE, also[name]) for name, rows in self.rows.items()}
+        sheets = shape_grids(grids, self.progress, without=OF_THE_WHOLE)
         design = draft(sheets, self.progress)
         check_can(design)
         return _Plan(design, sheets, split(design, sheets.relations))
 
-    def _staged(self, plan: _Plan) -> Iterator[Against]:
+    def _staging(self, plan: _Plan) -> Iterator[_Contradiction]:
         """Stages all rows as the design shapes them, unless they are; the first that does not fit it stands against."""
-        if self.staged_as == plan.how_staged:
-            return
-        self.engine.drop([staged(name) for name in self.counts])
-        self.staged_as = None
-        writers = {name: self.engine.stage(staged(name)) for name in plan.sheets.relations}
-        self.counts, self.checks, self.ledger = dict.fromkeys(writers, 0), [], None
+        for sheet in plan.read:
+            before = self.staged.get(sheet)
+            if before is None or before.how != plan.how_staged(sheet):
+                self.engine.drop([staged(name) for name in plan.relations_of(sheet)])
+                self.staged.pop(sheet, None)
+                made = self._stage(plan, sheet)
+                if isinstance(made, _Contradiction):
+                    yield made
+                    return
+                self.staged[sheet] = made
+
+    def _stage(self, plan: _Plan, sheet: str) -> _Staged | _Contradiction:
+        """Stages the rows of one sheet, up to the first that its steps and types do not fit."""
+        wanted, sheet_plan, rows = plan.relations_of(sheet), plan.read[sheet], self.rows[sheet]
+        self.numbered += [name for name in wanted if name not in self.numbered]
+        writers = {name: self.engine.stage(staged(name)) for name in wanted}
+        counts, checks, found = dict.fromkeys(writers, 0), list[Check](), None
         done = 0
-        for piece in self.pieces:
-            self.progress("reading", done, self.pieces.row_count)
+        for piece in rows:
+            self.progress(f"reading {rows.source.title}", done, rows.row_count)
             try:
-                made = shape.replay(piece.grid, plan.sheet.steps, decided_kinds(plan.design, plan.sheet))
+                made = shape.replay(piece.grid, sheet_plan.steps, decided_kinds(plan.design, sheet_plan))
             except CellError as error:
                 if not error.rows:
                     raise
-                rows = tuple(int(piece.places[row]) for row in error.rows[:SHOWN])
-                yield Against(f"sheets.{plan.sheet.name}", error.what, rows)
-                return
-            sheets = take_apart(plan.design, plan.sheet.name, piece.grid, made)
-            above = self.counts[plan.sheet.name]
-            for name, relation in sheets.relations.items():
-                numbers = self.counts[name] + np.arange(relation.row_count)
+                spots = tuple((sheet, int(piece.places[row])) for row in error.rows[:SHOWN])
+                return _Contradiction(f"sheets.{sheet}", error.what, spots)
+            parts = take_apart(plan.design, sheet, piece.grid, made)
+            above = counts[sheet]
+            for name, relation in parts.relations.items():
+                first = self._first_rows[name] + counts[name]
+                numbers = np.arange(first, first + relation.row_count)
                 at = {ROW: pa.array(numbers), AT: pa.array(piece.places[relation.grid_rows])}
-                writers[name].add(pa.table({**at, **_rows(relation, plan.sheets.relations[name], above)}))
-                self.counts[name] += relation.row_count
-            self._account(plan, piece.grid, sheets)
+                writers[name].add(pa.table({**at, **_rows(relation, wanted[name], above)}))
+                counts[name] += relation.row_count
+            account = _account(plan, piece.grid, parts)
+            found = account if found is None else added(found, account)
+            checks += [
+                check_cells(piece.grid, relation)
+                for relation in parts.relations.values()
+                if any(column.own for column in relation.columns)
+            ]
             done += piece.grid.row_count - 1
         for writer in writers.values():
             writer.close()
         pa.default_memory_pool().release_unused()
-        self.staged_as = plan.how_staged
+        assert found is not None
+        return _Staged(plan.how_staged(sheet), counts, tuple(checks), found)
 
-    def _account(self, plan: _Plan, grid: Grid, sheets: Sheets) -> None:
-        """Adds what became of the cells of a piece."""
-        views = {view.sheet: view for view in plan.tables.views}
-        plans = {sheet.name: sheet for sheet in plan.design.sheets}
-        relations = sheets.relations
-        members = [Member(relations[name], views[name], plans[name]) for name in relations]
-        self.ledger = ledger(grid, members) if self.ledger is None else added(self.ledger, ledger(grid, members))
-        for relation in relations.values():
-            if any(column.own for column in relation.columns):
-                self.checks.append(check_cells(grid, relation))
+    @property
+    def _first_rows(self) -> dict[str, int]:
+        """The number of the first row of each sheet, and of what is taken out of it."""
+        return {name: number * ROWS_OF_A_SHEET for number, name in enumerate(self.numbered)}
 
-    def _made(self, plan: _Plan) -> Iterator[Against]:
+    def _made(self, plan: _Plan) -> Iterator[_Contradiction]:
         """Makes the tables in the engine, as long as nothing stands against them."""
         design, tables = plan.design, plan.tables
         self.engine.drop(self.tables)
         self.tables, self.statements = [MADE + name for name in tables.by_name], []
+        sheets = plan.sheets.relations
         fill = self._fill(plan)
         for view in tables.views:
-            yield from self._at(fill, view.sheet, not_calculated(self.engine, fill, tables, view))
+            yield from self._at(fill, not_calculated(self.engine, fill, tables, view))
         for table in resolve.filling_order(design, design.tables):
             self.progress(f"making {table.name}", 0, 1)
-            found = [*self._at(fill, table.sheet, against(self.engine, fill, table, tables.by_name[table.name]))]
+            self.tables += stage_partners(self.engine, fill, table, tables, sheets)
+            found = [*self._at(fill, against(self.engine, fill, table, tables.by_name[table.name]))]
             if found:
                 yield from found
                 return
@@ -354,35 +417,48 @@ class _Work:
             self.statements.append(f"CREATE TABLE {fill.made(table.name)} AS\n{rows};")
             self.engine.create(MADE + table.name, rows, resolve.identity(table))
 
-    def _at(self, fill: Fill, sheet: str, found: Iterator[Against]) -> Iterator[Against]:
-        """What stands against a design, with the places of its rows in the file."""
+    def _at(self, fill: Fill, found: Iterator[Against]) -> Iterator[_Contradiction]:
+        """What stands against a design, with the sheets and places of its rows."""
         quote = fill.dialect.quote
         for one in found:
-            rows = ", ".join(map(str, one.rows))
-            query = f"SELECT {quote(ROW)}, {quote(AT)} FROM {quote(staged(sheet))} WHERE {quote(ROW)} IN ({rows})"
-            place = dict(zip(*(column.to_pylist() for column in self.engine.rows(query).columns), strict=True))
-            yield replace(one, rows=tuple(place[row] for row in one.rows))
+            spots: dict[int, tuple[str, int]] = {}
+            for number, name in enumerate(self.numbered):
+                rows = [row for row in one.rows if row // ROWS_OF_A_SHEET == number]
+                if rows:
+                    few = f"{quote(ROW)} IN ({', '.join(map(str, rows))})"
+                    query = f"SELECT {quote(ROW)}, {quote(AT)} FROM {quote(staged(name))} WHERE {few}"
+                    numbers, places = (column.to_pylist() for column in self.engine.rows(query).columns)
+                    sheet = fill.design.sheet(name).of or name
+                    spots |= {row: (sheet, place) for row, place in zip(numbers, places, strict=True)}
+            yield _Contradiction(one.where, one.what, tuple(spots[row] for row in one.rows))
 
     def _finished(self, plan: _Plan, end: End) -> InEngine:
         """Proves the tables and writes them."""
         engine, fill = self.engine, self._fill(plan)
         self.progress("checking", 0, 1)
-        assert self.ledger is not None
+        counts = {name: count for one in self.staged.values() for name, count in one.counts.items()}
         held = held_as(plan.tables, fill)
         held = replace(held, tables=tuple(counted(engine, table) for table in held.tables))
         sized = zip(plan.tables.tables, held.tables, strict=True)
         tables = replace(plan.tables, tables=tuple(replace(table, row_count=one.row_count) for table, one in sized))
-        checks = [as_one(self.checks, SHOWN)]
+        checks = [as_one(one.checks, SHOWN) for one in self.staged.values()]
         for view, shown in zip(tables.views, held.views, strict=True):
-            checks.append(given_back(engine, fill, held, shown, self.counts[view.sheet]))
+            checks.append(given_back(engine, fill, held, shown, counts[view.sheet]))
         checks += [hangs_together(engine, table) for table in held.tables]
-        written, more = end.write(Made(plan.design, tables, held, self.counts), fill, checks, self.progress)
-        proof = Proof((*checks, *more), (self.ledger,), self.counts[plan.sheet.name])
-        count, statements = plan.relation.row_count, tuple(self.statements)
-        return InEngine(plan.design, written, proof, Path(), count, plan.sheets.notes, statements)
+        written, more = end.write(Made(plan.design, tables, held, counts), fill, checks, self.progress)
+        ledgers = tuple(one.ledger for one in self.staged.values())
+        proof = Proof((*checks, *more), ledgers, sum(counts[name] for name in plan.read))
+        sampled = sum(plan.sheets.relations[name].row_count for name in plan.read)
+        return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements))
 
     def _fill(self, plan: _Plan) -> Fill:
-        return Fill(plan.design, self.engine.dialect, {name: staged(name) for name in plan.sheets.relations})
+        return Fill(plan.design, self.engine.dialect, self._first_rows)
+
+
+def _account(plan: _Plan, grid: Grid, parts: Sheets) -> Ledger:
+    """What became of the cells of a piece."""
+    views = {view.sheet: view for view in plan.tables.views}
+    return ledger(grid, [Member(one, views[name], plan.design.sheet(name)) for name, one in parts.relations.items()])
 
 
 def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Array]:

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
     from hemplit.core.model.design import Design, SheetPlan
-    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.grid import Grid, Source
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Kind, Relation, Step
     from hemplit.core.shape import Shaped
@@ -69,10 +69,10 @@ def read(
     once: list[tuple[Grid, ...]] = []
     paths = list(paths)
     progress(f"reading {paths[0] if paths else ''}", 0, len(paths))
-    for number, found in enumerate(at_once(partial(files.read, skip_broken=skip_broken), paths), 1):
+    for number, read_now in enumerate(at_once(partial(files.read, skip_broken=skip_broken), paths), 1):
         progress("reading sheets", number, len(paths))
         new: dict[tuple[Path, str | None], Grid] = {}
-        for grid in found:
+        for grid in read_now:
             place = Path(grid.source.path).absolute(), grid.source.sheet
             if place in taken:
                 twice.append(f"{grid.source.title} was given twice and is read once")
@@ -80,24 +80,29 @@ def read(
                 new[place] = grid
         taken |= new.keys()
         once.append((*new.values(),))
-    sheets = shape_grids(
-        _named(files.in_series(paths, once)), progress, without=CORRECTIONS if uncorrected else (), area=area
-    )
+    found = [*files.in_series(paths, once)]
+    names = names_of(tuple(grid.source for grid in some) for some in found)
+    grids = dict(zip(names, (grid for some in found for grid in some), strict=True))
+    sheets = shape_grids(grids, progress, without=CORRECTIONS if uncorrected else (), area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))
 
 
-def _named(found: Iterable[tuple[Grid, ...]]) -> dict[str, Grid]:
-    """The grids of each file by the names of their sheets."""
-    grids: dict[str, Grid] = {}
+def names_of(found: Iterable[tuple[Source, ...]]) -> tuple[str, ...]:
+    """The names that designs have for sheets, given file by file.
+
+    >>> names_of([(Source("jobs 2026-05.xlsx", "Jobs"), Source("jobs 2026-05.xlsx", "Crew")), (Source("crew.csv"),)])
+    ('jobs', 'crew', 'crew_2')
+    """
+    names: dict[str, None] = {}
     for together in found:
-        for grid in together:
-            path = grid.source.path
-            of_many = files.is_database(path) or sum(one.source.path == path for one in together) > 1
-            own = words((grid.source.sheet or "").rpartition(".")[2]) if of_many else ()
+        for source in together:
+            path = source.path
+            of_many = files.is_database(path) or sum(one.path == path for one in together) > 1
+            own = words((source.sheet or "").rpartition(".")[2]) if of_many else ()
             # A worksheet has its own name, unless that is none or another has it.
-            alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in grids
-            grids[unused(snake(own if alone else (*_stem(Path(path)), *own)), grids, "sheet")] = grid
-    return grids
+            alone = own and own[0].rstrip("0123456789") not in NO_NAMES and snake(own) not in names
+            names[unused(snake(own if alone else (*_stem(Path(path)), *own)), names, "sheet")] = None
+    return (*names,)
 
 
 def grid_of(table: pa.Table, name: str) -> Grid:
@@ -126,12 +131,6 @@ def _stem(path: Path) -> tuple[str, ...]:
         lasting = words(re.sub(r"(?:19|20)[0-9]{2}(?:[-_ .]?[0-9]{2}){0,2}", " ", before))
         return tuple(word for word in lasting if word not in MONTHS) or said or words(path.parent.name)
     return tuple(word for word in words(re.sub(r"[^\W_]+$", "", before)) if word.isalpha()) or words(path.parent.name)
-
-
-def name_of(grid: Grid) -> str:
-    """The name of a sheet that is read alone: of its file, or of the table of a server."""
-    own = grid.source.sheet
-    return snake(words(own.rpartition(".")[2]) if own else _stem(Path(grid.source.path))) or "sheet"
 
 
 def shape_grids(

@@ -30,7 +30,7 @@ def told_further(design: Design, thing: TablePlan, listed: Listed, relations: Ma
     parts of their own, a table that goes on with some of them, or other sheets that list the same.
     """
     table = listed.table
-    plan = next(sheet for sheet in design.sheets if sheet.name == table.sheet)
+    plan = design.sheet(table.sheet)
     has_more = plan.of or plan.unites or any(sheet.of == plan.name for sheet in design.sheets)
     has_more = has_more or any(one.of == table.name for one in design.tables)
     if table.grain is not Grain.ROW or len(listed.names) > 1 or has_more:

@@ -91,7 +91,7 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
 
 def _told_together(design: Design, table: TablePlan, relations: Mapping[str, Relation]) -> list[str]:
     """What several sheets have to do with a table."""
-    plan = next(sheet for sheet in design.sheets if sheet.name == table.sheet)
+    plan = design.sheet(table.sheet)
     titles = {name: relations[name].source.title for name in plan.unites}
     if plan.unites and table.grain is Grain.ROW:
         lines = [f"{' and '.join(titles.values())} tell of these, and it has what all of them say"]

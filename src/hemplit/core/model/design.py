@@ -265,6 +265,10 @@ class Design:
                 found.setdefault(sheet.file, []).append(sheet.sheet or "")
         return ", ".join(file if len(names) == 1 else f"{file} [{', '.join(names)}]" for file, names in found.items())
 
+    def sheet(self, name: str) -> SheetPlan:
+        """The sheet of a name."""
+        return next(sheet for sheet in self.sheets if sheet.name == name)
+
     def tables_of(self, sheet: str) -> tuple[TablePlan, ...]:
         """The tables that the rows of a sheet fill."""
         return tuple(table for table in self.tables if sheet in table.sheets)

@@ -20,7 +20,7 @@ from hemplit.core.tables.same import differing, headers_in
 from hemplit.errors import TAKE_UP, DataError, DesignError, nearest
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -48,6 +48,36 @@ def reference(
         raise DataError(resolve.place(plan, column), what, hint, spot.grid_row, sheet=spot.feed.sheet)
     key = tables[pointed.table.name].by_name[pointed.column.name]
     return TableColumn(column.name, key.kind, np.append(key.codes, np.int32(EMPTY))[rows], key.values, column.required)
+
+
+def without_strangers(design: Design, relations: Mapping[str, Relation]) -> dict[str, Relation]:
+    """Samples of sheets without the rows that name rows of other sheets which these samples do not hold."""
+    left = dict(relations)
+    for plan in resolve.filling_order(design, design.tables):
+        for column in plan.stored:
+            pointed = resolve.target(design, plan, column)
+            if pointed is None or not resolve.is_across(plan, column, pointed, plan.sheet):
+                continue
+            headers, names = resolve.naming(design, plan, column)
+            held: set[tuple[object, ...]] = set()
+            for feed in pointed.table.feeds:
+                said = (pointed.table.headers_in(feed.sheet, pointed.table.by_name[name]) for name in names)
+                held.update(_said(left[feed.sheet], [some[feed.role] for some in said if feed.role < len(some)]))
+            own = left[plan.sheet]
+            named = _said(own, headers)
+            lost = [row for row, one in enumerate(named) if one not in held and one.count(None) < len(one)]
+            rows = own.grid_rows[np.array(lost, dtype=np.int64)]
+            source = own.source
+            left = {name: one.without(rows) if one.source == source else one for name, one in left.items()}
+    return left
+
+
+def _said(relation: Relation, headers: Sequence[str]) -> list[tuple[object, ...]]:
+    """What stands under some headers in each row."""
+    columns = [relation.by_name[header] for header in headers]
+    values = ([*one.values.to_pylist(), None] for one in columns)
+    cells = ([said[code] for code in one.codes.tolist()] for said, one in zip(values, columns, strict=True))
+    return list(zip(*cells, strict=True))
 
 
 def is_kept(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
