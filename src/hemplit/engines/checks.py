@@ -7,16 +7,18 @@ from typing import TYPE_CHECKING
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND
+from hemplit.core.tables.across import is_kept
 from hemplit.dataclasses import dataclass, replace
 from hemplit.engines.fill import FEED, ROW, staged
+from hemplit.engines.united import told_unlike
 from hemplit.targets.sql.ddl import rule_of
 from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.views import Query, select_view
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Collection, Iterator, Sequence
 
-    from hemplit.core.model.design import TablePlan
+    from hemplit.core.model.design import SheetPlan, TablePlan
     from hemplit.core.model.tables import Table, TableColumn, Tables, View, ViewColumn
     from hemplit.engines.contract import Engine
     from hemplit.engines.fill import Fill
@@ -24,6 +26,7 @@ if TYPE_CHECKING:
 #: So many groups of rows that contradict are looked at in one go, and so many rows of them.
 GROUPS, ROWS = 5, 25
 NUMBERS = ("whole number", "decimal")
+OTHERWISE = "'{}' is not what another sheet says of the same thing"
 
 
 @dataclass(frozen=True)
@@ -39,12 +42,11 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
     """All that stands against one table, before it is made; those that it refers to are there."""
     cells = f"(\n{fill.cells(plan)}\n) AS cells"
     yield from _groups_against(engine, fill, plan, cells)
-    yield from _blanks_against(engine, fill, plan, cells)
+    strangers = [*_strangers(engine, fill, plan, kept=False)]
+    yield from strangers
+    yield from _blanks_against(engine, fill, plan, cells, {one.where for one in strangers})
     for name, query in fill.lost_names(plan):
         what = f"what stands under {_header(fill, plan, name)} stands nowhere under the header that it names"
-        yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
-    for name, query in fill.strangers(plan):
-        what = f"what stands under {_header(fill, plan, name)} names no row of {plan.by_name[name].to}, or several"
         yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
     for column, query in fill.told_otherwise(plan):
         what = f"'{column.source}' is not what the other sheet says"
@@ -55,6 +57,13 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
             what = f"{' and '.join(_header(fill, plan, name) for name in rule.columns)} breaks a rule of the other rows"
             query = f"SELECT {fill.dialect.quote(ROW)} FROM {cells} WHERE {broken}"
             yield from _found(engine, resolve.place(plan), what, query)
+
+
+def against_united(engine: Engine, fill: Fill, plan: SheetPlan) -> Iterator[Against]:
+    """The rows that say something else of a thing than an earlier sheet which tells of it, too."""
+    for sheet, header, query in told_unlike(fill, plan):
+        what = OTHERWISE.format(header)
+        yield from _found(engine, f"sheets.{sheet}", what, query)
 
 
 def _found(engine: Engine, where: str, what: str, query: str) -> Iterator[Against]:
@@ -82,8 +91,28 @@ def _groups_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str) -> 
     yield from _of_groups(engine, fill, plan, cells, list(fill.group_terms(plan)), tests)
 
 
-def _blanks_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str) -> Iterator[Against]:
-    """Rows in which nothing stands where something has to."""
+def kept_beside(engine: Engine, fill: Fill, plan: TablePlan) -> Iterator[Against]:
+    """The rows of which a column keeps, by design, that they name nothing, or say something else of a thing."""
+    yield from _strangers(engine, fill, plan, kept=True)
+    quote = fill.dialect.quote
+    for column in plan.stored:
+        if column.unlike is not None:
+            query = f"SELECT {quote(ROW)} FROM (\n{fill.cells(plan)}\n) AS cells WHERE {quote(column.name)} IS NOT NULL"
+            yield from _found(engine, resolve.place(plan, column), OTHERWISE.format(column.source), query)
+
+
+def _strangers(engine: Engine, fill: Fill, plan: TablePlan, *, kept: bool) -> Iterator[Against]:
+    """Rows that name no row of another sheet's table, where a column keeps what they say or where none does."""
+    for column, query in fill.strangers(plan):
+        if is_kept(fill.design, plan, column) is not kept:
+            continue
+        header = _header(fill, plan, column.name)
+        what = f"what stands under {header} names no row of '{(column.target or ('',))[0]}', or several"
+        yield from _found(engine, resolve.place(plan, column), what, query)
+
+
+def _blanks_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str, but: Collection[str]) -> Iterator[Against]:
+    """Rows in which nothing stands where something has to, ``but`` in columns of which more is known."""
     quote = fill.dialect.quote
     required = [one.name for one in plan.stored if not one.is_made and (one.required or one.name in plan.key)]
     if not required:
@@ -91,10 +120,11 @@ def _blanks_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str) -> 
     blanks = ", ".join(f"count(*) - count({quote(name)}) AS b{place}" for place, name in enumerate(required))
     counts = engine.rows(f"SELECT {blanks} FROM {cells} WHERE {fill.is_there(plan)}").columns
     for name, count in zip(required, counts, strict=True):
-        if count[0].as_py():
+        where = f"{resolve.place(plan)}.columns.{name}"
+        if count[0].as_py() and where not in but:
             query = f"SELECT {quote(ROW)} FROM {cells} WHERE {quote(name)} IS NULL AND {fill.is_there(plan)}"
             what = f"{_header(fill, plan, name)} is blank"
-            yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
+            yield from _found(engine, where, what, query)
 
 
 def _header(fill: Fill, plan: TablePlan, name: str) -> str:

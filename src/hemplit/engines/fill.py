@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.model.design import Feed, Grain
-from hemplit.core.tables.across import is_kept
+from hemplit.core.tables.same import headers_in, keys_of
 from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.dataclasses import dataclass, field
 from hemplit.errors import DesignError
@@ -22,7 +22,7 @@ from hemplit.targets.sql.terms import Term, case, whole
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
     from hemplit.engines.contract import EngineDialect
 
 #: The columns of a staged sheet that say which row it is and where it stood, and that of cells by which of the feeds of
@@ -62,9 +62,6 @@ JOINED = "\0"
 
 def check_can(design: Design) -> None:
     """Raises ``DesignError`` for what no engine does yet."""
-    for sheet in design.sheets:
-        if sheet.unites:
-            raise DesignError(f"sheets.{sheet.name}", f"it unites sheets; {NOT_YET}", IN_MEMORY)
     styled = Counter((one.ids, one.name) for table in design.tables for one in table.columns)
     for table in design.tables:
         of_several = len(table.sheets) > 1
@@ -76,7 +73,6 @@ def check_can(design: Design) -> None:
             is_inward = bool(_inward(design, table, column))
             through = table.by_name.get(column.unmatched or "")
             asked = {
-                "it keeps what is said otherwise": column.unlike is not None,
                 "it keeps what names no row of its own table": ((through and through.target) or ("",))[0] == table.name,
                 "it is a range in a table of several sheets": of_several and column.lowest is not None,
                 "it names rows of its own table, which several sheets fill": is_inward and of_several,
@@ -111,12 +107,18 @@ class _From:
 class Fill:
     """The queries for the tables of one design; ``unnamed`` are the tables in which rows name nothing.
 
-    Rows that name nothing are told apart by all that is said in them. ``first_rows`` are the numbers of the first rows
-    of the sheets.
+    Rows that name nothing are told apart by all that is said in them. ``first_rows`` has the number of the first row of
+    each sheet, and ``names`` its headers.
     """
 
-    def __init__(self, design: Design, dialect: EngineDialect, first_rows: Mapping[str, int]) -> None:
-        self.design, self.dialect, self.first_rows = design, dialect, first_rows
+    def __init__(
+        self,
+        design: Design,
+        dialect: EngineDialect,
+        first_rows: Mapping[str, int],
+        names: Mapping[str, Sequence[str]],
+    ) -> None:
+        self.design, self.dialect, self.first_rows, self.names = design, dialect, first_rows, names
         self.unnamed: set[str] = set()
         #: Tables of partners in which cells are blank.
         self.partly: set[str] = set()
@@ -145,19 +147,14 @@ class Fill:
         )
         return f"WITH found AS (\n{rows}\n) SELECT {', '.join((*shown, f'found.{quote(ROW)}'))} FROM found{joins}"
 
-    def strangers(self, plan: TablePlan) -> Iterator[tuple[str, str]]:
-        """The columns that name rows of other sheets' tables, each with the query for the rows in which they name none.
-
-        Those that name none by design, whose cells another column keeps, are not among them.
-        """
+    def strangers(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
+        """The columns that name rows of other sheets' tables, with the queries for the rows in which they name none."""
         quote = self.dialect.quote
         for column, sheet in self._across(plan):
-            if not is_kept(self.design, plan, column):
-                sources = self._sheet(sheet)
-                named, key = self._named(plan, column, Feed(sheet), sources, "s")
-                some = self.some_filled(resolve.naming(self.design, plan, column, sheet)[0], "s.")
-                none = f"{some} AND {named}.{quote(key)} IS NULL"
-                yield column.name, f"SELECT s.{quote(ROW)} FROM {sources} WHERE {none}"
+            sources = self._sheet(sheet)
+            named, key = self._named(plan, column, Feed(sheet), sources, "s")
+            some = self.some_filled(resolve.naming(self.design, plan, column, sheet)[0], "s.")
+            yield column, f"SELECT s.{quote(ROW)} FROM {sources} WHERE {some} AND {named}.{quote(key)} IS NULL"
 
     def _across(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
         """The columns that name rows of other sheets' tables, each with a sheet in which it does."""
@@ -322,6 +319,8 @@ class Fill:
         if column.unmatched is not None:
             named, key = self._named(plan, plan.by_name[column.unmatched], feed, sources, alias)
             return f"CASE WHEN {named}.{quote(key)} IS NULL THEN {alias}.{quote(str(column.source))} END"
+        if column.unlike is not None:
+            return self._unlike(plan, column, sources, alias)
         pointed = resolve.target(self.design, plan, column)
         if pointed is not None and resolve.is_across(plan, column, pointed, feed.sheet):
             named, key = self._named(plan, column, feed, sources, alias)
@@ -339,6 +338,24 @@ class Fill:
         there = Feed(sheet, 0 if found is None else found.role)
         name = self._joined(feed.sheet, other, there if there in other.feeds else Feed(sheet), sources, alias)
         return f"{name}.{quote(pointed.column.name)}"
+
+    def _unlike(self, plan: TablePlan, column: ColumnPlan, sources: _From, alias: str) -> str:
+        """What stands under a header where the sheets that tell of the same thing say something else."""
+        quote, header = self.dialect.quote, str(column.source)
+        pointed = resolve.target(self.design, plan, plan.by_name[str(column.unlike)])
+        assert pointed is not None
+        united = self.design.sheet(pointed.table.sheet)
+        name = headers_in(united, self.names)[plan.sheet, header]
+        same_thing = self.same_thing(united, plan.sheet, JOINED, alias)
+        whole = sources.join(quote(staged(united.name)), same_thing, "united")
+        said = f"{alias}.{quote(header)}"
+        return f"CASE WHEN NOT ({self.dialect.same(said, f'{whole}.{quote(name)}')}) THEN {said} END"
+
+    def same_thing(self, united: SheetPlan, sheet: str, whole: str = "u", own: str = "s") -> str:
+        """The condition that a row of a united sheet tells of the same thing as one of the sheets that it unites."""
+        quote, given = self.dialect.quote, headers_in(united, self.names)
+        keys = keys_of(united, sheet)
+        return " AND ".join(f"{whole}.{quote(given[sheet, key])} = {own}.{quote(key)}" for key in keys)
 
     def _named(self, plan: TablePlan, column: ColumnPlan, feed: Feed, sources: _From, alias: str) -> tuple[str, str]:
         """The alias of the rows of another sheet's table that rows of a sheet name, joined to them, and their key."""

@@ -25,14 +25,16 @@ from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.proof.compare import as_one, check_cells
 from hemplit.core.proof.ledger import Member, added, ledger
 from hemplit.core.tables.across import without_strangers
+from hemplit.core.tables.same import with_united
 from hemplit.core.tables.split import split
 from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.engines import SERVERS, engine_of, server_engine
-from hemplit.engines.checks import Against, against, not_calculated
+from hemplit.engines.checks import Against, against, against_united, kept_beside, not_calculated
 from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
 from hemplit.engines.partners import stage_partners
 from hemplit.engines.proven import counted, given_back, hangs_together
+from hemplit.engines.united import united_rows
 from hemplit.errors import CellError, DataError, DesignError, InputError, TargetError, without_password
 from hemplit.files import is_address
 from hemplit.files.pieces import Pieces
@@ -74,6 +76,7 @@ ROW_BY_ROW = (
 )  # fmt: skip
 OF_THE_WHOLE = tuple(act for act in Act if act not in ROW_BY_ROW)
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
+BESIDE = "the cell is kept beside; correct it here or there, if it is a slip"
 #: So many rows are named that do not fit.
 SHOWN = 5
 NO_ROWS: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
@@ -98,8 +101,8 @@ class Rows(Protocol):
 class InEngine:
     """What was made inside an engine: the design, the tables without their rows, and the proof.
 
-    ``told`` says, each with the title of a sheet, which rows stood against a draft of the samples, ``statements`` are
-    those that made the tables.
+    ``told`` says, each with the title of a sheet, which rows stood against a draft of the samples, or name nothing;
+    ``statements`` are those that made the tables.
     """
 
     design: Design
@@ -260,7 +263,7 @@ class _Work:
         kept = end.beside(DESIGN_ENDING)
         check_place(kept, over_edited=False)
         plan, told = self._agreed()
-        made = replace(self._finished(plan, end), told=told)
+        made = self._finished(plan, end, told)
         return replace(made, design=save_design(plan.design, kept, over_edited=False), design_path=kept)
 
     def _agreed(self) -> tuple[_Plan, tuple[tuple[str, Doubt], ...]]:
@@ -318,10 +321,10 @@ class _Work:
         what = ", ".join(filter(None, (f"{title} {' and '.join(shown)}: {one.what}", more)))
         return DataError(one.where, what, "correct the rows, or the design")
 
-    def _doubt(self, one: _Contradiction) -> tuple[str, Doubt]:
+    def _doubt(self, one: _Contradiction, hint: str = AGAIN) -> tuple[str, Doubt]:
         """What rows say against a draft, with the title of their sheet."""
         title, shown = self._shown(one)
-        return title, Doubt(one.what, shown, AGAIN, len(one.spots))
+        return title, Doubt(one.what, shown, hint, len(one.spots))
 
     def _shown(self, one: _Contradiction) -> tuple[str, tuple[str, ...]]:
         """The title of a sheet, and the first and the last of the rows that stand against a design, in words."""
@@ -343,6 +346,8 @@ class _Work:
 
     def _staging(self, plan: _Plan) -> Iterator[_Contradiction]:
         """Stages all rows as the design shapes them, unless they are; the first that does not fit it stands against."""
+        names = (*plan.sheets.relations, *(sheet.name for sheet in plan.design.sheets if sheet.unites))
+        self.numbered += [name for name in names if name not in self.numbered]
         for sheet in plan.read:
             before = self.staged.get(sheet)
             if before is None or before.how != plan.how_staged(sheet):
@@ -357,7 +362,6 @@ class _Work:
     def _stage(self, plan: _Plan, sheet: str) -> _Staged | _Contradiction:
         """Stages the rows of one sheet, up to the first that its steps and types do not fit."""
         wanted, sheet_plan, rows = plan.relations_of(sheet), plan.read[sheet], self.rows[sheet]
-        self.numbered += [name for name in wanted if name not in self.numbered]
         writers = {name: self.engine.stage(staged(name)) for name in wanted}
         counts, checks, found = dict.fromkeys(writers, 0), list[Check](), None
         done = 0
@@ -401,9 +405,14 @@ class _Work:
         """Makes the tables in the engine, as long as nothing stands against them."""
         design, tables = plan.design, plan.tables
         self.engine.drop(self.tables)
-        self.tables, self.statements = [MADE + name for name in tables.by_name], []
-        sheets = plan.sheets.relations
+        self.tables, self.statements = [], []
+        sheets = with_united(design, plan.sheets.relations)
         fill = self._fill(plan)
+        for sheet in design.sheets:
+            if sheet.unites:
+                keys = [group[0] for group in sheet.same[: sheet.by]]
+                self._create(staged(sheet.name), united_rows(fill, sheet), keys)
+                yield from self._at(fill, against_united(self.engine, fill, sheet))
         for view in tables.views:
             yield from self._at(fill, not_calculated(self.engine, fill, tables, view))
         for table in resolve.filling_order(design, design.tables):
@@ -413,26 +422,39 @@ class _Work:
             if found:
                 yield from found
                 return
-            rows = fill.rows(table)
-            self.statements.append(f"CREATE TABLE {fill.made(table.name)} AS\n{rows};")
-            self.engine.create(MADE + table.name, rows, resolve.identity(table))
+            self._create(MADE + table.name, fill.rows(table), resolve.identity(table))
+
+    def _create(self, name: str, rows: str, by: Sequence[str]) -> None:
+        """Makes a table in the engine, and keeps the statement."""
+        self.tables.append(name)
+        self.statements.append(f"CREATE TABLE {self.engine.dialect.quote(name)} AS\n{rows};")
+        self.engine.create(name, rows, by)
 
     def _at(self, fill: Fill, found: Iterator[Against]) -> Iterator[_Contradiction]:
         """What stands against a design, with the sheets and places of its rows."""
-        quote = fill.dialect.quote
         for one in found:
-            spots: dict[int, tuple[str, int]] = {}
-            for number, name in enumerate(self.numbered):
-                rows = [row for row in one.rows if row // ROWS_OF_A_SHEET == number]
-                if rows:
-                    few = f"{quote(ROW)} IN ({', '.join(map(str, rows))})"
-                    query = f"SELECT {quote(ROW)}, {quote(AT)} FROM {quote(staged(name))} WHERE {few}"
-                    numbers, places = (column.to_pylist() for column in self.engine.rows(query).columns)
-                    sheet = fill.design.sheet(name).of or name
-                    spots |= {row: (sheet, place) for row, place in zip(numbers, places, strict=True)}
+            spots = self._spots(fill, one.rows)
             yield _Contradiction(one.where, one.what, tuple(spots[row] for row in one.rows))
 
-    def _finished(self, plan: _Plan, end: End) -> InEngine:
+    def _spots(self, fill: Fill, wanted: Sequence[int]) -> dict[int, tuple[str, int]]:
+        """The sheet and the place there of each of the rows with these numbers."""
+        quote = fill.dialect.quote
+        spots: dict[int, tuple[str, int]] = {}
+        for number, name in enumerate(self.numbered):
+            rows = [row for row in wanted if row // ROWS_OF_A_SHEET == number]
+            if rows:
+                few = f"{quote(ROW)} IN ({', '.join(map(str, rows))})"
+                query = f"SELECT {quote(ROW)}, {quote(AT)} FROM {quote(staged(name))} WHERE {few}"
+                numbers, places = (column.to_pylist() for column in self.engine.rows(query).columns)
+                plan = fill.design.sheet(name)
+                # Where a sheet unites others, the place is the number of a row of one of them.
+                inner = self._spots(fill, places) if plan.unites else {}
+                spots |= {
+                    row: inner.get(place, (plan.of or name, place)) for row, place in zip(numbers, places, strict=True)
+                }
+        return spots
+
+    def _finished(self, plan: _Plan, end: End, told: Sequence[tuple[str, Doubt]] = ()) -> InEngine:
         """Proves the tables and writes them."""
         engine, fill = self.engine, self._fill(plan)
         self.progress("checking", 0, 1)
@@ -449,10 +471,15 @@ class _Work:
         ledgers = tuple(one.ledger for one in self.staged.values())
         proof = Proof((*checks, *more), ledgers, sum(counts[name] for name in plan.read))
         sampled = sum(plan.sheets.relations[name].row_count for name in plan.read)
-        return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements))
+        tied = (one for table in plan.design.tables for one in self._at(fill, kept_beside(engine, fill, table)))
+        beside = [self._doubt(one, BESIDE) for one in tied]
+        known = {(title, one.what) for title, one in told}
+        told = (*told, *((title, one) for title, one in beside if (title, one.what) not in known))
+        return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements), told)
 
     def _fill(self, plan: _Plan) -> Fill:
-        return Fill(plan.design, self.engine.dialect, self._first_rows)
+        names = {name: one.names for name, one in plan.sheets.relations.items()}
+        return Fill(plan.design, self.engine.dialect, self._first_rows, names)
 
 
 def _account(plan: _Plan, grid: Grid, parts: Sheets) -> Ledger:

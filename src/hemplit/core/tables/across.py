@@ -16,7 +16,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
 from hemplit.core.tables.filled import Places
 from hemplit.core.tables.refusals import all_of
-from hemplit.core.tables.same import differing, headers_in
+from hemplit.core.tables.same import differing, headers_in, with_united
 from hemplit.errors import TAKE_UP, DataError, DesignError, nearest
 
 if TYPE_CHECKING:
@@ -52,7 +52,7 @@ def reference(
 
 def without_strangers(design: Design, relations: Mapping[str, Relation]) -> dict[str, Relation]:
     """Samples of sheets without the rows that name rows of other sheets which these samples do not hold."""
-    left = dict(relations)
+    left = with_united(design, relations)
     for plan in resolve.filling_order(design, design.tables):
         for column in plan.stored:
             pointed = resolve.target(design, plan, column)
@@ -68,8 +68,9 @@ def without_strangers(design: Design, relations: Mapping[str, Relation]) -> dict
             lost = [row for row, one in enumerate(named) if one not in held and one.count(None) < len(one)]
             rows = own.grid_rows[np.array(lost, dtype=np.int64)]
             source = own.source
-            left = {name: one.without(rows) if one.source == source else one for name, one in left.items()}
-    return left
+            rest = {name: one.without(rows) if one.source == source else one for name, one in left.items()}
+            left = with_united(design, rest)
+    return {name: left[name] for name in relations}
 
 
 def _said(relation: Relation, headers: Sequence[str]) -> list[tuple[object, ...]]:
