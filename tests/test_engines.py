@@ -185,7 +185,7 @@ def test_sheets_that_belong_together_are_the_same_tables_as_in_memory(
     files = [f"{name}.csv" for name in sheets]
     inside = hemplit("load", *files, "--into", "one/", "--engine", "duckdb", folder=folder)
     beside = hemplit("load", *files, "--into", "two/", "--parquet", folder=folder)
-    assert inside.code == 0 and "Verified" in inside.out, inside.err or inside.out
+    assert inside.code <= beside.code <= 1 and "Verified" in inside.out, inside.err or inside.out
     if "Changed cells" not in beside.out:
         assert held(folder / "one") == held(folder / "two")
 
@@ -221,17 +221,30 @@ def test_a_sample_and_pieces_make_the_same_tables_as_all_rows_at_once(inside: Fi
     assert inside.held() == held(tmp_path / "memory")
 
 
-#: Sheets of a yard, which tell of one another: boats are listed twice, and skippers are named in another writing.
+#: Sheets of a yard, which tell of one another: boats are listed twice, skippers are named in another writing, and two
+#: riggers have one name.
 NAMES = ("Ada Aas", "Bo Berg", "Cato Dahl", "Dina Eide", "Elske Foss", "Finn Grav", "Gerd Haug", "Hanno Lie")
 PEOPLE = [(*name.split(), f"0559 {at:04}") for at, name in enumerate(NAMES)]
 BOATS = [(f"MQ-{at}", f"Boat {at}", f"Dock {at % 5}") for at in range(40)]
 LENGTHS = [(f"MQ-{at}", "Seven" if at == 7 else f"Boat {at}", 6.5 + at % 9) for at in range(5, 45)]
-LIFTS = [(at + 1, f"MQ-{at % 45}", NAMES[at % 8].upper(), f"Dock {Random(at).randrange(6)}") for at in range(600)]
+RIGGERS = [(f"R-{at}", f"{NAMES[at % 8].split()[0]} {'Moe' if at in (0, 8) else f'Ru{at}'}") for at in range(12)]
+LIFTS = [
+    (
+        at + 1,
+        f"MQ-{at % 45}",
+        NAMES[at % 8].upper(),
+        f"Dock {Random(at).randrange(6)}",
+        *PEOPLE[Random(-at).randrange(8)][:2],
+        RIGGERS[Random(at / 7).randrange(12)][1],
+    )
+    for at in range(600)
+]
 SHEETS: dict[str, tuple[tuple[str, ...], Sequence[tuple[object, ...]]]] = {
     "people": (("First Name", "Last Name", "Phone"), PEOPLE),
     "boats": (("Boat Reg", "Boat", "Dock"), BOATS),
     "lengths": (("Reg", "Boat", "Length"), LENGTHS),
-    "lifts": (("Lift No", "Boat Reg", "Skipper", "Dock"), LIFTS),
+    "riggers": (("Badge", "Name"), RIGGERS),
+    "lifts": (("Lift No", "Boat Reg", "Skipper", "Dock", "Helper First Name", "Helper Last Name", "Rigger"), LIFTS),
 }
 
 
@@ -239,6 +252,7 @@ SHEETS: dict[str, tuple[tuple[str, ...], Sequence[tuple[object, ...]]]] = {
 def test_what_sheets_say_of_one_another_is_as_in_memory(inside: Files) -> None:
     changed = [list(row) for row in LIFTS]
     changed[LATE][SHEETS["lifts"][0].index("Boat Reg")] = "ZX-7"  # no list has this boat
+    changed[3][SHEETS["lifts"][0].index("Helper Last Name")] = None  # the first name says it
     for name, (headers, rows) in SHEETS.items():
         inside.put(changed if name == "lifts" else rows, headers, name)
     ran = inside.load(sheets=[*SHEETS])
@@ -247,8 +261,15 @@ def test_what_sheets_say_of_one_another_is_as_in_memory(inside: Files) -> None:
     assert f"what stands under 'Boat Reg' names no row of 'boats', or several: row {LATE + 2}" in said, said
     design = (inside.folder / inside.design).read_text(encoding="utf-8")
     assert all(word in design for word in ("unites", "unmatched", "unlike", "alike")), design
+    # Somebody adds a reference by a name that two have: it leads to neither.
+    badge = 'columns.badge = { from = "Rigger", to = "badges", named_by = ["name"] }\n'
+    design = re.sub(r"(?=columns.rigger_id *= { to)", badge, design)
+    (inside.folder / inside.design).write_text(design, encoding="utf-8")
+    ran = inside.load("--replace", design=inside.design)
+    assert ran.code == 1 and "what stands under 'Rigger' names no row of 'badges', or several" in ran.out, ran.err
     made = inside.held()
     assert len(made["boats"]) == 45 and sum("ZX-7" in row for row in made["lifts"]) == 1
+    assert sum("'badge': None" in row for row in made["lifts"]) > 50
     assert inside.load_in_memory(inside.design).code == 1
     assert inside.held() == made
     # The same design for next month's sheets: a name that stands in no list is told where a column keeps it, and a row
@@ -262,6 +283,39 @@ def test_what_sheets_say_of_one_another_is_as_in_memory(inside: Files) -> None:
     (inside.folder / inside.design).write_text(strict, encoding="utf-8")
     ran = inside.load("--replace", design=inside.design)
     assert ran.code == 2 and f"row {LATE + 2}" in ran.err and "names no row of 'boats'" in ran.err, ran.err
+
+
+@pytest.mark.usefixtures("in_small_pieces")
+def test_late_rows_of_sheets_that_tell_of_the_same_things_are_found_in_their_sheets(tmp_path: Path) -> None:
+    boats = [[f"MQ-{at}", f"Boat {at}", NAMES[at * 3 % 8], f"0559 {at * 3 % 8}"] for at in range(600)]
+    lengths = [[f"MQ-{at}", f"Boat {at}", 6.5 + Random(at).randrange(30)] for at in range(600)]
+    boats[LATE][3], lengths[LATE + 1][1] = "0559 9", "Another"
+    written(tmp_path, boats, "boats.parquet", ("Boat Reg", "Boat", "Owner", "Phone"))
+    written(tmp_path, lengths, "lengths.parquet", ("Reg", "Boat", "Length"))
+    files = ("load", "boats.parquet", "lengths.parquet", "--into", "lake/", "--engine", "duckdb", "--json")
+    told = {
+        (one["sheet"], one["what"]): one["places"] for one in json.loads(hemplit(*files, folder=tmp_path).out)["told"]
+    }
+    assert told["lengths.parquet", "'Boat' is not what another sheet says of the same thing"] == [
+        f"row {LATE + 3}",
+        f"boats.parquet row {LATE + 3}",
+    ]
+    odd = told["boats.parquet", "rows of one 'Owner' do not all say the same under 'Phone'"]
+    assert odd[0] == f"row {LATE + 2}", odd
+    assert any("'Another'" in row for row in held(tmp_path / "lake")["lengths_rows"])
+
+
+@pytest.mark.usefixtures("in_small_pieces")
+def test_a_design_holds_where_two_samples_do_not_show_what_names_what(tmp_path: Path) -> None:
+    works = [(at + 1, f"L-{Random(at).randrange(700)}", 1 + at % 9) for at in range(700)]
+    lifts = [(f"L-{at}", 500 + Random(at).randrange(90)) for at in range(700)]
+    written(tmp_path, lifts, "lifts.parquet", ("Lift No", "Weight"))
+    written(tmp_path, works, "works.parquet", ("Work No", "Lift No", "Hours"))
+    hemplit("load", "lifts.parquet", "works.parquet", "--into", "memory/", "--parquet", folder=tmp_path)
+    assert 'to = "lifts"' in (tmp_path / "memory.design.toml").read_text(encoding="utf-8")
+    ran = hemplit("load", "memory.design.toml", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
+    assert ran.code == 0 and "all 1,400 rows can be rebuilt" in ran.out, ran.err or ran.out
+    assert held(tmp_path / "lake") == held(tmp_path / "memory")
 
 
 def test_the_statements_that_are_shown_make_the_same_tables_by_hand(tmp_path: Path) -> None:

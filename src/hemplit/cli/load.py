@@ -46,7 +46,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--engine",
         default="",
         metavar="NAME",
-        help="for sheets larger than memory: duckdb or spark for files, postgresql or mariadb for a table",
+        help="for sheets larger than memory: duckdb or spark for files, postgresql or mariadb for tables",
     )
     parser.add_argument("--memory", default="", metavar="AMOUNT", help="how much an engine may take, such as 4GB")
     parser.add_argument("--sql", action="store_true", help="print the statements by which an engine made the tables")

@@ -61,9 +61,10 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
 
 def against_united(engine: Engine, fill: Fill, plan: SheetPlan) -> Iterator[Against]:
     """The rows that say something else of a thing than an earlier sheet which tells of it, too."""
-    for sheet, header, query in told_unlike(fill, plan):
-        what = OTHERWISE.format(header)
-        yield from _found(engine, f"sheets.{sheet}", what, query)
+    for sheet, header, queries in told_unlike(fill, plan):
+        own, first = (_rows(engine, query) for query in queries)
+        if own:
+            yield Against(f"sheets.{sheet}", OTHERWISE.format(header), (*own, *first))
 
 
 def _found(engine: Engine, where: str, what: str, query: str) -> Iterator[Against]:

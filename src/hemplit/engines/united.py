@@ -55,10 +55,10 @@ def _said(fill: Fill, plan: SheetPlan) -> dict[str, list[tuple[str, str]]]:
     return said
 
 
-def told_unlike(fill: Fill, plan: SheetPlan) -> Iterator[tuple[str, str, str]]:
-    """The sheets and headers that have to say what the united sheet says, each with the query for rows that do not.
+def told_unlike(fill: Fill, plan: SheetPlan) -> Iterator[tuple[str, str, tuple[str, str]]]:
+    """The sheets and headers that have to say what the united sheet says, each with queries for rows that do not.
 
-    What a column keeps of them is not asked.
+    The second is for the rows of the sheets that say it first. What a column keeps is not asked.
     """
     quote = fill.dialect.quote
     for (sheet, header), name in headers_in(plan, fill.names).items():
@@ -67,4 +67,5 @@ def told_unlike(fill: Fill, plan: SheetPlan) -> Iterator[tuple[str, str, str]]:
             source = (
                 f"{quote(staged(sheet))} AS s JOIN {quote(staged(plan.name))} AS u ON {fill.same_thing(plan, sheet)}"
             )
-            yield sheet, header, f"SELECT s.{quote(ROW)} FROM {source} WHERE NOT ({same})"
+            told = f"FROM {source} WHERE NOT ({same})"
+            yield sheet, header, (f"SELECT s.{quote(ROW)} {told}", f"SELECT u.{quote(AT)} {told}")

@@ -243,6 +243,7 @@ class _Work:
 
     rows: Mapping[str, Rows]
     engine: Engine
+    fill: Fill
 
     def __init__(self, design: Design | None, progress: Progress) -> None:
         self.design, self.progress = design, progress
@@ -407,7 +408,8 @@ class _Work:
         self.engine.drop(self.tables)
         self.tables, self.statements = [], []
         sheets = with_united(design, plan.sheets.relations)
-        fill = self._fill(plan)
+        names = {name: one.names for name, one in plan.sheets.relations.items()}
+        self.fill = fill = Fill(design, self.engine.dialect, self._first_rows, names)
         for sheet in design.sheets:
             if sheet.unites:
                 keys = [group[0] for group in sheet.same[: sheet.by]]
@@ -456,7 +458,7 @@ class _Work:
 
     def _finished(self, plan: _Plan, end: End, told: Sequence[tuple[str, Doubt]] = ()) -> InEngine:
         """Proves the tables and writes them."""
-        engine, fill = self.engine, self._fill(plan)
+        engine, fill = self.engine, self.fill
         self.progress("checking", 0, 1)
         counts = {name: count for one in self.staged.values() for name, count in one.counts.items()}
         held = held_as(plan.tables, fill)
@@ -476,10 +478,6 @@ class _Work:
         known = {(title, one.what) for title, one in told}
         told = (*told, *((title, one) for title, one in beside if (title, one.what) not in known))
         return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements), told)
-
-    def _fill(self, plan: _Plan) -> Fill:
-        names = {name: one.names for name, one in plan.sheets.relations.items()}
-        return Fill(plan.design, self.engine.dialect, self._first_rows, names)
 
 
 def _account(plan: _Plan, grid: Grid, parts: Sheets) -> Ledger:
