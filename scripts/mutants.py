@@ -341,6 +341,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("engines/fill.py", " HAVING count(*) = 1)", ")"),
     ("engines/partners.py", "for one in named[: len(names)]], alike=column.alike", "for one in named[: len(names)]]"),
     ("engines/united.py", "(ORDER BY things.place)", "(ORDER BY things.place DESC)"),
+    ("flow/in_engine.py", "max(SAMPLE, SAMPLE * COLUMNS // rows.column_count)", "SAMPLE"),
     ("flow/in_engine.py", "before is None or before.how != plan.how_staged(sheet)", "before is None"),
     ("flow/in_engine.py", "self._spots(fill, places) if plan.unites else {}", "{}"),
     ("core/tables/across.py", "one.without(rows) if one.source == source else one", "one"),

@@ -165,6 +165,7 @@ def inside(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Files]:
 @pytest.fixture
 def in_small_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(in_engine, "SAMPLE", 200)
+    monkeypatch.setattr(in_engine, "COLUMNS", 1)
     monkeypatch.setattr(pieces, "ROWS", 170)
     monkeypatch.setattr(pieces, "RUNS", 4)
     monkeypatch.setattr(table_rows, "ROWS", 170)
@@ -307,6 +308,17 @@ def test_late_rows_of_sheets_that_tell_of_the_same_things_are_found_in_their_she
 
 
 @pytest.mark.usefixtures("in_small_pieces")
+def test_a_list_that_is_narrow_is_known_as_a_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    boats = [(f"MQ-{at}", f"Boat {at}", f"Insurer {Random(at).randrange(9)}") for at in range(700)]
+    lifts = [(at + 1, f"MQ-{Random(at).randrange(700)}", 500 + Random(at).randrange(90)) for at in range(700)]
+    written(tmp_path, boats, "boats.parquet", ("Boat Reg", "Boat", "Insurer"))
+    written(tmp_path, lifts, "lifts.parquet", ("Lift No", "Boat Reg", "Weight"))
+    monkeypatch.setattr(in_engine, "COLUMNS", 12)
+    ran = hemplit("load", "boats.parquet", "lifts.parquet", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
+    assert ran.code == 0 and 'to = "boats"' in (tmp_path / "lake.design.toml").read_text(encoding="utf-8"), ran.err
+
+
+@pytest.mark.usefixtures("in_small_pieces")
 def test_a_design_holds_where_two_samples_do_not_show_what_names_what(tmp_path: Path) -> None:
     works = [(at + 1, f"L-{Random(at).randrange(700)}", 1 + at % 9) for at in range(700)]
     lifts = [(f"L-{at}", 500 + Random(at).randrange(90)) for at in range(700)]
@@ -349,9 +361,11 @@ def test_files_of_a_folder_are_one_sheet(tmp_path: Path) -> None:
     rows = [line(at) for at in range(500, ROWS)]
     rows[333][HEADER.index("Hours")] = 77
     written(parts, rows, "may.parquet")
-    ran = hemplit("load", "months", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
-    assert ran.code == 1 and "may.parquet row 335" in " ".join(ran.out.split()), ran.out
-    assert len(held(tmp_path / "lake")["jobs"]) == ROWS
+    for sheets in (("months",), ("months/april.parquet", "months/may.parquet")):
+        ran = hemplit("load", *sheets, "--into", "lake/", "--engine", "duckdb", "--replace", folder=tmp_path)
+        assert ran.code == 1 and "may.parquet row 335" in " ".join(ran.out.split()), ran.out
+        assert len(held(tmp_path / "lake")["jobs"]) == ROWS
+        (tmp_path / "lake.design.toml").unlink()
 
 
 @pytest.mark.usefixtures("in_small_pieces")
@@ -494,7 +508,7 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
         ("jobs.parquet --into lake/ --engine duck", "there is no such engine; did you mean 'duckdb'?"),
         ("jobs.parquet --into lake/ --engine postgresql", "splits tables of a database into others of the same"),
         ("jobs.parquet --into lake.sqlite --engine duckdb", "duckdb writes a folder of Parquet files"),
-        ("jobs.parquet jobs.parquet --into lake/ --engine duckdb", "it is given twice"),
+        ("jobs.parquet ./jobs.parquet --into lake/ --engine duckdb", "it is given twice"),
         ("jobs.parquet --into lake/ --engine duckdb --area A1:B2", "--area: an engine does not take it"),
         ("jobs.parquet --into lake/ --engine duckdb --memory much", "--memory much: this is no amount"),
         ("jobs.parquet --into lake/ --memory 4GB", "only an engine keeps to it"),

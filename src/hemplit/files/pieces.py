@@ -65,6 +65,7 @@ class Pieces:
             if file.schema_arrow.names != self.schema.names:
                 hint = "put files of other columns into another folder"
                 raise InputError(name, f"it has other columns than {names[0]}", hint)
+        self.column_count = len(self.schema.names)
         counts = [file.metadata.num_rows for file in self._files]
         self.row_count = sum(counts)
         if not self.row_count:

@@ -147,6 +147,7 @@ class TableRows:
             where = f"{path} [{called}] column '{bad}'"
             raise InputError(where, "its cells hold bytes", "leave the column out with a view")
         self._names = [*columns]
+        self.column_count = len(columns)
 
     def _server(self) -> _Server:
         is_mariadb = self._url.partition("://")[0].lower() in mariadb.SCHEMES
