@@ -96,6 +96,7 @@ TESTS = {
     "engines": "test_engines",
     "flow/in_engine": "test_engines",
     "flow/engine_ends": "test_engines",
+    "flow/staging": "test_engines",
     "design_file": "test_design_edits test_steps laws/test_lossless laws/test_rules",
     "": "test_proof test_steps test_program test_design_edits laws/test_tampering",
 }
@@ -345,7 +346,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("flow/in_engine.py", "before is None or before.how != plan.how_staged(sheet)", "before is None"),
     ("flow/in_engine.py", "self._spots(fill, places) if plan.unites else {}", "{}"),
     ("core/tables/across.py", "one.without(rows) if one.source == source else one", "one"),
-    ("flow/in_engine.py", "pc.add(values, above) if", "values if"),
+    ("flow/staging.py", "pc.add(values, above) if", "values if"),
     ("engines/fill.py", "{int(digits) - 1}", "{int(digits)}"),
     ("engines/mariadb.py", "week({date}, 3)", "week({date})"),
     ("engines/mariadb.py", "collation_connection = {before}", "collation_connection = utf8mb4_nopad_bin"),

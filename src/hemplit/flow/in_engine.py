@@ -9,21 +9,16 @@ from __future__ import annotations
 import tempfile
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
 
 from hemplit.core import shape
 from hemplit.core.design import resolve
-from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.progress import silent
-from hemplit.core.model.proof import Check, Ledger, Proof
-from hemplit.core.model.relation import ROW_NUMBER, Doubt
-from hemplit.core.proof.compare import as_one, check_cells
-from hemplit.core.proof.ledger import Member, added, ledger
+from hemplit.core.model.proof import Proof
+from hemplit.core.model.relation import Doubt
+from hemplit.core.proof.compare import as_one
 from hemplit.core.tables.across import without_strangers
 from hemplit.core.tables.same import with_united
 from hemplit.core.tables.split import split
@@ -35,7 +30,7 @@ from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, ROWS_OF_A_SHEET, Fill
 from hemplit.engines.partners import stage_partners
 from hemplit.engines.proven import counted, given_back, hangs_together
 from hemplit.engines.united import united_rows
-from hemplit.errors import CellError, DataError, DesignError, InputError, TargetError, without_password
+from hemplit.errors import DataError, DesignError, InputError, TargetError, without_password
 from hemplit.files import in_series, is_address
 from hemplit.files.pieces import Pieces
 from hemplit.files.table_rows import TableRows
@@ -43,6 +38,7 @@ from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
 from hemplit.flow.opening import is_design, open_design
 from hemplit.flow.reading import Sheets, decided_kinds, names_of, shape_grids, take_apart
+from hemplit.flow.staging import OF_THE_WHOLE, SHOWN, Contradiction, Plan, Rows, Staged, stage
 from hemplit.flow.studying import draft
 from hemplit.targets import target_for
 from hemplit.targets.folder import FolderTarget
@@ -53,13 +49,10 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
-    from hemplit.core.model.design import Design, SheetPlan
-    from hemplit.core.model.grid import Grid, Source
+    from hemplit.core.model.design import Design
     from hemplit.core.model.progress import Progress
-    from hemplit.core.model.relation import Relation
     from hemplit.core.model.tables import Tables
     from hemplit.engines.contract import Engine
-    from hemplit.files.pieces import Piece
     from hemplit.flow.engine_ends import End
     from hemplit.targets.contract import Target
 
@@ -74,33 +67,9 @@ FEW = 1_000
 COLUMNS = 28
 #: So often a draft is corrected by rows that stand against it, before a person has to look.
 ROUNDS = 12
-#: What is done to each row by itself, so that pieces of a file can be shaped one by one.
-ROW_BY_ROW = (
-    Act.BLANK_ROWS, Act.HEADER, Act.TIDY, Act.BLANK_WORDS, Act.READ_NUMBERS, Act.READ_DATES, Act.FILE_NAME,
-    Act.SIDEWAYS, Act.LISTS, Act.PARTS,
-)  # fmt: skip
-OF_THE_WHOLE = tuple(act for act in Act if act not in ROW_BY_ROW)
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
 BESIDE = "the cell is kept beside; correct it here or there, if it is a slip"
-#: So many rows are named that do not fit.
-SHOWN = 5
 NO_ROWS: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-
-
-class Rows(Protocol):
-    """A sheet that is read in pieces."""
-
-    source: Source
-    row_count: int
-    column_count: int
-
-    def __iter__(self) -> Iterator[Piece]: ...
-
-    def row(self, place: int) -> str:
-        """The row at a place, in words."""
-
-    def sample(self, most: int, also: npt.NDArray[np.int64]) -> Grid:
-        """A grid of no more rows than that, in runs that lie evenly over all, and of those at further places."""
 
 
 def most_of(rows: Rows) -> int:
@@ -129,15 +98,6 @@ class InEngine:
     def needs_a_look(self) -> bool:
         """Whether a person should look at it."""
         return bool(self.told) or not self.proof.holds
-
-
-@dataclass(frozen=True)
-class _Contradiction:
-    """What rows say against a design: the place there, what is wrong, and the sheet and place of each row."""
-
-    where: str
-    what: str
-    spots: tuple[tuple[str, int], ...]
 
 
 def load(
@@ -223,44 +183,6 @@ def _sources_of(design: Design, folder: Path) -> list[str]:
     return [f"{one.file}#{one.sheet}" if is_address(one.file) else str(folder / one.file) for one in read]
 
 
-@dataclass(frozen=True)
-class _Plan:
-    """A design with the samples that it was drafted from, and the tables that it makes of these."""
-
-    design: Design
-    sheets: Sheets
-    tables: Tables
-
-    @property
-    def read(self) -> Mapping[str, SheetPlan]:
-        """The sheets that stand in files, by their names."""
-        return {sheet.name: sheet for sheet in self.design.sheets if sheet.is_read}
-
-    def relations_of(self, sheet: str) -> dict[str, Relation]:
-        """The relation of a sheet, and those that are taken out of it, as they are in the sample."""
-        of = self.sheets.parents
-        return {name: one for name, one in self.sheets.relations.items() if of.get(name, name) == sheet}
-
-    def how_staged(self, sheet: str) -> tuple[object, ...]:
-        """What decides how the rows of a sheet are staged."""
-        plan = self.read[sheet]
-        kinds = tuple(sorted((str(key), str(kind)) for key, kind in decided_kinds(self.design, plan).items()))
-        names = tuple((name, one.names) for name, one in self.relations_of(sheet).items())
-        # What a step saw when it was drafted decides nothing.
-        steps = ((step.act, [one for one in step.settings if one[0] != "seen"]) for step in plan.steps)
-        return tuple(map(str, steps)), kinds, names
-
-
-@dataclass(frozen=True)
-class _Staged:
-    """A sheet whose rows are staged: how, how many rows each of its relations has, and what became of its cells."""
-
-    how: tuple[object, ...]
-    counts: Mapping[str, int]
-    checks: tuple[Check, ...]
-    ledger: Ledger
-
-
 class _Work:
     """One load inside an engine, of a given design or one that is drafted."""
 
@@ -270,7 +192,7 @@ class _Work:
 
     def __init__(self, design: Design | None, progress: Progress) -> None:
         self.design, self.progress = design, progress
-        self.staged: dict[str, _Staged] = {}
+        self.staged: dict[str, Staged] = {}
         #: The sheets and what is taken out of them, in the order in which their rows are numbered.
         self.numbered: list[str] = []
         self.tables: list[str] = []
@@ -290,7 +212,7 @@ class _Work:
         made = self._finished(plan, end, told)
         return replace(made, design=save_design(plan.design, kept, over_edited=False), design_path=kept)
 
-    def _agreed(self) -> tuple[_Plan, tuple[tuple[str, Doubt], ...]]:
+    def _agreed(self) -> tuple[Plan, tuple[tuple[str, Doubt], ...]]:
         """Drafts until no row stands against it, and says which did."""
         also: dict[str, npt.NDArray[np.int64]] = dict.fromkeys(self.rows, NO_ROWS)
         told: dict[str, tuple[str, Doubt]] = {}
@@ -311,11 +233,11 @@ class _Work:
             also = more
         raise self._refusal(found[0], "whatever is drafted")
 
-    def _found(self, plan: _Plan) -> list[_Contradiction]:
+    def _found(self, plan: Plan) -> list[Contradiction]:
         """What stands against a design, as soon as a step shows any."""
         return [*self._staging(plan)] or [*self._made(plan)]
 
-    def _taken(self, design: Design) -> _Plan:
+    def _taken(self, design: Design) -> Plan:
         """A given design, if no row stands against it."""
         check_can(design)
         plans = {sheet.name: sheet for sheet in design.sheets}
@@ -331,7 +253,7 @@ class _Work:
         if any(rows.row_count > most_of(rows) for rows in self.rows.values()):
             # What a row of one sample names may stand in no row of another.
             relations = without_strangers(design, relations)
-        plan = _Plan(design, sheets, split(design, relations))
+        plan = Plan(design, sheets, split(design, relations))
         found = self._found(plan)
         if found:
             error = self._refusal(found[0])
@@ -339,18 +261,18 @@ class _Work:
             raise error
         return plan
 
-    def _refusal(self, one: _Contradiction, more: str = "") -> DataError:
+    def _refusal(self, one: Contradiction, more: str = "") -> DataError:
         """The error for rows that stand against a design."""
         title, shown = self._shown(one)
         what = ", ".join(filter(None, (f"{title} {' and '.join(shown)}: {one.what}", more)))
         return DataError(one.where, what, "correct the rows, or the design")
 
-    def _doubt(self, one: _Contradiction, hint: str = AGAIN) -> tuple[str, Doubt]:
+    def _doubt(self, one: Contradiction, hint: str = AGAIN) -> tuple[str, Doubt]:
         """What rows say against a draft, with the title of their sheet."""
         title, shown = self._shown(one)
         return title, Doubt(one.what, shown, hint, len(one.spots))
 
-    def _shown(self, one: _Contradiction) -> tuple[str, tuple[str, ...]]:
+    def _shown(self, one: Contradiction) -> tuple[str, tuple[str, ...]]:
         """The title of a sheet, and the first and the last of the rows that stand against a design, in words."""
         sheet = one.spots[0][0]
         spots = dict.fromkeys((one.spots[0], one.spots[-1]))
@@ -359,16 +281,16 @@ class _Work:
             f"{titles[name]}{self.rows[name].row(place)}" for name, place in spots
         )
 
-    def _drafted(self, also: Mapping[str, npt.NDArray[np.int64]]) -> _Plan:
+    def _drafted(self, also: Mapping[str, npt.NDArray[np.int64]]) -> Plan:
         """A design of samples, in which rows stand that contradicted the one before."""
         self.progress("drafting from a sample", 0, 1)
         grids = {name: rows.sample(most_of(rows), also[name]) for name, rows in self.rows.items()}
         sheets = shape_grids(grids, self.progress, without=OF_THE_WHOLE)
         design = draft(sheets, self.progress)
         check_can(design)
-        return _Plan(design, sheets, split(design, sheets.relations))
+        return Plan(design, sheets, split(design, sheets.relations))
 
-    def _staging(self, plan: _Plan) -> Iterator[_Contradiction]:
+    def _staging(self, plan: Plan) -> Iterator[Contradiction]:
         """Stages all rows as the design shapes them, unless they are; the first that does not fit it stands against."""
         names = (*plan.sheets.relations, *(sheet.name for sheet in plan.design.sheets if sheet.unites))
         self.numbered += [name for name in names if name not in self.numbered]
@@ -377,55 +299,18 @@ class _Work:
             if before is None or before.how != plan.how_staged(sheet):
                 self.engine.drop([staged(name) for name in plan.relations_of(sheet)])
                 self.staged.pop(sheet, None)
-                made = self._stage(plan, sheet)
-                if isinstance(made, _Contradiction):
+                made = stage(plan, sheet, self.rows[sheet], self.engine, self._first_rows, self.progress)
+                if isinstance(made, Contradiction):
                     yield made
                     return
                 self.staged[sheet] = made
-
-    def _stage(self, plan: _Plan, sheet: str) -> _Staged | _Contradiction:
-        """Stages the rows of one sheet, up to the first that its steps and types do not fit."""
-        wanted, sheet_plan, rows = plan.relations_of(sheet), plan.read[sheet], self.rows[sheet]
-        writers = {name: self.engine.stage(staged(name)) for name in wanted}
-        counts, checks, found = dict.fromkeys(writers, 0), list[Check](), None
-        done = 0
-        for piece in rows:
-            self.progress(f"reading {rows.source.title}", done, rows.row_count)
-            try:
-                made = shape.replay(piece.grid, sheet_plan.steps, decided_kinds(plan.design, sheet_plan))
-            except CellError as error:
-                if not error.rows:
-                    raise
-                spots = tuple((sheet, int(piece.places[row])) for row in error.rows[:SHOWN])
-                return _Contradiction(f"sheets.{sheet}", error.what, spots)
-            parts = take_apart(plan.design, sheet, piece.grid, made)
-            above = counts[sheet]
-            for name, relation in parts.relations.items():
-                first = self._first_rows[name] + counts[name]
-                numbers = np.arange(first, first + relation.row_count)
-                at = {ROW: pa.array(numbers), AT: pa.array(piece.places[relation.grid_rows])}
-                writers[name].add(pa.table({**at, **_rows(relation, wanted[name], above)}))
-                counts[name] += relation.row_count
-            account = _account(plan, piece.grid, parts)
-            found = account if found is None else added(found, account)
-            checks += [
-                check_cells(piece.grid, relation)
-                for relation in parts.relations.values()
-                if any(column.own for column in relation.columns)
-            ]
-            done += piece.grid.row_count - 1
-        for writer in writers.values():
-            writer.close()
-        pa.default_memory_pool().release_unused()
-        assert found is not None
-        return _Staged(plan.how_staged(sheet), counts, tuple(checks), found)
 
     @property
     def _first_rows(self) -> dict[str, int]:
         """The number of the first row of each sheet, and of what is taken out of it."""
         return {name: number * ROWS_OF_A_SHEET for number, name in enumerate(self.numbered)}
 
-    def _made(self, plan: _Plan) -> Iterator[_Contradiction]:
+    def _made(self, plan: Plan) -> Iterator[Contradiction]:
         """Makes the tables in the engine, as long as nothing stands against them."""
         design, tables = plan.design, plan.tables
         self.engine.drop(self.tables)
@@ -455,11 +340,11 @@ class _Work:
         self.statements.append(f"CREATE TABLE {self.engine.dialect.quote(name)} AS\n{rows};")
         self.engine.create(name, rows, by)
 
-    def _at(self, fill: Fill, found: Iterator[Against]) -> Iterator[_Contradiction]:
+    def _at(self, fill: Fill, found: Iterator[Against]) -> Iterator[Contradiction]:
         """What stands against a design, with the sheets and places of its rows."""
         for one in found:
             spots = self._spots(fill, one.rows)
-            yield _Contradiction(one.where, one.what, tuple(spots[row] for row in one.rows))
+            yield Contradiction(one.where, one.what, tuple(spots[row] for row in one.rows))
 
     def _spots(self, fill: Fill, wanted: Sequence[int]) -> dict[int, tuple[str, int]]:
         """The sheet and the place there of each of the rows with these numbers."""
@@ -479,7 +364,7 @@ class _Work:
                 }
         return spots
 
-    def _finished(self, plan: _Plan, end: End, told: Sequence[tuple[str, Doubt]] = ()) -> InEngine:
+    def _finished(self, plan: Plan, end: End, told: Sequence[tuple[str, Doubt]] = ()) -> InEngine:
         """Proves the tables and writes them."""
         engine, fill = self.engine, self.fill
         self.progress("checking", 0, 1)
@@ -501,23 +386,3 @@ class _Work:
         known = {(title, one.what) for title, one in told}
         told = (*told, *((title, one) for title, one in beside if (title, one.what) not in known))
         return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements), told)
-
-
-def _account(plan: _Plan, grid: Grid, parts: Sheets) -> Ledger:
-    """What became of the cells of a piece."""
-    views = {view.sheet: view for view in plan.tables.views}
-    return ledger(grid, [Member(one, views[name], plan.design.sheet(name)) for name, one in parts.relations.items()])
-
-
-def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Array]:
-    """The columns of a relation as they are staged, in the types of the relation of the sample.
-
-    Rows that we numbered ourselves go on behind those ``above``.
-    """
-    columns = {}
-    for name in wanted.names:
-        column = relation.by_name[name]
-        values = column.values.cast(wanted.by_name[name].values.type)
-        values = pc.add(values, above) if name == ROW_NUMBER and not column.own else values
-        columns[name] = values.take(pa.array(column.codes, mask=column.codes == EMPTY))
-    return columns
