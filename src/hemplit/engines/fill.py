@@ -376,7 +376,9 @@ class Fill:
                 )
                 own = [f"{found}.{said(place)}" for place in range(len(headers), len(headers) + len(other.key))]
                 names = other.key
-            elif names not in (other.key, resolve.identity(other)):
+            elif names not in (other.key, *other.unique) and (
+                other.grain is Grain.ROW or names != resolve.identity(other)
+            ):
                 # What several rows are called names none of them.
                 columns = ", ".join(map(quote, names))
                 keys = ", ".join(f"min({quote(one)}) AS {quote(one)}" for one in other.key if one not in names)
