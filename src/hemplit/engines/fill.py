@@ -29,8 +29,9 @@ if TYPE_CHECKING:
 #: their table they come; no header begins so.
 ROW, AT, FEED = "hemplit_row", "hemplit_at", "hemplit_feed"
 #: The rows of a sheet are numbered behind so many of each sheet before, and the cells of a table behind so many of each
-#: feed before: no sheet has more rows, and 256 sheets and 2,048 feeds fit into the numbers of all engines.
-ROWS_OF_A_SHEET, ROWS_OF_A_FEED = 1 << 44, 1 << 52
+#: feed before: no sheet has more rows, and 2,048 feeds fit into the numbers of all engines.
+ROWS_OF_A_SHEET, ROWS_OF_A_FEED = 1 << 40, 1 << 52
+MOST_SHEETS = ROWS_OF_A_FEED // ROWS_OF_A_SHEET
 NOT_YET = "an engine does not do this yet"
 IN_MEMORY = "load it without --engine, if it fits into memory"
 

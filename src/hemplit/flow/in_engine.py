@@ -26,7 +26,7 @@ from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.engines import SERVERS, engine_of, server_engine
 from hemplit.engines.checks import Against, against, against_united, kept_beside, not_calculated
-from hemplit.engines.fill import AT, IN_MEMORY, MADE, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
+from hemplit.engines.fill import AT, IN_MEMORY, MADE, MOST_SHEETS, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
 from hemplit.engines.partners import stage_partners
 from hemplit.engines.proven import counted, given_back, hangs_together
 from hemplit.engines.united import united_rows
@@ -294,6 +294,9 @@ class _Work:
         """Stages all rows as the design shapes them, unless they are; the first that does not fit it stands against."""
         names = (*plan.sheets.relations, *(sheet.name for sheet in plan.design.sheets if sheet.unites))
         self.numbered += [name for name in names if name not in self.numbered]
+        if len(self.numbered) > MOST_SHEETS:
+            what = f"with their parts they are {len(self.numbered):,} sheets, and an engine takes {MOST_SHEETS:,}"
+            raise InputError(f"{len(self.rows):,} sheets", what, "load some of them by themselves")
         for sheet in plan.read:
             before = self.staged.get(sheet)
             if before is None or before.how != plan.how_staged(sheet):
