@@ -90,6 +90,7 @@ def read(
 def names_of(found: Iterable[tuple[Source, ...]]) -> tuple[str, ...]:
     """The names that designs have for sheets, given file by file.
 
+    >>> from hemplit.core.model.grid import Source
     >>> names_of([(Source("jobs 2026-05.xlsx", "Jobs"), Source("jobs 2026-05.xlsx", "Crew")), (Source("crew.csv"),)])
     ('jobs', 'crew', 'crew_2')
     """
