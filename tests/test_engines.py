@@ -256,7 +256,7 @@ def put_lifts(inside: Files, at: int = LATE, **cells: object) -> None:
         lifts = [list(row) for row in rows]
         if name == "lifts":
             lifts[LATE][headers.index("Boat Reg")] = "ZX-7"  # no list has this boat
-            lifts[3][headers.index("Helper Last Name")] = None  # the first name says it
+            lifts[LATE + 3][headers.index("Helper Last Name")] = None  # the first name says it
             for header, cell in cells.items():
                 lifts[at][headers.index(header)] = cell
         inside.put(lifts, headers, name)
@@ -290,6 +290,7 @@ def test_names_that_no_other_sheet_lists_are_told_with_their_rows_or_refused(ins
     ran = inside.load(sheets=[*SHEETS])
     said = " ".join(ran.out.split())
     assert f"what stands under 'Boat Reg' names no row of 'boats', or several: row {LATE + 2}" in said, ran.err or said
+    assert f"only some of 'Helper First Name' and 'Helper Last Name' are filled: row {LATE + 5}" in said, said
     # Next month's sheets, with a column that keeps the name, and then without one.
     put_lifts(inside, LATE - 1, Skipper="Nobody")
     ran = inside.load("--replace", design=inside.design)

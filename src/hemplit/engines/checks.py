@@ -42,7 +42,7 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
     """All that stands against one table, before it is made; those that it refers to are there."""
     cells = f"(\n{fill.cells(plan)}\n) AS cells"
     yield from _groups_against(engine, fill, plan, cells)
-    strangers = [*_strangers(engine, fill, plan, kept=False)]
+    strangers = [*_strangers(engine, fill, plan, kept=False), *_named_in_part(engine, fill, plan)]
     yield from strangers
     yield from _blanks_against(engine, fill, plan, cells, {one.where for one in strangers})
     for name, query in fill.lost_names(plan):
@@ -110,6 +110,14 @@ def _strangers(engine: Engine, fill: Fill, plan: TablePlan, *, kept: bool) -> It
         header = _header(fill, plan, column.name)
         what = f"what stands under {header} names no row of '{(column.target or ('',))[0]}', or several"
         yield from _found(engine, resolve.place(plan, column), what, query)
+
+
+def _named_in_part(engine: Engine, fill: Fill, plan: TablePlan) -> Iterator[Against]:
+    """Rows that name a row of another sheet's table by some of the cells, where no column keeps which."""
+    for column, headers, query in fill.named_in_part(plan):
+        if not is_kept(fill.design, plan, column):
+            named = " and ".join(f"'{header}'" for header in headers)
+            yield from _found(engine, resolve.place(plan, column), f"only some of {named} are filled", query)
 
 
 def _blanks_against(engine: Engine, fill: Fill, plan: TablePlan, cells: str, but: Collection[str]) -> Iterator[Against]:

@@ -157,6 +157,15 @@ class Fill:
             some = self.some_filled(resolve.naming(self.design, plan, column, sheet)[0], "s.")
             yield column, f"SELECT s.{quote(ROW)} FROM {sources} WHERE {some} AND {named}.{quote(key)} IS NULL"
 
+    def named_in_part(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, tuple[str, ...], str]]:
+        """The columns for which several headers name a row, with the query for rows in which only some are filled."""
+        quote = self.dialect.quote
+        for column, sheet in self.looked_up(plan):
+            headers, _ = resolve.naming(self.design, plan, column, sheet)
+            blank = " OR ".join(f"{quote(header)} IS NULL" for header in headers)
+            rows = f"SELECT {quote(ROW)} FROM {quote(staged(sheet))}"
+            yield column, headers, f"{rows} WHERE {self.some_filled(headers)} AND ({blank})"
+
     def _across(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
         """The columns that name rows of other sheets' tables, each with a sheet in which it does."""
         for column in plan.stored:
