@@ -345,7 +345,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("flow/in_engine.py", "max(SAMPLE, SAMPLE * COLUMNS // rows.column_count)", "SAMPLE"),
     ("flow/in_engine.py", "before is None or before.how != plan.how_staged(sheet)", "before is None"),
     ("flow/in_engine.py", "self._spots(fill, places) if plan.unites else {}", "{}"),
-    ("core/tables/across.py", "one.without(rows) if one.source == source else one", "one"),
+    ("core/tables/across.py", "one.without(lost) if one.source == own.source else one", "one"),
     ("flow/staging.py", "pc.add(values, above) if", "values if"),
     ("engines/fill.py", "{int(digits) - 1}", "{int(digits)}"),
     ("engines/mariadb.py", "week({date}, 3)", "week({date})"),

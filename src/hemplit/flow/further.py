@@ -119,7 +119,7 @@ def added(
     """
     shaped, unfit = replayed_but(grid, design, plan, 0 if how.strict else MOST_ASIDE)
     design = _without_columns(design, plan, how.left_out, shaped.relation)
-    sheets = take_apart(design, plan.name, grid, shaped)
+    sheets = take_apart(design, {plan.name: (grid, shaped)})
     sheets = replace(sheets, relations=_numbered_on(design, plan, sheets.relations, held))
     aside: list[tuple[int, str]] = []
     while True:

@@ -37,7 +37,7 @@ from hemplit.files.table_rows import TableRows
 from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
 from hemplit.flow.opening import is_design, open_design
-from hemplit.flow.reading import Sheets, decided_kinds, names_of, shape_grids, take_apart
+from hemplit.flow.reading import decided_kinds, names_of, shape_grids, take_apart
 from hemplit.flow.staging import OF_THE_WHOLE, SHOWN, Contradiction, Plan, Rows, Staged, stage
 from hemplit.flow.studying import draft
 from hemplit.targets import target_for
@@ -241,15 +241,12 @@ class _Work:
         """A given design, if no row stands against it."""
         check_can(design)
         plans = {sheet.name: sheet for sheet in design.sheets}
-        parts = []
+        shaped = {}
         for name, rows in self.rows.items():
             grid = rows.sample(most_of(rows), NO_ROWS)
-            shaped = shape.replay(grid, plans[name].steps, decided_kinds(design, plans[name]))
-            parts.append(take_apart(design, name, grid, shaped))
-        relations = {name: relation for part in parts for name, relation in part.relations.items()}
-        parents = {name: parent for part in parts for name, parent in part.parents.items()}
-        grids = {name: grid for part in parts for name, grid in part.grids.items()}
-        sheets = Sheets(grids, relations, parents)
+            shaped[name] = grid, shape.replay(grid, plans[name].steps, decided_kinds(design, plans[name]))
+        sheets = take_apart(design, shaped)
+        relations = sheets.relations
         if any(rows.row_count > most_of(rows) for rows in self.rows.values()):
             # What a row of one sample names may stand in no row of another.
             relations = without_strangers(design, relations)
@@ -380,12 +377,12 @@ class _Work:
         for view, shown in zip(tables.views, held.views, strict=True):
             checks.append(given_back(engine, fill, held, shown, counts[view.sheet]))
         checks += [hangs_together(engine, table) for table in held.tables]
-        written, more = end.write(Made(plan.design, tables, held, counts), fill, checks, self.progress)
-        ledgers = tuple(one.ledger for one in self.staged.values())
-        proof = Proof((*checks, *more), ledgers, sum(counts[name] for name in plan.read))
-        sampled = sum(plan.sheets.relations[name].row_count for name in plan.read)
         tied = (one for table in plan.design.tables for one in self._at(fill, kept_beside(engine, fill, table)))
         beside = [self._doubt(one, BESIDE) for one in tied]
         known = {(title, one.what) for title, one in told}
         told = (*told, *((title, one) for title, one in beside if (title, one.what) not in known))
+        written, more = end.write(Made(plan.design, tables, held, counts), fill, checks, self.progress)
+        ledgers = tuple(one.ledger for one in self.staged.values())
+        proof = Proof((*checks, *more), ledgers, sum(counts[name] for name in plan.read))
+        sampled = sum(plan.sheets.relations[name].row_count for name in plan.read)
         return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements), told)

@@ -304,9 +304,9 @@ def replayed_but(grid: Grid, design: Design, plan: SheetPlan, most: int) -> tupl
             raise misfit or error from error
 
 
-def take_apart(design: Design, name: str, grid: Grid, shaped: Shaped) -> Sheets:
-    """One sheet of a design with the relations that were taken out of it, under the names that it has for them."""
-    return _sheets({name: (grid, shaped)}, _parts(design))
+def take_apart(design: Design, shaped: Mapping[str, tuple[Grid, Shaped]]) -> Sheets:
+    """Sheets of a design with the relations that were taken out of them, under the names that it has for these."""
+    return _sheets(shaped, _parts(design))
 
 
 def _parts(design: Design) -> dict[tuple[str, str], str]:

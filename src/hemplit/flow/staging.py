@@ -131,7 +131,7 @@ def stage(
                 raise
             spots = tuple((sheet, int(piece.places[row])) for row in error.rows[:SHOWN])
             return Contradiction(f"sheets.{sheet}", error.what, spots)
-        parts = take_apart(plan.design, sheet, piece.grid, made)
+        parts = take_apart(plan.design, {sheet: (piece.grid, made)})
         above = counts[sheet]
         for name, relation in parts.relations.items():
             first = first_rows[name] + counts[name]

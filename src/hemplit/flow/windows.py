@@ -89,7 +89,7 @@ def _keys(design: Design, further: Sequence[tuple[Grid, SheetPlan]], large: set[
     given: dict[str, list[Relation]] = {}
     for grid, plan in further:
         shaped, _ = replayed_but(grid, design, plan, grid.row_count)
-        for name, relation in take_apart(design, plan.name, grid, shaped).relations.items():
+        for name, relation in take_apart(design, {plan.name: (grid, shaped)}).relations.items():
             given.setdefault(name, []).append(relation)
     return {
         name: _named(design, design.by_name[name], given[design.by_name[name].sheet])

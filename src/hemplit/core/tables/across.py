@@ -5,10 +5,12 @@ Where these name no row, or several, the reference is blank, and another column 
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.columns.codes import combine, first_rows, stack, with_blank
 from hemplit.core.columns.partners import partners
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Feed
@@ -24,6 +26,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
+    from hemplit.core.columns.partners import Cells
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Relation
@@ -51,34 +54,43 @@ def reference(
 
 
 def without_strangers(design: Design, relations: Mapping[str, Relation]) -> dict[str, Relation]:
-    """Samples of sheets without the rows that name rows of other sheets which these samples do not hold."""
+    """Samples of sheets without the rows that name rows of other sheets which these samples do not hold.
+
+    Names that another column keeps may find nothing.
+    """
     left = with_united(design, relations)
     for plan in resolve.filling_order(design, design.tables):
-        for column in plan.stored:
+        for column, sheet in ((column, sheet) for column in plan.stored for sheet in plan.sheets):
             pointed = resolve.target(design, plan, column)
-            if pointed is None or not resolve.is_across(plan, column, pointed, plan.sheet):
+            if pointed is None or not resolve.is_across(plan, column, pointed, sheet) or is_kept(design, plan, column):
                 continue
-            headers, names = resolve.naming(design, plan, column)
-            held: set[tuple[object, ...]] = set()
-            for feed in pointed.table.feeds:
-                said = (pointed.table.headers_in(feed.sheet, pointed.table.by_name[name]) for name in names)
-                held.update(_said(left[feed.sheet], [some[feed.role] for some in said if feed.role < len(some)]))
-            own = left[plan.sheet]
-            named = _said(own, headers)
-            lost = [row for row, one in enumerate(named) if one not in held and one.count(None) < len(one)]
-            rows = own.grid_rows[np.array(lost, dtype=np.int64)]
-            source = own.source
-            rest = {name: one.without(rows) if one.source == source else one for name, one in left.items()}
+            own = left[sheet]
+            headers, names = resolve.naming(design, plan, column, sheet)
+            cells = [headed(plan, column, own, header) for header in headers]
+            listed = _listed(pointed.table, names, left)
+            if not listed:
+                continue
+            rows = partners([(one.codes, one.values) for one in cells], listed, alike=column.alike)
+            blank = all_of([one.codes == EMPTY for one in cells], own.row_count)
+            lost = own.grid_rows[(rows == EMPTY) & ~blank]
+            rest = {name: one.without(lost) if one.source == own.source else one for name, one in left.items()}
             left = with_united(design, rest)
     return {name: left[name] for name in relations}
 
 
-def _said(relation: Relation, headers: Sequence[str]) -> list[tuple[object, ...]]:
-    """What stands under some headers in each row."""
-    columns = [relation.by_name[header] for header in headers]
-    values = ([*one.values.to_pylist(), None] for one in columns)
-    cells = ([said[code] for code in one.codes.tolist()] for said, one in zip(values, columns, strict=True))
-    return list(zip(*cells, strict=True))
+def _listed(plan: TablePlan, names: Sequence[str], relations: Mapping[str, Relation]) -> list[Cells]:
+    """What the sheets that fill a table say in some of its columns, each once; nothing if none says it."""
+    feeds = []
+    for feed in plan.feeds:
+        known = relations[feed.sheet].by_name
+        headers = [plan.headers_in(feed.sheet, plan.by_name[name])[feed.role : feed.role + 1] for name in names]
+        if all(said and said[0] in known for said in headers):
+            feeds.append([known[said[0]] for said in headers])
+    if not feeds:
+        return []
+    columns = [stack([(one.codes, one.values) for one in some]) for some in zip(*feeds, strict=True)]
+    first = first_rows(reduce(combine, (with_blank(codes, len(values)) for codes, values in columns)))
+    return [(codes[first[first != EMPTY]], values) for codes, values in columns]
 
 
 def is_kept(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
