@@ -12,9 +12,10 @@ import pytest
 import hemplit
 
 ROOT = Path(hemplit.__file__).parent
-#: What each room may import, besides itself, our data classes and the libraries it is allowed.
+#: What each room may import, besides itself, our data classes, our threads and the libraries it is allowed.
 MAY_IMPORT = {
     "dataclasses": set(),
+    "at_once": set(),
     "errors": set(),
     "core": {"errors"},
     "servers": {"errors"},
@@ -46,7 +47,7 @@ INSIDE_CORE = {
     "tally": {"model", "kinds", "columns", "design", "tables"},
     "explain": {"model", "kinds", "columns", "design", "study", "tables", "draft"},
 }
-NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time", "tomlkit"}
+NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time"}
 MODULES = sorted(ROOT.rglob("*.py"))
 
 
@@ -72,7 +73,7 @@ def test_imports_run_one_way(path: Path) -> None:
         if name.startswith("hemplit"):
             other = name.split(".")[1]
             other = "__init__" if other == "__version__" else other
-            assert other in {room(path), "dataclasses", *MAY_IMPORT[room(path)]}, name
+            assert other in {room(path), "dataclasses", "at_once", *MAY_IMPORT[room(path)]}, name
             continue
         library = name.split(".")[0]
         assert room(path) == "dataclasses" or library != "dataclasses", "a class of the standard library starts slowly"
@@ -99,13 +100,29 @@ def test_detectors_do_not_import_each_other(part: str) -> None:
 
 
 def test_help_imports_nothing_heavy() -> None:
-    heavy = ["numpy", "pyarrow", "rich", "sqlalchemy", "tomlkit"]
+    heavy = ["numpy", "pyarrow", "rich", "sqlalchemy"]
     code = (
         "import sys, io; from hemplit.cli.main import main; main(['load', '--help'], io.StringIO(), io.StringIO());"
         f"print([name for name in {heavy} if name in sys.modules], file=sys.stderr)"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, encoding="utf-8", check=True)
     assert done.stderr.strip() == "[]"
+
+
+def test_a_draft_of_a_text_file_imports_nothing_that_it_does_not_need(tmp_path: Path) -> None:
+    sheet = tmp_path / "jobs.csv"
+    sheet.write_text("Job,Boat,Berth,Hours\n" + "".join(f"{n},B{n % 4},W{n % 4},{n % 7}\n" for n in range(40)), "utf-8")
+    spared = ["numpy.ma", "pandas", "sqlalchemy", "sqlite3", "zipfile", "xml.etree", "concurrent.futures", "json"]
+    code = (
+        "import sys, io; from hemplit.cli.quickly import start_quickly; start_quickly();"
+        "from hemplit.cli.main import main; main(sys.argv[1:], io.StringIO(), io.StringIO());"
+        f"print([name for name in {spared} if name in sys.modules])"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, "draft", str(sheet)], capture_output=True, encoding="utf-8", check=True
+    )
+    assert done.stdout.strip() == "[]"
+    assert (tmp_path / "jobs.design.toml").exists()
 
 
 def test_a_load_imports_nothing_that_only_pictures_of_databases_need() -> None:

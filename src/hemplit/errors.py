@@ -15,7 +15,6 @@ from __future__ import annotations
 
 import re
 from contextlib import contextmanager
-from difflib import get_close_matches
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -155,6 +154,8 @@ def nearest(word: str, known: Iterable[str]) -> str:
     >>> nearest("x", ["boats", "jobs"])
     'known here: boats, jobs'
     """
+    from difflib import get_close_matches
+
     choices = list(known)
     close = get_close_matches(word, choices, 1)
     if close:

@@ -21,6 +21,7 @@ from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.described import diagram_of
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.walk import Excerpt, excerpt
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.tally import Ask
 from hemplit.core.tables.split import split
 from hemplit.dataclasses import dataclass
@@ -81,10 +82,7 @@ class Draft:
         """The tables as Arrow tables, by their names in the order of the design."""
         return {
             plan.name: pa.table(
-                {
-                    column.name: column.values.take(pa.array(column.codes, mask=column.codes < 0))
-                    for column in self.tables.by_name[plan.name].columns
-                }
+                {column.name: taken(column.values, column.codes) for column in self.tables.by_name[plan.name].columns}
             )
             for plan in self.design.tables
         }

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from hemplit import files
+from hemplit.files.endings import READERS
 from hemplit.flow import loading, reading
 
 GIVEN = os.environ.get("HEMPLIT_SHEETS")
@@ -22,7 +22,7 @@ def given() -> list[list[Path]]:
     """The sheets, those that belong together in one list."""
     if GIVEN is None:
         return []
-    found = [path for path in sorted(Path(GIVEN).rglob("*")) if path.suffix in files.ENDINGS and path.is_file()]
+    found = [path for path in sorted(Path(GIVEN).rglob("*")) if path.suffix in READERS and path.is_file()]
     groups: dict[Path, list[Path]] = {}
     for path in found:
         above = path.relative_to(GIVEN).parts

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from importlib import resources
 from typing import TYPE_CHECKING
 
 from hemplit.errors import DONE
@@ -26,6 +25,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows the text, set for a terminal; as it is in a pipe or file."""
+    from importlib import resources
+
     text = resources.files("hemplit").joinpath(*SUBJECTS[given.subject]).read_text(encoding="utf-8")
     if screen.stdout.isatty():
         from rich.markdown import Markdown

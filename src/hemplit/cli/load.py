@@ -158,11 +158,11 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
 
 
 def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
-    from hemplit.flow import loading
+    from hemplit.flow import looking
     from hemplit.views import document
 
     names = loaded.sheets.grids
-    listed = [{"sheet": name, **document.changes(loading.changes_of(loaded.sheets, name), ())} for name in names]
+    listed = [{"sheet": name, **document.changes(looking.changes_of(loaded.sheets, name), ())} for name in names]
     told = document.told(loaded.told)
     tables = document.loaded(loaded.tables, loaded.proof)
     screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, "told": told, "sheets": listed})

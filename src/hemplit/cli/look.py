@@ -39,10 +39,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace, screen: Screen) -> int:
     """Shows each sheet."""
-    from hemplit.flow import loading, reading, studying
+    from hemplit.flow import looking, reading, studying
 
     if len(given.sheets) == 1:
-        held = loading.peek(given.sheets[0], FIRST, schema=given.schema)
+        held = looking.peek(given.sheets[0], FIRST, schema=given.schema)
         if held is not None:
             _show_held(held, without_password(given.sheets[0]), screen)
             return DONE
@@ -59,8 +59,8 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         listed = []
         for name, one in found.items():
             own = name in sheets.grids
-            changed = list(loading.changes_of(sheets, name)) if own else []
-            proposed = list(loading.proposals_of(sheets, name)) if own else []
+            changed = list(looking.changes_of(sheets, name)) if own else []
+            proposed = list(looking.proposals_of(sheets, name)) if own else []
             listed.append(document.look(one) | document.changes(changed, proposed))
         screen.write_json({"sheets": listed, **document.together(together)})
     else:

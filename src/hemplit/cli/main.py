@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import gc
 import os
 import sys
 from contextlib import redirect_stderr, redirect_stdout
@@ -17,6 +16,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from hemplit import __version__
 from hemplit.cli import demo, dependencies, draft, draw, help, load, look, prove, tally, topup, why
+from hemplit.cli.quickly import start_quickly
 from hemplit.cli.screen import NARROWEST, WIDEST, Screen
 from hemplit.errors import DONE, FAULT, WRONG_CALL_OR_INPUT, HemplitError, visible
 
@@ -27,8 +27,6 @@ if TYPE_CHECKING:
 #: In the order in which people work. To add a command, add a module and put it here.
 COMMANDS = (look, dependencies, draft, why, draw, load, prove, tally, topup, demo, help)
 INTERRUPTED = 130
-#: After so many new objects Python looks for those that only refer to one another.
-NEW_OBJECTS = 200_000
 SIGNS = "signs: ✓ done  ! look at this  ? your choice  – left out  · none"
 FIRST = """\
 Hemplit turns flat sheets into tables of a database, and checks that nothing was lost.
@@ -173,26 +171,9 @@ def _complete() -> None:
     argcomplete.autocomplete(parser())
 
 
-class _WithoutPandas:
-    """Lets nothing find pandas, which Arrow imports to ask whether a list is one of its: a third of a second."""
-
-    def find_spec(self, name: str, path: object = None, target: object = None) -> None:
-        if name == "pandas":
-            raise ModuleNotFoundError("the command line does without pandas", name=name)
-
-
-def _start_quickly() -> None:
-    """Leaves out what libraries do when they start and a command does not need."""
-    sys.meta_path.insert(0, _WithoutPandas())
-    # A thread for each core, for the linear algebra that we do not do: a tenth of a second of the processor.
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    # Looking for circles of objects each 700 new ones, while modules are read, takes a tenth of the time of a draft.
-    gc.set_threshold(NEW_OBJECTS)
-
-
 def run() -> NoReturn:
     """The ``hemplit`` command."""
-    _start_quickly()
+    start_quickly()
     if "_ARGCOMPLETE" in os.environ:
         _complete()
     for stream in (sys.stdout, sys.stderr):

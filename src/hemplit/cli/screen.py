@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 from time import monotonic
 from typing import TYPE_CHECKING, Any
@@ -31,6 +30,8 @@ def _json(value: Any, indent: int | None = None) -> str:
     >>> print(_json(f"a{chr(0x9B)}b"))
     "a\\u009bb"
     """
+    import json
+
     text = json.dumps(value, ensure_ascii=False, indent=indent)
     return STEERING.sub(lambda found: f"\\u{ord(found.group(0)):04x}", text)
 

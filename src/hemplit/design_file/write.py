@@ -5,10 +5,9 @@ from __future__ import annotations
 from hashlib import sha256
 from typing import TYPE_CHECKING, Any
 
-import tomlkit
-
 from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
+from hemplit.design_file import toml
 from hemplit.design_file.words import BY_ONE, DRAFTED, FORMAT, GRAINS
 
 if TYPE_CHECKING:
@@ -74,26 +73,8 @@ def _mark(text: str) -> str:
     return sha256("\n".join(text.splitlines()).encode()).hexdigest()[:16]
 
 
-def _value(value: Any) -> str:
-    if isinstance(value, dict):
-        return "{ " + ", ".join(f"{_key(name)} = {_value(one)}" for name, one in value.items()) + " }"
-    return tomlkit.item(_listed(value)).as_string()
-
-
-def _listed(value: Any) -> Any:
-    return [_listed(one) for one in value] if isinstance(value, tuple) else value
-
-
-def _key(*names: str) -> str:
-    return ".".join(tomlkit.key(name).as_string() for name in names)
-
-
 def _line(key: str, value: Any) -> str:
-    return f"{key} = {_value(value)}"
-
-
-def _inline(pairs: dict[str, Any]) -> str:
-    return "{ " + ", ".join(_line(key, value) for key, value in pairs.items()) + " }"
+    return f"{key} = {toml.value(value)}"
 
 
 def _comment(why: str) -> str:
@@ -101,7 +82,7 @@ def _comment(why: str) -> str:
 
 
 def _sheet(sheet: SheetPlan) -> str:
-    lines = [f"[{_key('sheets', sheet.name)}]"]
+    lines = [f"[{toml.key('sheets', sheet.name)}]"]
     if sheet.of is not None:
         lines += [_line("of", sheet.of), _line("part", sheet.part)]
     elif sheet.unites:
@@ -125,7 +106,7 @@ def _sheet(sheet: SheetPlan) -> str:
 def step_line(step: Step, *, proposed: bool) -> str:
     """The line of a step; what is only proposed has a # before it."""
     why = f"  # {_comment(step.why)}" if step.why else ""
-    return f"{'# ' if proposed else '  '}{_inline({'do': step.act, **dict(step.settings)})},{why}"
+    return f"{'# ' if proposed else '  '}{toml.value({'do': step.act, **dict(step.settings)})},{why}"
 
 
 def _passage(passage: Passage) -> str:
@@ -136,13 +117,13 @@ def _passage(passage: Passage) -> str:
         "headers": passage.headers,
         "why": passage.why,
     }
-    return f"  {_inline(pairs)},"
+    return f"  {toml.value(pairs)},"
 
 
 def _table(table: TablePlan) -> str:
     lines = [f"# {_comment(table.why)}"] if table.why else []
     lines += [
-        f"[{_key('tables', table.name)}]",
+        f"[{toml.key('tables', table.name)}]",
         _line("sheet", table.sheet),
         _line("purpose", table.purpose),
     ]
@@ -153,7 +134,7 @@ def _table(table: TablePlan) -> str:
         lines.append(_line("unique", [list(columns) for columns in table.unique]))
     if table.rules:
         lines += ["rules = [", *map(_rule, table.rules), "]"]
-    keys = [_key("columns", column.name) for column in table.columns]
+    keys = [toml.key("columns", column.name) for column in table.columns]
     width = max(len(key) for key in keys)
     lines += [_column_line(f"{key:<{width}}", table, column) for key, column in zip(keys, table.columns, strict=True)]
     return "\n".join(lines) + "\n"
@@ -162,7 +143,7 @@ def _table(table: TablePlan) -> str:
 def _saved(saved: Saved) -> str:
     ask = saved.ask
     told = {"of": ask.of, "by": ask.by, "across": ask.across, "where": ask.where}
-    lines = [f"[{_key('tallies', saved.name)}]", *(_line(key, value) for key, value in told.items() if value)]
+    lines = [f"[{toml.key('tallies', saved.name)}]", *(_line(key, value) for key, value in told.items() if value)]
     return "\n".join(lines) + "\n"
 
 
@@ -171,18 +152,18 @@ def _rule(rule: Rule) -> str:
     if rule.values:
         pairs["values"] = rule.values
     mark = "# " if rule.proposed else "  "
-    return f"{mark}{_inline(pairs)},  # {_comment(rule.why)}"
+    return f"{mark}{toml.value(pairs)},  # {_comment(rule.why)}"
 
 
 def _column_line(key: str, table: TablePlan, column: ColumnPlan) -> str:
-    line = f"{key} = {_inline(_column(table, column))}"
+    line = f"{key} = {toml.value(_column(table, column))}"
     why = _comment(column.why)
     return f"{line:<{COMMENT_AT}}  # {why}" if why else line
 
 
 def column_line(table: TablePlan, column: ColumnPlan) -> str:
     """The line of a column, by itself."""
-    return _column_line(_key("columns", column.name), table, column)
+    return _column_line(toml.key("columns", column.name), table, column)
 
 
 def _column(table: TablePlan, column: ColumnPlan) -> dict[str, Any]:

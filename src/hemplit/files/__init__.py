@@ -1,28 +1,28 @@
-"""Files → grids: one module per format. To add one, add a module with ``ENDINGS`` and ``read`` and a line below.
+"""Files → grids: one module per format, each with a ``read`` and its endings in ``endings``.
 
 Nothing is given a meaning here: a reader hands on every cell with its place.
 """
 
 from __future__ import annotations
 
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.grid import Grid, Source
 from hemplit.dataclasses import replace
 from hemplit.errors import InputError, nearest
-from hemplit.files import database, delimited, old_workbook, parquet, workbook
+from hemplit.files import delimited
+from hemplit.files.endings import DATABASES, READERS
 from hemplit.files.parquet import of_table
 from hemplit.files.together import as_one_of, in_series, is_pattern, matching, of_one_layout, together
 from hemplit.servers import is_address
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Sequence
+    from collections.abc import Callable, Collection, Sequence
 
 
 __all__ = [
-    "ENDINGS",
-    "FORMATS",
     "as_one_of",
     "each_file",
     "in_series",
@@ -32,9 +32,6 @@ __all__ = [
     "of_table",
     "read",
 ]
-
-FORMATS = (delimited, workbook, old_workbook, parquet)
-ENDINGS = tuple(ending for module in FORMATS for ending in module.ENDINGS)
 
 
 def read(
@@ -61,7 +58,7 @@ def read(
 
 def is_database(path: str) -> bool:
     """Whether it is a database, of which a design names each table."""
-    return is_address(path) or Path(path).suffix.lower() in database.ENDINGS
+    return is_address(path) or Path(path).suffix.lower() in DATABASES
 
 
 def each_file(path: str) -> tuple[str, ...]:
@@ -75,12 +72,12 @@ def each_file(path: str) -> tuple[str, ...]:
 
 def _sheets_of(folder: str) -> tuple[str, ...]:
     """The files of a folder that could be sheets."""
-    return tuple(file for file in matching(str(Path(folder) / "*")) if Path(file).suffix.lower() in ENDINGS)
+    return tuple(file for file in matching(str(Path(folder) / "*")) if Path(file).suffix.lower() in READERS)
 
 
 def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Grid, ...]:
     if is_address(path):
-        return database.read(path)
+        return _read_database(path)
     file, sign, sheet = path.rpartition("#")
     if sign and not Path(path).exists() and Path(file).is_file():
         return _one_sheet(file, sheet)
@@ -95,10 +92,16 @@ def _read(path: str, *, skip_broken: bool, without: Collection[str]) -> tuple[Gr
     return _read_file(path)
 
 
+def _read_database(path: str) -> tuple[Grid, ...]:
+    from hemplit.files import database  # the drivers of databases, which few commands need
+
+    return database.read(path)
+
+
 def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
     """One worksheet of a workbook, or one table of a database, by its name."""
     if is_database(file):
-        return database.read(f"{file}#{sheet}")
+        return _read_database(f"{file}#{sheet}")
     found = {str(grid.source.sheet): grid for grid in _read_file(file)}
     if sheet not in found:
         raise InputError(file, f"it has no sheet '{sheet}' with content", nearest(sheet, found))
@@ -109,7 +112,7 @@ def _read_all(path: str, pattern: str, files: Sequence[str], *, skip_broken: boo
     if not files:
         file, bracket, sheet = path.rstrip("]").partition("[")
         meant = bracket and Path(file).is_file()
-        hint = f"to choose a worksheet: {file}#{sheet}" if meant else f"these are read: {', '.join(ENDINGS)}"
+        hint = f"to choose a worksheet: {file}#{sheet}" if meant else f"these are read: {', '.join(READERS)}"
         raise InputError(path, "there is no sheet of that name", hint)
     "".join(files).encode()  # as of one file
     alike = delimited.read_alike(files) if len(files) > 1 else None
@@ -145,10 +148,10 @@ def _read_file(path: str) -> tuple[Grid, ...]:
     if not file.stat().st_size:
         raise InputError(path, "the file is empty", "save the sheet again")
     if is_database(path):
-        return database.read(path)
-    for module in FORMATS:
-        if ending in module.ENDINGS:
-            return module.read(file)
+        return _read_database(path)
+    if ending in READERS:
+        read: Callable[[Path], tuple[Grid, ...]] = import_module(f"{__name__}.{READERS[ending]}").read
+        return read(file)
     raise InputError(
-        path, f"'{ending or file.name}' is not a kind of file that is read", f"these are: {', '.join(ENDINGS)}"
+        path, f"'{ending or file.name}' is not a kind of file that is read", f"these are: {', '.join(READERS)}"
     )

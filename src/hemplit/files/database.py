@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
 #: A folder of sheets may hold what they were loaded into, so a database is only read if somebody names it.
-ENDINGS = (".sqlite", ".sqlite3", ".db")
 BEGINNING = b"SQLite format 3\x00"
 #: What a database keeps for itself, and what Hemplit keeps in it.
 KEPT = ("sqlite_", "hemplit_")

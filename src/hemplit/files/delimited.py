@@ -11,7 +11,6 @@ import csv
 import io
 import os
 from collections import Counter
-from concurrent.futures import ThreadPoolExecutor
 from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -20,12 +19,14 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.csv
 
+from hemplit.at_once import at_once
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape.looks import is_word
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError
 from hemplit.files.cells import from_encoded, from_texts
 from hemplit.files.encodings import SAMPLE, Encoding, as_written, encoding_of, mended
+from hemplit.files.endings import TEXTS
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -34,7 +35,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.grid import GridColumn
     from hemplit.files.encodings import Mended
 
-ENDINGS = (".csv", ".tsv", ".txt", ".tab")
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", "^": "caret", "~": "tilde", ":": "colon"}
 #: Signs that stand in texts, too, are delimiters only if nothing else is.
 LAST_RESORT = ":"
@@ -152,7 +152,7 @@ def read_alike(paths: Sequence[str]) -> tuple[Grid, tuple[int, ...]] | None:
 def _small(paths: Sequence[str]) -> list[bytes]:
     """What stands in each of the files; nothing unless all are small and begin with the same line."""
     contents: list[bytes] = []
-    for path in paths if all(Path(path).suffix.lower() in ENDINGS for path in paths) else ():
+    for path in paths if all(Path(path).suffix.lower() in TEXTS for path in paths) else ():
         with Path(path).open("rb") as file:
             content = file.read(SMALL + 1)
         contents.append(content if content.endswith(b"\n") else content + b"\n")
@@ -322,10 +322,8 @@ def _read_regular(path: Path, content: Bytes | bytes, source: Source, delimiter:
         return None  # the other reader finds the line and says what is wrong with it
     if not layout.breaks_in_quotes and layout.lines != table.num_rows:
         return None
-    if small:
-        return Grid(source, tuple(map(_encoded, table.columns)), table.num_rows)
-    with ThreadPoolExecutor(THREADS) as pool:
-        return Grid(source, tuple(pool.map(_encoded, table.columns)), table.num_rows)
+    columns = at_once(_encoded, table.columns, 1 if small else THREADS)
+    return Grid(source, tuple(columns), table.num_rows)
 
 
 def _encoded(column: pa.ChunkedArray) -> GridColumn:

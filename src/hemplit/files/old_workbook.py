@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     import xlrd
     import xlrd.sheet
 
-ENDINGS = (".xls",)
 #: How the oldest ones begin, which are no containers.
 OLDEST = b"\t"
 #: A format that shows so many hours, minutes or seconds as there are, and no time of day.

@@ -15,8 +15,6 @@ from hemplit.files.cells import from_encoded, plain_text
 if TYPE_CHECKING:
     from pathlib import Path
 
-ENDINGS = (".parquet",)
-
 
 def read(path: Path) -> tuple[Grid, ...]:
     """The one table of the file.

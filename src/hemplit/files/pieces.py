@@ -18,7 +18,8 @@ from hemplit.core.model.grid import Source
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError
 from hemplit.files.delimited import Bytes, delimiter_of
-from hemplit.files.parquet import ENDINGS, of_table
+from hemplit.files.endings import PARQUET
+from hemplit.files.parquet import of_table
 from hemplit.files.together import is_pattern, matching
 
 if TYPE_CHECKING:
@@ -128,7 +129,7 @@ def _groups(file: pyarrow.parquet.ParquetFile) -> list[int]:
 
 
 def _files(path: str) -> list[str]:
-    endings = (*ENDINGS, *TEXTS)
+    endings = (*PARQUET, *TEXTS)
     pattern = path if is_pattern(path) else str(Path(path) / "*") if Path(path).is_dir() else ""
     found = [name for name in matching(pattern) if Path(name).suffix.lower() in endings] if pattern else [path]
     if not found or not Path(found[0]).exists():

@@ -28,12 +28,6 @@ if TYPE_CHECKING:
 
     Value = int | float | str | bool | time | date | datetime | timedelta
 
-LOOK_INSIDE = {
-    ".xlsx": inside.look_inside,
-    ".xlsm": inside.look_inside,
-    ".ods": open_document.look_inside,
-}
-ENDINGS = tuple(LOOK_INSIDE)
 ZIP = b"PK\x03\x04"
 #: What the reader beneath raises where it did not foresee a damage; it is no ``Exception``.
 PANIC = "PanicException"
@@ -48,7 +42,8 @@ def read(path: Path) -> tuple[Grid, ...]:
     """
     inside.check_beginning(path, (ZIP,))
     try:
-        details = LOOK_INSIDE[path.suffix.lower()](path)
+        look_inside = open_document.look_inside if path.suffix.lower() == ".ods" else inside.look_inside
+        details = look_inside(path)
         for name, detail in details.items():
             _check_size(path, name, detail)
         workbook = python_calamine.CalamineWorkbook.from_path(path)

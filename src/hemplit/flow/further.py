@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import stack
+from hemplit.core.columns.codes import distinct, stack
 from hemplit.core.design import resolve
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
@@ -211,7 +211,7 @@ class _Rows:
     def that_name(self, table: str, row: int) -> list[int]:
         """The rows of the grid, in order."""
         found = [places[rows == row] for name, rows, places in self.of if name == table]
-        return np.unique(np.concatenate(found)).tolist() if found else []
+        return distinct(np.concatenate(found)).tolist() if found else []
 
 
 def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sheets:

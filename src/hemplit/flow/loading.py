@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from concurrent.futures import ThreadPoolExecutor
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit import files
 from hemplit.core.model.acts import Act
 from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.progress import silent
@@ -18,7 +16,6 @@ from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
 from hemplit.core.proof.at_odds import at_odds
-from hemplit.core.proof.changes import changes, proposals
 from hemplit.core.proof.compare import check_rejoin, check_stored, check_structure
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.same import contradictions, with_united
@@ -42,9 +39,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.progress import Progress
-    from hemplit.core.model.proof import Change
     from hemplit.core.model.relation import Doubt
-    from hemplit.core.model.tables import Peek
     from hemplit.targets.contract import Target
 
 
@@ -231,17 +226,6 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
     return Loaded(design, tables, proof, sheets, added=tuple(told))
 
 
-def changes_of(sheets: Sheets, name: str) -> Iterator[Change]:
-    """Every cell of a sheet that a step changed."""
-    children = [sheets.relations[child] for child, parent in sheets.parents.items() if parent == name]
-    return changes(sheets.grids[name], sheets.relations[name], children)
-
-
-def proposals_of(sheets: Sheets, name: str) -> Iterator[tuple[str, list[Change]]]:
-    """What each proposed step of a sheet would change."""
-    return proposals(sheets.grids[name], sheets.relations[name])
-
-
 def _with_left_out(loaded: Loaded, target: Target) -> Loaded:
     """Writes the rows that were left out into a file beside the target, if there are more than a handful."""
     rows = [(ledger.sheet, row) for ledger in loaded.proof.ledgers for row in ledger.rows]
@@ -276,20 +260,11 @@ def replaced(target: str) -> tuple[str, ...]:
     return place.ours()
 
 
-def peek(text: str, rows: int, *, schema: str = "") -> tuple[Peek, ...] | None:
-    """What Hemplit made in a target; None if the text means sheets, or a database into which it has loaded nothing."""
-    address = files.is_address(text)
-    if "#" in text or not (address or (Path(text).is_file() and files.is_database(text))):
-        return None
-    place = target_of(f"{text}#{schema}" if schema else text)
-    if address:
-        place.check_held()
-    return place.peek(rows) or None
-
-
 def _load(
     design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool, dry_run: bool = False
 ) -> Loaded:
+    from concurrent.futures import ThreadPoolExecutor
+
     progress("splitting into tables", 0, 1)
     with ThreadPoolExecutor(1) as beside:
         # A large file takes a second, in which the tables can be made.

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit import files
+from hemplit.at_once import at_once
 from hemplit.core import shape, study
 from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
@@ -19,7 +20,6 @@ from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import TAKE_UP, CellError, DesignError, InputError, nearest
-from hemplit.flow.at_once import at_once
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Container, Iterable, Mapping

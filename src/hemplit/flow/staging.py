@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 
 from hemplit.core import shape
 from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.proof.compare import check_cells
 from hemplit.core.proof.ledger import Member, added, ledger
@@ -170,5 +170,5 @@ def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Arra
         column = relation.by_name[name]
         values = column.values.cast(wanted.by_name[name].values.type)
         values = pc.add(values, above) if name == ROW_NUMBER and not column.own else values
-        columns[name] = values.take(pa.array(column.codes, mask=column.codes == EMPTY))
+        columns[name] = taken(values, column.codes)
     return columns

@@ -6,6 +6,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.at_once import at_once
 from hemplit.core import study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft import together as hang_together
@@ -16,7 +17,6 @@ from hemplit.core.tables.same import with_united
 from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.locate import line_of
 from hemplit.errors import InputError
-from hemplit.flow.at_once import at_once
 from hemplit.flow.opening import open_design
 from hemplit.flow.reading import Sheets, read_for
 

@@ -15,7 +15,7 @@ from hemplit.core.model.design import FORMS
 from hemplit.core.model.progress import silent
 from hemplit.core.tables.split import split
 from hemplit.flow.drawing import title_of
-from hemplit.flow.loading import changes_of
+from hemplit.flow.looking import changes_of
 from hemplit.flow.proving import prove_tables
 from hemplit.flow.studying import explain
 

@@ -20,6 +20,7 @@ import pyarrow.compute as pc
 import pyarrow.csv
 import pyarrow.parquet
 
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Difference
 from hemplit.disk import unfinished_folder
@@ -274,14 +275,10 @@ def _is_wide(values: pa.Array) -> bool:
     return bool(pc.any(pc.match_substring(pc.cast(values, pa.string()), "e")).as_py())
 
 
-def _taken(values: pa.Array, column: TableColumn) -> pa.Array:
-    return values.take(pa.array(column.codes, mask=column.codes < 0))
-
-
 def _texts(column: TableColumn) -> pa.Array:
     """The cells as CSVW writes their datatype."""
     if column.kind.word == "date and time":
-        return _taken(pc.replace_substring(pc.cast(column.values, pa.string()), " ", "T"), column)
+        return taken(pc.replace_substring(pc.cast(column.values, pa.string()), " ", "T"), column.codes)
     return _exact(column)
 
 
@@ -294,7 +291,7 @@ def _exact(column: TableColumn) -> pa.Array:
         values = pc.cast(pa.array(texts, pa.string()), pa.decimal128(DIGITS + places, places))
     elif kind.word == "whole number" and len(values) and (pc.max(pc.abs(values)).as_py() or 0) <= MOST_IN_FOUR_BYTES:
         values = pc.cast(values, pa.int32())
-    return _taken(values, column)
+    return taken(values, column.codes)
 
 
 def _as_stored(column: pa.ChunkedArray, kind: pa.DataType, *, is_moment: bool = False) -> pa.Array:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import pyarrow as pa
 import pyarrow.csv
 
+from hemplit.at_once import at_once
 from hemplit.core.kinds.calendar import LETTERS
 from hemplit.errors import TargetError
 from hemplit.servers.postgresql import SCHEMES, connect, copied, database_of, first_line
@@ -320,9 +320,8 @@ class PostgresqlTarget(ServerTarget):
                 where += f" AND {base}.ctid < '({starts[number + 1]},0)'"
             return list(self._cells_of(view, select_view(fitted, named, POSTGRESQL, where)))
 
-        with ThreadPoolExecutor(CONNECTIONS) as pool:
-            for pieces in pool.map(piece, range(RANGES)):
-                yield from pieces
+        for pieces in at_once(piece, range(RANGES), CONNECTIONS):
+            yield from pieces
 
     def _updating(self, table: str, same: str, told: str) -> str:
         return f"UPDATE {table} AS held SET {told} FROM {WANTED} WHERE {same}"

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.proof import Difference
 from hemplit.errors import TargetError
 
@@ -33,7 +34,7 @@ def _encoded(column: TableColumn) -> pa.Array:
         values = pc.cast(values, pa.int64())
     elif column.kind.word in ("date", "time", "date and time"):
         values = pc.cast(values, pa.string())
-    return values.take(pa.array(column.codes, mask=column.codes < 0))
+    return taken(values, column.codes)
 
 
 class Written:

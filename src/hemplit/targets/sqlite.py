@@ -11,7 +11,6 @@ from __future__ import annotations
 import os
 import re
 import sqlite3
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -21,6 +20,7 @@ import adbc_driver_sqlite.dbapi
 import numpy as np
 import pyarrow as pa
 
+from hemplit.at_once import at_once
 from hemplit.core.model.loads import Load
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
@@ -412,8 +412,7 @@ class SqliteTarget:
             return self._cells(select_view(tables, view, SQLITE, where), PIECE)
 
         step = max(PIECE * (last - first + 1) // max(tables.by_name[view.base].row_count, 1), 1)
-        with ThreadPoolExecutor(THREADS) as pool:
-            yield from pool.map(piece, range(first, last + 1, step))
+        yield from at_once(piece, range(first, last + 1, step), THREADS)
 
     def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         if tables.by_name[part.view.base].row_count >= LARGE:

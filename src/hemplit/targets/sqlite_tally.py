@@ -6,13 +6,13 @@ tables.
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.at_once import at_once
 from hemplit.core.model.findings import BAND
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Table, Tables
@@ -74,12 +74,10 @@ def _held(table: Table, names: dict[str, None], read: Read) -> Table:
         step = (last - first) // PARTS + 1
         starts = range(first, last + 1, step)
         queries = [f"{query} WHERE {row_id} BETWEEN {start} AND {start + step - 1}" for start in starts]
-    with ThreadPoolExecutor(PARTS) as pool:
-        cells = pa.concat_tables(
-            pool.map(lambda one: read(one, table.row_count), queries), promote_options="permissive"
-        )
-        columns = tuple(pool.map(lambda one: _encoded(table.by_name[one[1]], cells.column(one[0])), enumerate(names)))
-    return replace(table, columns=columns, row_count=cells.num_rows)
+    parts = at_once(lambda one: read(one, table.row_count), queries, PARTS)
+    cells = pa.concat_tables(parts, promote_options="permissive")
+    encoded = at_once(lambda one: _encoded(table.by_name[one[1]], cells.column(one[0])), [*enumerate(names)], PARTS)
+    return replace(table, columns=tuple(encoded), row_count=cells.num_rows)
 
 
 def _encoded(column: TableColumn, cells: pa.ChunkedArray) -> TableColumn:

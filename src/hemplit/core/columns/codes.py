@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from functools import reduce
 from math import prod
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -17,6 +17,7 @@ from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
+    from typing import Any
 
     import numpy.typing as npt
 
@@ -26,6 +27,8 @@ if TYPE_CHECKING:
 FLAGS_PER_ROW = 16
 #: Columns that do not tell rows apart nearly always show it in so many of them.
 FIRST = 4_096
+
+Whole = TypeVar("Whole", bound="np.integer[Any]")
 
 
 class Grouping(NamedTuple):
@@ -45,6 +48,15 @@ def with_blank(codes: Codes, size: int) -> Grouping:
     if not blank.any():
         return Grouping(codes, size)
     return Grouping(np.where(blank, np.int32(size), codes), size + 1)
+
+
+def distinct(numbers: npt.NDArray[Whole]) -> npt.NDArray[Whole]:
+    """The different numbers, in order. Asked for these alone, ``np.unique`` reads all of ``numpy.ma`` first.
+
+    >>> distinct(np.array([3, 1, 3])).tolist()
+    [1, 3]
+    """
+    return np.unique(numbers, return_counts=True)[0]
 
 
 def combine(left: Grouping, right: Grouping) -> Grouping:

@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import FLAGS_PER_ROW, combine, first_rows, with_blank
+from hemplit.core.columns.codes import FLAGS_PER_ROW, combine, distinct, first_rows, with_blank
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
@@ -109,7 +109,7 @@ class _Places:
             self.count = int(np.count_nonzero(present))
         else:
             # The last entry lies beyond all numbers, so that each has a place before which it would stand.
-            self._sorted = np.append(np.unique(numbers), space)
+            self._sorted = np.append(distinct(numbers), space)
             self.count = len(self._sorted) - 1
 
     def of(self, numbers: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:

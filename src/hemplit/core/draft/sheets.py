@@ -74,7 +74,9 @@ def draft(
     known = sheets.together(each)
     if known != APART:
         relations = sheets.with_unions(known)
-        each, left = united(sheets.drafted(known), known.links, known.things, relations)
+        # Without a link or a union the tables of each sheet are those that it has by itself.
+        each = sheets.drafted(known) if known.links or known.unions else each
+        each, left = united(each, known.links, known.things, relations)
         if left:
             known = sheets.without(known, left)
             each, _ = united(sheets.drafted(known), known.links, known.things, relations)

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, first_rows, stack
+from hemplit.core.columns.codes import Grouping, distinct, first_rows, stack
 from hemplit.core.design import resolve
 from hemplit.core.design.feeds import of_one_sheet
 from hemplit.core.draft.naming import singular, thing_words
@@ -306,7 +306,7 @@ def _compared(
     asked = np.flatnonzero(both & (first[0] != EMPTY) & (first[1] != EMPTY))
     said = [side[rows[asked]] for side, rows in zip(cells, first, strict=True)]
     differs = said[0] != said[1]
-    return int(differs.sum()), len(asked), len(np.unique(said[0][~differs & (said[0] != EMPTY)]))
+    return int(differs.sum()), len(asked), len(distinct(said[0][~differs & (said[0] != EMPTY)]))
 
 
 def _first(things: Codes, spoken: np.ndarray[tuple[int], np.dtype[np.bool_]], size: int) -> np.ndarray:

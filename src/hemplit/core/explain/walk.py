@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.columns.codes import Grouping, combine, distinct, first_rows, with_blank
 from hemplit.core.explain.anomaly import lead_of
 from hemplit.core.explain.present import sheet_of
 from hemplit.core.model.design import Grain
@@ -143,7 +143,7 @@ def marked(
                 known_rows = _said_again(lead_of(design, tables[0], name), tables[0], relation, column.codes != EMPTY)
                 again[relation.grid_rows[known_rows], places[0]] = True
     own = relations[sheet]
-    kept = np.unique(np.concatenate([relation.grid_rows for relation in relations.values()]))
+    kept = distinct(np.concatenate([relation.grid_rows for relation in relations.values()]))
     why = {
         row: part.reason for relation in relations.values() for part in relation.account for row in part.rows.tolist()
     }
@@ -223,7 +223,7 @@ def as_read(grid: Grid, relation: Relation) -> Excerpt:
         for place, header in zip(column.places or (column.position,), column.headers or (column.name,), strict=False)
         if 0 <= place < len(grid.columns)
     }
-    known = np.unique(relation.grid_rows)
+    known = distinct(relation.grid_rows)
     rows = tuple(
         tuple(grid.columns[place].text(row) for place in sorted(places)) for row in known[: FIRST + 1].tolist()
     )

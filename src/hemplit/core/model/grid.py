@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow as pa
 
+from hemplit.core.model.arrays import taken
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -104,8 +105,7 @@ class GridColumn:
 
     def first_texts(self, count: int) -> list[str]:
         """The texts of the first cells, empty where there is none."""
-        codes = self.codes[:count]
-        return [text or "" for text in self.texts.take(pa.array(codes, mask=codes == EMPTY)).to_pylist()]
+        return [text or "" for text in taken(self.texts, self.codes[:count]).to_pylist()]
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import stack
+from hemplit.core.columns.codes import distinct, stack
 from hemplit.core.model.grid import EMPTY, Source
 from hemplit.core.model.relation import Relation
 from hemplit.core.model.tables import Table, Tables
@@ -172,7 +172,7 @@ def otherwise(design: Design, sheet: str, relation: Relation, around: Beside) ->
 
 def _renumbered(rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
     """The rows of the relation of the sheet's own things, for those of all things."""
-    named = np.unique(rows[rows != EMPTY])
+    named = distinct(rows[rows != EMPTY])
     place = np.full(int(rows.max(initial=EMPTY)) + 2, EMPTY, dtype=np.int64)
     place[named] = np.arange(len(named))
     return place[rows]

@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference
 from hemplit.core.proof.rejoin import rejoin
@@ -78,7 +79,7 @@ def _in_order_of(relation: Relation, given: Mapping[str, Column]) -> dict[str, C
         ),
     )
     back = Grouping(alike.codes[count:], alike.size)
-    if len(back.codes) != count or len(np.unique(back.codes)) != count:
+    if len(back.codes) != count or np.bincount(back.codes).max(initial=0) > 1:
         return dict(given)
     rows = first_rows(back)[alike.codes[:count]]
     return {
@@ -188,8 +189,7 @@ class _Cells:
 
     def at(self, rows: npt.NDArray[np.integer] | slice) -> pa.Array:
         """The cells of some rows."""
-        codes = self.codes[rows]
-        return self.values.take(pa.array(codes, mask=codes == EMPTY))
+        return taken(self.values, self.codes[rows])
 
 
 def check_view(

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.columns.codes import distinct
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
@@ -179,7 +180,7 @@ def _mark_column(cells: _Map, member: Member, column: Column) -> None:
             cells.mark(position, of_grid, fate, reason)
             continue
         by = column.changed[rows]
-        for number in np.unique(by).tolist():
+        for number in distinct(by).tolist():
             cells.mark(position, of_grid[by == number], *((Fate.CHANGED, Act.of(number)) if number else (fate, reason)))
 
 

@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from hemplit.core.columns.codes import combine, first_rows, stack, with_blank
 from hemplit.core.design.arithmetic import compute, numbers
 from hemplit.core.design.calendar import PARTS
+from hemplit.core.model.arrays import of, taken
 from hemplit.core.model.findings import BAND, DATE_PART, JOINED
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Column
@@ -90,10 +91,7 @@ def _joined(column: ViewColumn, given: dict[str, Column], position: int) -> Colu
     one, other = (given[name] for name in column.formula.operands)
     pairs = combine(*(with_blank(part.codes, len(part.values)) for part in (one, other)))
     first = first_rows(pairs)
-    texts = [
-        pc.cast(part.values, pa.string()).take(pa.array(part.codes[first], mask=part.codes[first] == EMPTY))
-        for part in (one, other)
-    ]
+    texts = [taken(pc.cast(part.values, pa.string()), part.codes[first]) for part in (one, other)]
     encoded = pc.binary_join_element_wise(*texts, column.formula.detail).dictionary_encode()
     codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
     return Column(column.header, position, column.kind, codes[pairs.codes], encoded.dictionary)
@@ -113,7 +111,7 @@ def _computed(column: ViewColumn, given: dict[str, Column], position: int) -> Co
     formula = column.formula
     assert formula is not None
     result = compute(formula, [numbers(given[name]) for name in formula.operands])
-    encoded = pc.dictionary_encode(pa.array(result, from_pandas=True))
+    encoded = pc.dictionary_encode(of(result, ~np.isnan(result)))
     storage = pa.int64() if column.kind.word == "whole number" else pa.float64()
     codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
     return Column(column.header, position, column.kind, codes, pc.cast(encoded.dictionary, storage))

@@ -9,7 +9,7 @@ import numpy as np
 from rapidfuzz.distance import OSA
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import combine, with_blank
+from hemplit.core.columns.codes import combine, distinct, with_blank
 from hemplit.core.columns.partners import plainly
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
@@ -198,7 +198,7 @@ def _rows_of_thing(table: Table, plan: TablePlan, column: ColumnPlan, cells: Col
     if kept is None:
         return np.zeros(0, dtype=np.int64)
     own, reference = table.by_name[kept], table.by_name[column.name]
-    codes = np.unique(own.codes[(reference.codes == EMPTY) & (own.codes != EMPTY)])
+    codes = distinct(own.codes[(reference.codes == EMPTY) & (own.codes != EMPTY)])
     lost = {str(own.values[int(code)].as_py()) for code in codes}
     texts = [str(value) in lost for value in cells.values.to_pylist()]
     return np.flatnonzero(named & np.append(np.array(texts, dtype=bool), False)[cells.codes])

@@ -44,7 +44,7 @@ LOOKED_AT = 200
 
 def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column that has such words."""
-    known = pa.array(sorted(SIGNS | WORDS | TOO_LITTLE))
+    known = pa.array(sorted(SIGNS | WORDS | TOO_LITTLE), pa.string())
     for column in working.columns:
         texts = column.cells.texts
         folded = pc.utf8_lower(pc.utf8_trim_whitespace(texts))
@@ -98,5 +98,5 @@ def act(working: Working, step: Step, number: int) -> Working:
     column: WorkingColumn | None = working.named(step.text("column"))
     if column is None:
         return working
-    blank = pc.is_in(column.cells.texts, pa.array(step.texts("texts")))
+    blank = pc.is_in(column.cells.texts, pa.array(step.texts("texts"), pa.string()))
     return with_column(working, column, rewritten(column, pc.if_else(blank, None, column.cells.texts), number))

@@ -38,8 +38,8 @@ def find(working: Working) -> Iterator[Step]:
     """A step for each column with such marks."""
     for column in working.columns:
         texts = column.cells.texts
-        hits = pc.is_in(pc.utf8_lower(texts), pa.array(MARKS)).to_numpy(zero_copy_only=False)
-        marks = tuple(str(text) for text in texts.filter(pa.array(hits)).to_pylist())
+        hits = pc.is_in(pc.utf8_lower(texts), pa.array(MARKS, pa.string()))
+        marks = tuple(str(text) for text in texts.filter(hits).to_pylist())
         if not marks or len(marks) == len(texts):
             continue
         meant = np.flatnonzero(_as_above(column, marks) != column.cells.codes)
@@ -51,7 +51,9 @@ def find(working: Working) -> Iterator[Step]:
 def _as_above(column: WorkingColumn, marks: tuple[str, ...]) -> Codes:
     """The codes of a column with those above in the place of marks; a mark below a blank stays."""
     codes = column.cells.codes
-    is_mark = np.append(pc.is_in(column.cells.texts, pa.array(marks)).to_numpy(zero_copy_only=False), False)[codes]
+    is_mark = np.append(
+        pc.is_in(column.cells.texts, pa.array(marks, pa.string())).to_numpy(zero_copy_only=False), False
+    )[codes]
     source = np.maximum.accumulate(np.where(is_mark, 0, np.arange(len(codes))))
     above = codes[source]
     return np.where(is_mark & (above != EMPTY), above, codes).astype(np.int32)

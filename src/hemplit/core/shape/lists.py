@@ -21,6 +21,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.columns.codes import distinct
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
@@ -187,6 +188,6 @@ def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cel
             (column.position,),
         ),
     ]
-    for number in np.unique(by[by != 0]).tolist():
+    for number in distinct(by[by != 0]).tolist():
         parts.append(Cells(Fate.CHANGED, Act.of(number), working.grid_rows[by == number], (column.position,)))
     return tuple(one for one in parts if len(one.rows))

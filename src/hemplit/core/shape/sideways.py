@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
+from hemplit.core.columns.codes import distinct
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import KIND, POSITION, Step
@@ -244,7 +245,7 @@ def _kept_blocks(child: Working, filled: Flags) -> Working:
                 continue
             gone = np.flatnonzero(~filled & (child.block == block))
             by = np.zeros(len(gone), dtype=np.int8) if column.changed is None else column.changed[gone]
-            for number in np.unique(by).tolist():
+            for number in distinct(by).tolist():
                 fate = Fate.CHANGED if number else Fate.LEFT_OUT
                 reason = Act.of(number) if number else f"empty blocks of {child.name}"
                 account.append(Cells(fate, reason, child.grid_rows[gone[by == number]], (position,)))

@@ -16,11 +16,11 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
-from anyascii import anyascii
 from rapidfuzz.distance import OSA
 
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.twins import differs_in_a_sign
+from hemplit.core.texts.words import in_ascii
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -401,7 +401,7 @@ def _has_accents_of(odd: str, common: str) -> bool:
     >>> _has_accents_of("zoë", "zoe"), _has_accents_of("zoe", "zoë")
     (True, False)
     """
-    return not odd.isascii() and anyascii(odd) == anyascii(common) and common == anyascii(common)
+    return not odd.isascii() and common.isascii() and in_ascii(odd) == common
 
 
 def _by_length(text: str) -> float:

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.columns.codes import distinct
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_number, is_total, number
@@ -101,7 +102,7 @@ def _labelled(working: Working, rows: np.ndarray, given: set[str]) -> dict[int, 
     found: dict[int, str] = {}
     for column in working.columns:
         codes = column.cells.codes[rows]
-        for code in np.unique(codes[codes >= 0]).tolist():
+        for code in distinct(codes[codes >= 0]).tolist():
             text = str(column.cells.texts[code].as_py())
             # A word that other lines have in that column, too, is a value there.
             if (is_total(text) or _plain(text) in given) and column.cells.counts[code] == np.count_nonzero(

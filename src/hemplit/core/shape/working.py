@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import Grouping, combine, first_rows, stack
 from hemplit.core.model.account import Cells, Fate
+from hemplit.core.model.arrays import of
 from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range, Source
 from hemplit.dataclasses import dataclass, replace
 
@@ -187,7 +188,7 @@ def compact(codes: Codes, texts: pa.StringArray) -> GridColumn:
     if held.all():
         return GridColumn(codes, texts)
     renumber = np.append(np.cumsum(held, dtype=np.int32) - np.int32(1), np.int32(EMPTY))
-    return GridColumn(renumber[codes], texts.filter(pa.array(held)))
+    return GridColumn(renumber[codes], texts.filter(of(held)))
 
 
 def stacked(parts: Sequence[tuple[GridColumn | None, int]]) -> GridColumn:

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import first_conflict, first_rows, with_blank
+from hemplit.core.columns.codes import distinct, first_conflict, first_rows, with_blank
 from hemplit.core.model.findings import Band
 
 if TYPE_CHECKING:
@@ -53,7 +53,7 @@ def _limits(number: Column, column: Column) -> tuple[tuple[str, str], ...] | Non
     order = pc.sort_indices(number.values).to_numpy()
     ordered = classes[order]
     starts = np.concatenate([[0], np.flatnonzero(ordered[1:] != ordered[:-1]) + 1])
-    if len(starts) != len(np.unique(ordered)):
+    if len(starts) != len(distinct(ordered)):
         return None
     return tuple(
         (

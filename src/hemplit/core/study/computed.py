@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
+from hemplit.core.columns.codes import distinct
 from hemplit.core.design.arithmetic import MOST_PLACES, OPERATIONS, compute, numbers, places_of
 from hemplit.core.model.findings import Breach, Computed, Formula
 from hemplit.core.model.grid import EMPTY
@@ -105,7 +106,7 @@ class _Guesses:
             results, order = self.sorted[name][row]
             low, high = np.searchsorted(results, (target[row] - tolerance, target[row] + tolerance))
             fitting.append(order[low:high])
-        pairs = np.unique(np.concatenate(fitting)) if fitting else np.zeros(0, dtype=np.intp)
+        pairs = distinct(np.concatenate(fitting)) if fitting else np.zeros(0, dtype=np.intp)
         one, other = np.divmod(pairs, len(self.columns))
         return pairs[self._fit(OPERATIONS[name](self.sample[one], self.sample[other]), target, tolerance)]
 
@@ -128,7 +129,9 @@ class _Guesses:
             return Formula(name, names, places, detail), [one.values for one in chosen]
 
         free = [part for part in range(len(self.columns)) if part != index and part not in self.taken]
-        constants = np.round(np.median(np.nan_to_num(target - self.sample), axis=1), MOST_PLACES)
+        apart = np.sort(np.nan_to_num(target - self.sample), axis=1)
+        middle = (target.size - 1) // 2, target.size // 2
+        constants = np.round(apart[:, middle].mean(axis=1), MOST_PLACES)
         for one in np.flatnonzero(self._fit(self.sample + constants[:, None], target, tolerance)).tolist():
             if constants[one] and one in free:
                 yield formula("constant", one, detail=f"{constants[one]:g}")

@@ -12,8 +12,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, combine, first_rows
+from hemplit.core.columns.codes import Grouping, combine, distinct, first_rows
 from hemplit.core.design.calendar import PARTS
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.findings import DATE_PART, DAYS_LATER, JOINED, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
@@ -67,8 +68,7 @@ def derived(columns: Sequence[Column]) -> tuple[Computed, ...]:
 
 
 def _texts(column: Column, rows: npt.NDArray[np.int64]) -> pa.Array:
-    codes = column.codes[rows]
-    return pc.cast(column.values.take(pa.array(codes, mask=codes == EMPTY)), pa.string())
+    return pc.cast(taken(column.values, column.codes[rows]), pa.string())
 
 
 def _joined(result: Column, others: Sequence[Column]) -> Formula | None:
@@ -129,8 +129,7 @@ def _is_no_accident(result: Column, part: str, dates: int) -> bool:
 
 
 def _is_part(result: Column, dates: Column, part: Callable[[pa.Array], pa.Array], rows: npt.NDArray[np.int64]) -> bool:
-    codes = dates.codes[rows]
-    moments = dates.values.take(pa.array(codes, mask=codes == EMPTY))
+    moments = taken(dates.values, dates.codes[rows])
     return bool(pc.all(pc.fill_null(pc.equal(part(moments), _texts(result, rows)), False)).as_py())
 
 
@@ -160,4 +159,4 @@ def _days_between(one: Column, other: Column, rows: npt.NDArray[np.int64]) -> np
     starts, ends = (
         column.values.to_numpy(zero_copy_only=False).astype(day)[column.codes[rows]] for column in (one, other)
     )
-    return np.unique((ends - starts).astype(np.int64))
+    return distinct((ends - starts).astype(np.int64))

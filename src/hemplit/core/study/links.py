@@ -15,7 +15,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import combine, first_rows, tell_apart, with_blank
+from hemplit.core.columns.codes import combine, distinct, first_rows, tell_apart, with_blank
 from hemplit.core.columns.partners import Lookup, described, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
@@ -247,7 +247,7 @@ def _tells_apart(pool: _Pool, *, alike: bool) -> bool:
     if not filled > 1 or filled < UNIQUE * len(codes) or len(pool.values) < UNIQUE * filled:
         return False
     # Written plainly, different values can be the same.
-    return not alike or len(np.unique(pool.values)) >= UNIQUE * filled
+    return not alike or len(distinct(pool.values)) >= UNIQUE * filled
 
 
 def _written(relations: Mapping[str, Relation]) -> Iterator[Link]:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import most_frequent
+from hemplit.core.columns.codes import distinct, most_frequent
 from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
@@ -91,7 +91,7 @@ def breaks_again(left: Grouping, right: Grouping) -> bool:
     True
     """
     other = right.codes != most_frequent(left, right)[left.codes]
-    different = len(np.unique(left.codes[other].astype(np.int64) * right.size + right.codes[other]))
+    different = len(distinct(left.codes[other].astype(np.int64) * right.size + right.codes[other]))
     return bool(other.sum() >= AGAIN * different > 0)
 
 

@@ -13,6 +13,7 @@ from hemplit.core.columns.codes import Grouping, first_rows, stack
 from hemplit.core.design import resolve
 from hemplit.core.design.calendar import CALENDAR
 from hemplit.core.design.ids import NUMBER, CodeBook
+from hemplit.core.model.arrays import of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT, Kind
@@ -220,7 +221,7 @@ def made_up(
     rows = np.arange(len(first), dtype=np.int32)
     if column.ids is None or column.ids == NUMBER:
         last = 0 if held is None else pc.max(held.by_name[column.name].values).as_py() or 0
-        return TableColumn(column.name, ID, rows, pa.array(rows.astype(np.int64) + 1 + last), True)
+        return TableColumn(column.name, ID, rows, of(rows.astype(np.int64) + 1 + last), True)
     book = books.setdefault((column.ids, column.name), CodeBook(column.ids, 0 if held is None else held.row_count))
     named = [cells[name] for name in resolve.identity(plan)] if plan.grain is not Grain.ROW else []
     texts = [[kinds.show(value, one.kind) for value in one.values.to_pylist()] for one in named]

@@ -15,7 +15,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import combine, first_rows, stack, with_blank
+from hemplit.core.columns.codes import combine, distinct, first_rows, stack, with_blank
 from hemplit.core.model.grid import EMPTY, Source
 from hemplit.core.model.relation import Column, Doubt, Relation
 from hemplit.dataclasses import replace
@@ -254,7 +254,7 @@ def _column(plan: SheetPlan, name: str, position: int, held: Sequence[tuple[Colu
     codes, values = stack(parts)
     each = np.split(codes, len(parts))
     told = reduce(lambda one, other: np.where(one == EMPTY, other, one), each)
-    used = np.unique(told[told != EMPTY])
+    used = distinct(told[told != EMPTY])
     number = np.full(len(values) + 1, EMPTY, dtype=np.int32)
     number[used] = np.arange(len(used), dtype=np.int32)
     return Column(name, position, held[0][0].kind, number[told], values.take(used), own=False)

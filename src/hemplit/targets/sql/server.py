@@ -12,6 +12,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core.columns.codes import distinct
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Difference
 from hemplit.core.model.tables import Peek, Tables
@@ -278,7 +279,7 @@ class ServerTarget(ABC):
         for table in tables:
             for column in table.columns:
                 sort, scale, length = made.get((table.name, column.name), ("", None, None))
-                used = column.values.take(pa.array(np.unique(column.codes[column.codes >= 0])))
+                used = column.values.take(pa.array(distinct(column.codes[column.codes >= 0])))
                 what, bad = _too_much(used, str(sort).lower(), scale, length)
                 if bad is not None:
                     said = f"'{table.name}.{column.name}' holds {what} there, and a new row has '{bad}'"

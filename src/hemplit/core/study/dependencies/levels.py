@@ -13,12 +13,12 @@ unique), and this is what keeps the third level short.
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from itertools import combinations
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.at_once import at_once
 from hemplit.core.study.dependencies.sets import everything, largest, merged, pack, unpack
 
 if TYPE_CHECKING:
@@ -125,33 +125,29 @@ class Levels:
             waiting &= ~self._containing(own, base)
         members = np.array(sets)
         learned = [self.known]
-        with ThreadPoolExecutor(THREADS if self.table.rows >= TALL else 1) as pool:
-            while waiting.any():
-                stop(level - 1, depth)
-                news = self._step(members, own, possible, waiting, pool)
-                learned += news
-                for new in news:
-                    self._rule_out(possible, own, np.flatnonzero(waiting), largest(new, MOST_LEARNED))
-                waiting &= possible.any(axis=1)
+        while waiting.any():
+            stop(level - 1, depth)
+            news = self._step(members, own, possible, waiting)
+            learned += news
+            for new in news:
+                self._rule_out(possible, own, np.flatnonzero(waiting), largest(new, MOST_LEARNED))
+            waiting &= possible.any(axis=1)
         self.known = merged(learned, self.words)
         return possible
 
     def _step(
-        self,
-        members: npt.NDArray[np.intp],
-        own: Sets,
-        possible: Sets,
-        waiting: npt.NDArray[np.bool_],
-        pool: ThreadPoolExecutor,
+        self, members: npt.NDArray[np.intp], own: Sets, possible: Sets, waiting: npt.NDArray[np.bool_]
     ) -> list[Sets]:
         """Settles some waiting sets for good, a thread each, and returns the agreements that this showed.
 
         ``members`` are the sets as columns, of shape (sets, level).
         """
+        assert self.table is not None
+        threads = THREADS if self.table.rows >= TALL else 1
         bases = self._worth_completing(members[waiting])
         news = []
         if bases:
-            for base, new in zip(bases, pool.map(self._all_within, bases), strict=True):
+            for base, new in zip(bases, at_once(self._all_within, bases, threads), strict=True):
                 self.tried.add(base)
                 if new is not None:
                     self.complete.append(base)
@@ -162,7 +158,7 @@ class Levels:
             return news
         indices = np.flatnonzero(waiting)[:THREADS].tolist()
         waiting[indices] = False
-        checked = pool.map(lambda index: self._check(members[index], possible[index]), indices)
+        checked = at_once(lambda index: self._check(members[index], possible[index]), indices, threads)
         for index, (held, against) in zip(indices, checked, strict=True):
             if self.columns in held:
                 self.complete.append(tuple(members[index].tolist()))

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.columns.codes import Grouping
+from hemplit.core.columns.codes import Grouping, distinct
 from hemplit.core.study.dependencies.sets import agreements, merged, pack, row_by_row, word_count
 from hemplit.dataclasses import dataclass
 
@@ -114,7 +114,7 @@ class Table:
                 hold.append(right)
         if not against:
             return hold, np.zeros((0, self.words), dtype=np.uint64)
-        chosen = np.unique(np.concatenate(against))
+        chosen = distinct(np.concatenate(against))
         return hold, self.agreement(grouped.rows[chosen], grouped.rows[chosen + 1])
 
     def _unlike_neighbours(self, grouped: Grouped, near: Rows, right: int) -> Rows:
