@@ -14,14 +14,15 @@ from random import Random
 
 import pyarrow as pa
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
 from conftest import Ran, hemplit
+from hemplit.demo.sheets import write_sheets
 from hemplit.engines.fill import Fill
 from hemplit.files import pieces, table_rows
-from hemplit.flow import in_engine
+from hemplit.flow import engine_rows, in_engine
 from hemplit.servers import mariadb, postgresql
 from places import Place, placed
 from together import yard
@@ -165,8 +166,8 @@ def inside(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[Files]:
 
 @pytest.fixture
 def in_small_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(in_engine, "SAMPLE", 200)
-    monkeypatch.setattr(in_engine, "COLUMNS", 1)
+    monkeypatch.setattr(engine_rows, "SAMPLE", 200)
+    monkeypatch.setattr(engine_rows, "COLUMNS", 1)
     monkeypatch.setattr(pieces, "ROWS", 170)
     monkeypatch.setattr(pieces, "RUNS", 4)
     monkeypatch.setattr(table_rows, "ROWS", 170)
@@ -174,7 +175,36 @@ def in_small_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(postgresql, "PIECE", 1 << 13)
 
 
-@settings(max_examples=10)
+def as_in_memory(folder: Path, files: Sequence[str]) -> None:
+    """An engine makes the same tables as memory; of a sheet that is taken as a whole it says the same of it, too."""
+    inside = hemplit("load", *files, "--into", "one/", "--engine", "duckdb", folder=folder)
+    beside = hemplit("load", *files, "--into", "two/", "--parquet", folder=folder)
+    assert inside.code <= beside.code <= 1 and "Verified" in inside.out, inside.err or inside.out
+    is_whole = engine_rows.SAMPLE > 0
+    if is_whole or "Changed cells" not in beside.out:  # in pieces an engine corrects nothing
+        assert held(folder / "one") == held(folder / "two")
+        described = [json.loads((folder / name / "tables.json").read_text(encoding="utf-8")) for name in ("one", "two")]
+        assert described[0] == described[1]
+    if is_whole:
+        said = [
+            re.sub(r"\(\d+ checks? passed\)", "", ran.out).replace("two", "one").split() for ran in (inside, beside)
+        ]
+        assert said[0] == said[1] and inside.code == beside.code
+
+
+@pytest.fixture(params=["whole", "in pieces"])
+def taken(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """How small sheets are taken: as a whole, as ever, or as if they were larger than memory."""
+    if request.param == "in pieces":
+        monkeypatch.setattr(engine_rows, "SAMPLE", 0)
+        monkeypatch.setattr(in_engine, "most_of", lambda rows: rows.row_count)
+
+
+RANDOM = settings(max_examples=10, suppress_health_check=[HealthCheck.function_scoped_fixture])
+
+
+@pytest.mark.usefixtures("taken")
+@RANDOM
 @given(seed=st.integers(0, 10_000))
 def test_sheets_that_belong_together_are_the_same_tables_as_in_memory(
     seed: int, tmp_path_factory: pytest.TempPathFactory
@@ -184,15 +214,11 @@ def test_sheets_that_belong_together_are_the_same_tables_as_in_memory(
     for name, columns in sheets.items():
         with (folder / f"{name}.csv").open("w", encoding="utf-8", newline="") as file:
             csv.writer(file).writerows([columns, *zip(*columns.values(), strict=True)])
-    files = [f"{name}.csv" for name in sheets]
-    inside = hemplit("load", *files, "--into", "one/", "--engine", "duckdb", folder=folder)
-    beside = hemplit("load", *files, "--into", "two/", "--parquet", folder=folder)
-    assert inside.code <= beside.code <= 1 and "Verified" in inside.out, inside.err or inside.out
-    if "Changed cells" not in beside.out:
-        assert held(folder / "one") == held(folder / "two")
+    as_in_memory(folder, [f"{name}.csv" for name in sheets])
 
 
-@settings(max_examples=20)
+@pytest.mark.usefixtures("taken")
+@RANDOM
 @given(seed=st.integers(0, 10_000), rows=st.sampled_from([12, 60, 400]))
 def test_an_engine_makes_the_same_tables_as_memory(
     seed: int, rows: int, tmp_path_factory: pytest.TempPathFactory
@@ -201,15 +227,12 @@ def test_an_engine_makes_the_same_tables_as_memory(
     made = world(seed, rows)
     with (folder / "yard.csv").open("w", encoding="utf-8", newline="") as file:
         csv.writer(file).writerows([made.headers, *zip(*made.columns, strict=True)])
-    inside = hemplit("load", "yard.csv", "--into", "one/", "--engine", "duckdb", folder=folder)
-    beside = hemplit("load", "yard.csv", "--into", "two/", "--parquet", folder=folder)
-    assert inside.err.count("hemplit:") == 0, inside.err
-    tables, others = held(folder / "one"), held(folder / "two")
-    if "Changed cells" not in beside.out:  # an engine corrects nothing
-        assert tables == others
-        described = [json.loads((folder / name / "tables.json").read_text(encoding="utf-8")) for name in ("one", "two")]
-        assert described[0] == described[1]
-    assert inside.code == 0 and "Verified" in inside.out
+    as_in_memory(folder, ["yard.csv"])
+
+
+def test_the_sheets_of_the_demo_are_the_same_tables_as_in_memory(tmp_path: Path) -> None:
+    write_sheets(tmp_path)
+    as_in_memory(tmp_path, ["jobs.csv", "parts-used.csv", "crew-roster.xlsx", "haul-outs"])
 
 
 @pytest.mark.usefixtures("in_small_pieces")
@@ -329,7 +352,7 @@ def test_a_list_that_is_narrow_is_known_as_a_whole(tmp_path: Path, monkeypatch: 
     lifts = [(at + 1, f"MQ-{Random(at).randrange(700)}", 500 + Random(at).randrange(90)) for at in range(700)]
     written(tmp_path, boats, "boats.parquet", ("Boat Reg", "Boat", "Insurer"))
     written(tmp_path, lifts, "lifts.parquet", ("Lift No", "Boat Reg", "Weight"))
-    monkeypatch.setattr(in_engine, "COLUMNS", 12)
+    monkeypatch.setattr(engine_rows, "COLUMNS", 12)
     ran = hemplit("load", "boats.parquet", "lifts.parquet", "--into", "lake/", "--engine", "duckdb", folder=tmp_path)
     assert ran.code == 0 and 'to = "boats"' in (tmp_path / "lake.design.toml").read_text(encoding="utf-8"), ran.err
 
@@ -529,7 +552,7 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
         ("jobs.parquet --into lake/ --memory 4GB", "only an engine keeps to it"),
         ("jobs.parquet --into lake/ --sql", "only an engine splits a sheet by statements"),
         ("none.parquet --into lake/ --engine duckdb", "there is no such file"),
-        ("jobs.xlsx --into lake/ --engine duckdb", "an engine reads .parquet, .csv, .tsv, .tab"),
+        ("mixed --into lake/ --engine duckdb", "people.ods: a folder that is larger than memory holds .parquet, .csv,"),
         ("torn.csv --into lake/ --engine duckdb", "torn.csv: it cannot be read"),
         ("twice.csv --into lake/ --engine duckdb", "two columns are called 'Boat'"),
         ("capitals.csv --into lake/ --engine duckdb", "two columns are called 'Boat' and 'BOAT'"),
@@ -537,9 +560,14 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
         ("two --into lake/ --engine duckdb", "it has other columns than"),
     ],
 )
-def test_what_an_engine_cannot_do_is_said_in_a_line(call: str, said: str, tmp_path: Path) -> None:
+def test_what_an_engine_cannot_do_is_said_in_a_line(
+    call: str, said: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(engine_rows, "SAMPLE", 0)  # no file is small
     written(tmp_path, [line(at) for at in range(30)])
-    (tmp_path / "jobs.xlsx").write_bytes(b"PK")
+    (tmp_path / "mixed").mkdir()
+    for name in ("a.csv", "people.ods"):
+        (tmp_path / "mixed" / name).write_text("Job No,Boat\n1,Teal\n", encoding="utf-8")
     (tmp_path / "torn.csv").write_text("Job No,Boat\n1,Teal\n2\n", encoding="utf-8")
     (tmp_path / "twice.csv").write_text("Boat;Boat\nTeal;Knot\n", encoding="utf-8")
     (tmp_path / "capitals.csv").write_text("Boat,BOAT\nTeal,Knot\n", encoding="utf-8")

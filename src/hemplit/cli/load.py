@@ -143,7 +143,7 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
         further = {"told": told, "drafted_from_rows": made.sampled, "sql": list(made.statements)}
         screen.write_json({"target": shown, **tables, **further})
         return LOOK_AT_IT if made.needs_a_look else DONE
-    show_proof(screen.console, made.proof, details=given.details)
+    show_proof(screen.console, made.proof, str(made.left_out or ""), details=given.details)
     show_told(screen.console, made.told)
     show_tables(screen.console, made.tables, shown)
     if given.sql:

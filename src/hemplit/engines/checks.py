@@ -48,15 +48,19 @@ def against(engine: Engine, fill: Fill, plan: TablePlan, table: Table) -> Iterat
     for name, query in fill.lost_names(plan):
         what = f"what stands under {_header(fill, plan, name)} stands nowhere under the header that it names"
         yield from _found(engine, f"{resolve.place(plan)}.columns.{name}", what, query)
-    for column, query in fill.told_otherwise(plan):
-        what = f"'{column.source}' is not what the other sheet says"
-        yield from _found(engine, f"{resolve.place(plan)}.columns.{column.name}", what, query)
     for rule in table.rules:
         if all(plan.by_name[name].target is None for name in rule.columns):
             broken = f"NOT ({rule_of(rule, table, fill.dialect).text})"
             what = f"{' and '.join(_header(fill, plan, name) for name in rule.columns)} breaks a rule of the other rows"
             query = f"SELECT {fill.dialect.quote(ROW)} FROM {cells} WHERE {broken}"
             yield from _found(engine, resolve.place(plan), what, query)
+
+
+def against_made(engine: Engine, fill: Fill, plan: TablePlan) -> Iterator[Against]:
+    """What stands against one table once it is made: what its rows say of others, which may be rows of its own."""
+    for column, query in fill.told_otherwise(plan):
+        what = f"'{column.source}' is not what the other sheet says"
+        yield from _found(engine, f"{resolve.place(plan)}.columns.{column.name}", what, query)
 
 
 def against_united(engine: Engine, fill: Fill, plan: SheetPlan) -> Iterator[Against]:

@@ -17,6 +17,9 @@ if TYPE_CHECKING:
 class EngineDialect(Dialect):
     """How an engine writes what engines write differently, besides what all databases do."""
 
+    tells_capitals = False
+    """Whether two columns may differ only in capitals."""
+
     def quote(self, name: str) -> str:
         """A name as a statement writes it, and as the engine can hold it."""
         return super().quote(self.fit(name))

@@ -74,7 +74,9 @@ def check_can(design: Design) -> None:
             is_inward = bool(_inward(design, table, column))
             through = table.by_name.get(column.unmatched or "")
             asked = {
-                "it keeps what names no row of its own table": ((through and through.target) or ("",))[0] == table.name,
+                "it keeps what names no row of its own table": through is not None
+                and _keeps_own(design, table, through)
+                and (of_several or resolve.identity(table) != _names_of_own(design, table, through)),
                 "it is a range in a table of several sheets": of_several and column.lowest is not None,
                 "it names rows of its own table, which several sheets fill": is_inward and of_several,
                 "ids of its style go on in another table": column.ids not in (None, NUMBER)
@@ -149,12 +151,16 @@ class Fill:
         return f"WITH found AS (\n{rows}\n) SELECT {', '.join((*shown, f'found.{quote(ROW)}'))} FROM found{joins}"
 
     def strangers(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
-        """The columns that name rows of other sheets' tables, with the queries for the rows in which they name none."""
+        """The columns that name rows of other sheets' tables, or of which another keeps what names no row of their own,
+        with the queries for the rows in which they name none."""
         quote = self.dialect.quote
-        for column, sheet in self._across(plan):
+        inward = [(one, plan.sheet) for one in plan.stored if _keeps_own(self.design, plan, one)]
+        for column, sheet in (*self._across(plan), *inward):
             sources = self._sheet(sheet)
             named, key = self._named(plan, column, Feed(sheet), sources, "s")
-            some = self.some_filled(resolve.naming(self.design, plan, column, sheet)[0], "s.")
+            inside = (column, sheet) in inward
+            headers = column.headers if inside else resolve.naming(self.design, plan, column, sheet)[0]
+            some = self.some_filled(headers, "s.")
             yield column, f"SELECT s.{quote(ROW)} FROM {sources} WHERE {some} AND {named}.{quote(key)} IS NULL"
 
     def named_in_part(self, plan: TablePlan) -> Iterator[tuple[ColumnPlan, tuple[str, ...], str]]:
@@ -332,7 +338,8 @@ class Fill:
         if column.unlike is not None:
             return self._unlike(plan, column, sources, alias)
         pointed = resolve.target(self.design, plan, column)
-        if pointed is not None and resolve.is_across(plan, column, pointed, feed.sheet):
+        across = pointed is not None and resolve.is_across(plan, column, pointed, feed.sheet)
+        if across or _keeps_own(self.design, plan, column):
             named, key = self._named(plan, column, feed, sources, alias)
             return f"{named}.{quote(key)}"
         own = next(iter(plan.headers_in(feed.sheet, column)), None)
@@ -368,7 +375,12 @@ class Fill:
         return " AND ".join(f"{whole}.{quote(given[sheet, key])} = {own}.{quote(key)}" for key in keys)
 
     def _named(self, plan: TablePlan, column: ColumnPlan, feed: Feed, sources: _From, alias: str) -> tuple[str, str]:
-        """The alias of the rows of another sheet's table that rows of a sheet name, joined to them, and their key."""
+        """The alias of the rows of another sheet's table that rows of a sheet name, joined to them, and their key.
+
+        Of the own table, of which a column keeps what names no row, it is that of the names, and their header.
+        """
+        if _keeps_own(self.design, plan, column):
+            return self._own(plan, column, feed, sources, alias)
         pointed = resolve.target(self.design, plan, column)
         assert pointed is not None
         headers, names = resolve.naming(self.design, plan, column, feed.sheet)
@@ -396,6 +408,18 @@ class Fill:
             equal = (f"{JOINED}.{quote(name)} = {cell}" for name, cell in zip(names, own, strict=True))
             sources.known[known] = sources.join(source, " AND ".join(equal))
         return sources.known[known], pointed.column.name
+
+    def _own(self, plan: TablePlan, column: ColumnPlan, feed: Feed, sources: _From, alias: str) -> tuple[str, str]:
+        """The alias of the names of a table's own rows, joined where rows of its sheet name them, and their header."""
+        (name,) = _names_of_own(self.design, plan, column)
+        header = plan.headers_in(feed.sheet, plan.by_name[name])[0]
+        known = (plan.name, column.headers, "own", alias)
+        if known not in sources.known:
+            quote = self.dialect.quote
+            names = f"(SELECT DISTINCT {quote(header)} FROM {quote(staged(feed.sheet))})"
+            same = f"{JOINED}.{quote(header)} = {alias}.{quote(column.headers[0])}"
+            sources.known[known] = sources.join(names, same, "own")
+        return sources.known[known], header
 
     def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
         pointed = resolve.target(self.design, plan, column)
@@ -439,6 +463,19 @@ def _inward(design: Design, plan: TablePlan, column: ColumnPlan) -> str:
     pointed = resolve.target(design, plan, column)
     own = pointed is not None and pointed.table.name == plan.name and pointed.column.ids is not None
     return pointed.column.name if pointed is not None and own else ""
+
+
+def _keeps_own(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
+    """Whether a column refers to its own table, and another keeps what names no row of it."""
+    pointed = resolve.target(design, plan, column)
+    own = pointed is not None and pointed.table.name == plan.name
+    return own and any(one.unmatched == column.name for one in plan.stored)
+
+
+def _names_of_own(design: Design, plan: TablePlan, column: ColumnPlan) -> tuple[str, ...]:
+    """The columns of the own table in which stands what a reference says."""
+    pointed = resolve.target(design, plan, column)
+    return () if pointed is None else resolve.names(pointed, column)
 
 
 def _lowest(column: ColumnPlan) -> str:

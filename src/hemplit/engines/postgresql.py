@@ -37,6 +37,8 @@ COLUMNS = {
 class PostgresqlEngineDialect(PostgresqlDialect, EngineDialect):
     """As the target has it."""
 
+    tells_capitals = True
+
     def same(self, one: str, other: str) -> str:
         """The condition that two expressions say the same; two blanks do."""
         # Of arrays the server makes a hash, of IS NOT DISTINCT FROM none; and in them two blanks are the same.

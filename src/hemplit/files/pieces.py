@@ -18,12 +18,12 @@ from hemplit.core.model.grid import Source
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError
 from hemplit.files.delimited import Bytes, delimiter_of
-from hemplit.files.endings import PARQUET
+from hemplit.files.endings import PARQUET, READERS, TEXTS
 from hemplit.files.parquet import of_table
 from hemplit.files.together import is_pattern, matching
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterable, Iterator
 
     import numpy.typing as npt
 
@@ -33,7 +33,6 @@ if TYPE_CHECKING:
 ROWS = 250_000
 #: From so many groups of rows, evenly spread over the files, a sample takes runs.
 RUNS = 20
-TEXTS = (".csv", ".tsv", ".tab")
 
 
 @dataclass(frozen=True)
@@ -45,6 +44,41 @@ class Piece:
 
     grid: Grid
     places: npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Whole:
+    """A sheet that is small enough to be drafted from all of its rows; it is its own sample, and one piece."""
+
+    grid: Grid
+
+    @property
+    def source(self) -> Source:
+        """Where it was read."""
+        return self.grid.source
+
+    @property
+    def row_count(self) -> int:
+        """How many rows there are, without the one of its header."""
+        return self.grid.row_count - 1
+
+    @property
+    def column_count(self) -> int:
+        """How many columns there are."""
+        return len(self.grid.columns)
+
+    def __iter__(self) -> Iterator[Piece]:
+        yield Piece(self.grid, np.arange(self.grid.row_count))
+
+    def row(self, place: int) -> str:
+        """The row at a place, in words."""
+        file, within = self.source.row(place)
+        return f"{file}row {within + 1:,}"
+
+    def sample(self, most: int, also: npt.NDArray[np.int64]) -> Grid:
+        """All rows."""
+        del most, also
+        return self.grid
 
 
 class Pieces:
@@ -61,7 +95,7 @@ class Pieces:
         self._files = [_parquet(name, kept) for name, kept in zip(names, made, strict=True)]
         self._names = names
         self.schema = self._files[0].schema_arrow
-        _check_names(names[0], self.schema.names)
+        check_names(names[0], self.schema.names)
         for name, file in zip(names, self._files, strict=True):
             if file.schema_arrow.names != self.schema.names:
                 hint = "put files of other columns into another folder"
@@ -131,12 +165,11 @@ def _groups(file: pyarrow.parquet.ParquetFile) -> list[int]:
 def _files(path: str) -> list[str]:
     endings = (*PARQUET, *TEXTS)
     pattern = path if is_pattern(path) else str(Path(path) / "*") if Path(path).is_dir() else ""
-    found = [name for name in matching(pattern) if Path(name).suffix.lower() in endings] if pattern else [path]
-    if not found or not Path(found[0]).exists():
-        raise InputError(path, "there is no such file", f"an engine reads {', '.join(endings)}")
+    found = [name for name in matching(pattern) if Path(name).suffix.lower() in READERS] if pattern else [path]
     other = next((name for name in found if Path(name).suffix.lower() not in endings), None)
     if other is not None:
-        raise InputError(other, f"an engine reads {', '.join(endings)}", "load it without --engine")
+        what = f"a folder that is larger than memory holds {', '.join(endings)} only"
+        raise InputError(other, what, "name the other files by a pattern")
     return found
 
 
@@ -148,7 +181,7 @@ def _parquet(name: str, made: Path) -> pyarrow.parquet.ParquetFile:
         with path.open("rb") as file:
             parsed = _parsed(delimiter_of(path, Bytes(path, file)))
         header = pyarrow.csv.open_csv(name, parse_options=parsed).schema.names
-        _check_names(name, header)
+        check_names(name, header)
         kept = pyarrow.csv.ConvertOptions(
             column_types=dict.fromkeys(header, pa.string()), null_values=[""], strings_can_be_null=True
         )
@@ -164,7 +197,7 @@ def _parquet(name: str, made: Path) -> pyarrow.parquet.ParquetFile:
         raise InputError(name, f"it cannot be read ({first})", "load it without --engine, which says more") from error
 
 
-def _check_names(name: str, header: list[str]) -> None:
+def check_names(name: str, header: Iterable[str]) -> None:
     """Raises ``InputError`` for two of one name, in which engines do not tell capitals apart."""
     known: dict[str, str] = {}
     for one in header:

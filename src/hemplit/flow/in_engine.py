@@ -25,19 +25,21 @@ from hemplit.core.tables.split import split
 from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.engines import SERVERS, engine_of, server_engine
-from hemplit.engines.checks import Against, against, against_united, kept_beside, not_calculated
-from hemplit.engines.fill import AT, IN_MEMORY, MADE, MOST_SHEETS, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
+from hemplit.engines.checks import Against, against, against_made, against_united, kept_beside, not_calculated
+from hemplit.engines.fill import AT, MADE, MOST_SHEETS, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
 from hemplit.engines.partners import stage_partners
 from hemplit.engines.proven import counted, given_back, hangs_together
 from hemplit.engines.united import united_rows
 from hemplit.errors import DataError, DesignError, InputError, TargetError, without_password
-from hemplit.files import in_series, is_address
-from hemplit.files.pieces import Pieces
-from hemplit.files.table_rows import TableRows
+from hemplit.files import is_address
+from hemplit.files.pieces import Whole
 from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
+from hemplit.flow.engine_rows import NO_ROWS, most_of, sheets_for, sheets_of, tables_of
+from hemplit.flow.noted import left_out_of
 from hemplit.flow.opening import is_design, open_design
-from hemplit.flow.reading import decided_kinds, names_of, shape_grids, take_apart
+from hemplit.flow.proving import ledgers_of, told_by_data, told_by_steps
+from hemplit.flow.reading import decided_kinds, shape_grids, take_apart
 from hemplit.flow.staging import OF_THE_WHOLE, SHOWN, Contradiction, Plan, Rows, Staged, stage
 from hemplit.flow.studying import draft
 from hemplit.targets import target_for
@@ -54,27 +56,14 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Tables
     from hemplit.engines.contract import Engine
     from hemplit.flow.engine_ends import End
+    from hemplit.flow.reading import Sheets
     from hemplit.targets.contract import Target
 
 
-#: A draft is made from so many rows at most: on sheets of 10^6 rows it is that of all rows, but for what only they
-#: contradict.
-SAMPLE = 100_000
-#: So many rows show whether files are months of one sheet.
-FEW = 1_000
-#: From narrower sheets it takes as many cells as from one of so many columns: lists of things are narrow, and what
-#: others name of one is found if its sample is all of it. 900,000 boats in 3 columns are drafted in eight seconds.
-COLUMNS = 28
 #: So often a draft is corrected by rows that stand against it, before a person has to look.
 ROUNDS = 12
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
 BESIDE = "the cell is kept beside; correct it here or there, if it is a slip"
-NO_ROWS: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
-
-
-def most_of(rows: Rows) -> int:
-    """The most rows of a sheet that a draft is made from."""
-    return max(SAMPLE, SAMPLE * COLUMNS // rows.column_count)
 
 
 @dataclass(frozen=True)
@@ -93,11 +82,13 @@ class InEngine:
     notes: tuple[str, ...]
     statements: tuple[str, ...]
     told: tuple[tuple[str, Doubt], ...] = ()
+    left_out: Path | None = None
+    """The file with the rows that were left out, if there are many."""
 
     @property
     def needs_a_look(self) -> bool:
         """Whether a person should look at it."""
-        return bool(self.told) or not self.proof.holds
+        return bool(self.told) or self.proof.needs_a_look
 
 
 def load(
@@ -118,9 +109,8 @@ def load(
     path = Path(paths[0])
     text, design = open_design(path) if is_design(paths[0]) else ("", None)
     try:
-        sources = list(paths) if design is None else _sources_of(design, path.parent)
         inside = partial(_in_database, engine) if engine in SERVERS else partial(_in_files, engine, memory)
-        made = inside(sources, target, _Work(design, progress), over=over)
+        made = inside(paths, target, _Work(design, progress), over=over)
     except DesignError as error:
         if design is None:
             raise
@@ -128,7 +118,7 @@ def load(
     return made if design is None else replace(made, design_path=path)
 
 
-def _in_files(engine: str, memory: str, sources: Sequence[str], target: str, work: _Work, *, over: bool) -> InEngine:
+def _in_files(engine: str, memory: str, paths: Sequence[str], target: str, work: _Work, *, over: bool) -> InEngine:
     if not FolderTarget.takes(target):
         raise TargetError(target, f"{engine} writes a folder of Parquet files", "name a folder: NAME/")
     place = FolderTarget(f"{target.partition('#')[0]}#parquet")
@@ -138,33 +128,26 @@ def _in_files(engine: str, memory: str, sources: Sequence[str], target: str, wor
         tempfile.TemporaryDirectory(prefix=".hemplit-", dir=place.path.absolute().parent) as folder,
         engine_of(engine, Path(folder), memory) as opened,
     ):
-        rows = [Pieces(source, Path(folder), number) for number, source in enumerate(sources)]
         if work.design is None:
-            rows = _in_series(rows, Path(folder))
-        return work.done(rows, opened, FolderEnd(place, opened, over=over))
+            sheets = sheets_of(paths, Path(folder))
+        else:
+            sheets = sheets_for(work.design, Path(paths[0]).parent, Path(folder))
+        return work.done(sheets, opened, FolderEnd(place, opened, over=over))
 
 
-def _in_series(rows: Sequence[Pieces], folder: Path) -> list[Pieces]:
-    """The sheets; files that were named one by one and are months of one sheet as this."""
-    paths = [one.source.path for one in rows]
-    found = in_series(paths, [(one.sample(FEW, NO_ROWS),) for one in rows])
-    known = dict(zip(paths, rows, strict=True))
-    names = (grids[0].source.path for grids in found if grids)
-    return [known.get(name) or Pieces(name, folder, len(rows) + number) for number, name in enumerate(names)]
-
-
-def _in_database(engine: str, sources: Sequence[str], target: str, work: _Work, *, over: bool) -> InEngine:
+def _in_database(engine: str, paths: Sequence[str], target: str, work: _Work, *, over: bool) -> InEngine:
     place = target_for(target)
+    sources = [sheet.file for sheet in work.design.sheets if sheet.is_read] if work.design else paths
     is_same = {source.partition("#")[0] for source in sources} == {target.partition("#")[0]}
     if not (isinstance(place, ServerTarget) and engine in place.schemes and is_same):
         what = "this engine splits tables of a database into others of the same database"
         raise TargetError(without_password(target), what, f"write {engine}://HOST/DATABASE#TABLE --into the same")
     _check_free(place, over=over)
-    rows = [TableRows(source) for source in sources]
+    sheets = sheets_for(work.design, Path(), Path()) if work.design else tables_of(paths)
     with place.opened() as session:
         opened = server_engine(engine, session)
         end = ServerEnd(place, session, opened, over=over)
-        made = work.done(rows, opened, end)
+        made = work.done(sheets, opened, end)
     return replace(made, proof=replace(made.proof, checks=(*made.proof.checks, *end.committed())))
 
 
@@ -173,19 +156,11 @@ def _check_free(place: Target, *, over: bool) -> None:
         raise TargetError(place.text, "it exists already", "--replace replaces what Hemplit made; or name another")
 
 
-def _sources_of(design: Design, folder: Path) -> list[str]:
-    """Where the sheets of a design lie. Raises ``DesignError`` if they have steps that an engine cannot do."""
-    for sheet in design.sheets:
-        for step in sheet.steps:
-            if step.act in OF_THE_WHOLE and not step.proposed:
-                raise DesignError(f"sheets.{sheet.name}", f"an engine cannot do the step '{step.act}'", IN_MEMORY)
-    read = (sheet for sheet in design.sheets if sheet.is_read)
-    return [f"{one.file}#{one.sheet}" if is_address(one.file) else str(folder / one.file) for one in read]
-
-
 class _Work:
     """One load inside an engine, of a given design or one that is drafted."""
 
+    #: The sheets as they were given, and as the design speaks of them: one of two tables is two.
+    given: Mapping[str, Rows]
     rows: Mapping[str, Rows]
     engine: Engine
     fill: Fill
@@ -198,14 +173,11 @@ class _Work:
         self.tables: list[str] = []
         self.statements: list[str] = []
 
-    def done(self, rows: Sequence[Rows], engine: Engine, end: End) -> InEngine:
+    def done(self, sheets: Mapping[str, Rows], engine: Engine, end: End) -> InEngine:
         """Makes the tables in an engine and writes them, and the design beside them if it was drafted."""
-        self.engine = engine
+        self.engine, self.given, self.rows = engine, sheets, sheets
         if self.design is not None:
-            names = [sheet.name for sheet in self.design.sheets if sheet.is_read]
-            self.rows = dict(zip(names, rows, strict=True))
             return self._finished(self._taken(self.design), end)
-        self.rows = dict(zip(names_of([(one.source,) for one in rows]), rows, strict=True))
         kept = end.beside(DESIGN_ENDING)
         check_place(kept, over_edited=False)
         plan, told = self._agreed()
@@ -214,7 +186,7 @@ class _Work:
 
     def _agreed(self) -> tuple[Plan, tuple[tuple[str, Doubt], ...]]:
         """Drafts until no row stands against it, and says which did."""
-        also: dict[str, npt.NDArray[np.int64]] = dict.fromkeys(self.rows, NO_ROWS)
+        also: dict[str, npt.NDArray[np.int64]] = dict.fromkeys(self.given, NO_ROWS)
         told: dict[str, tuple[str, Doubt]] = {}
         for _ in range(ROUNDS):
             plan = self._drafted(also)
@@ -247,7 +219,7 @@ class _Work:
             shaped[name] = grid, shape.replay(grid, plans[name].steps, decided_kinds(design, plans[name]))
         sheets = take_apart(design, shaped)
         relations = sheets.relations
-        if any(rows.row_count > most_of(rows) for rows in self.rows.values()):
+        if not all(isinstance(rows, Whole) for rows in self.rows.values()):
             # What a row of one sample names may stand in no row of another.
             relations = without_strangers(design, relations)
         plan = Plan(design, sheets, split(design, relations))
@@ -281,8 +253,11 @@ class _Work:
     def _drafted(self, also: Mapping[str, npt.NDArray[np.int64]]) -> Plan:
         """A design of samples, in which rows stand that contradicted the one before."""
         self.progress("drafting from a sample", 0, 1)
-        grids = {name: rows.sample(most_of(rows), also[name]) for name, rows in self.rows.items()}
-        sheets = shape_grids(grids, self.progress, without=OF_THE_WHOLE)
+        grids = {name: rows.sample(most_of(rows), also[name]) for name, rows in self.given.items()}
+        without = {name: () if isinstance(rows, Whole) else OF_THE_WHOLE for name, rows in self.given.items()}
+        sheets = shape_grids(grids, self.progress, without=without)
+        of = {id(grid): self.given[name] for name, grid in grids.items()}
+        self.rows = {name: of[id(grid)] for name, grid in sheets.grids.items()}
         design = draft(sheets, self.progress)
         check_can(design)
         return Plan(design, sheets, split(design, sheets.relations))
@@ -329,10 +304,12 @@ class _Work:
             self.progress(f"making {table.name}", 0, 1)
             self.tables += stage_partners(self.engine, fill, table, tables, sheets)
             found = [*self._at(fill, against(self.engine, fill, table, tables.by_name[table.name]))]
+            if not found:
+                self._create(MADE + table.name, fill.rows(table), resolve.identity(table))
+                found = [*self._at(fill, against_made(self.engine, fill, table))]
             if found:
                 yield from found
                 return
-            self._create(MADE + table.name, fill.rows(table), resolve.identity(table))
 
     def _create(self, name: str, rows: str, by: Sequence[str]) -> None:
         """Makes a table in the engine, and keeps the statement."""
@@ -377,12 +354,38 @@ class _Work:
         for view, shown in zip(tables.views, held.views, strict=True):
             checks.append(given_back(engine, fill, held, shown, counts[view.sheet]))
         checks += [hangs_together(engine, table) for table in held.tables]
-        tied = (one for table in plan.design.tables for one in self._at(fill, kept_beside(engine, fill, table)))
-        beside = [self._doubt(one, BESIDE) for one in tied]
         known = {(title, one.what) for title, one in told}
-        told = (*told, *((title, one) for title, one in beside if (title, one.what) not in known))
+        told = (*told, *((title, one) for title, one in self._told(plan) if (title, one.what) not in known))
         written, more = end.write(Made(plan.design, tables, held, counts), fill, checks, self.progress)
-        ledgers = tuple(one.ledger for one in self.staged.values())
+        in_pieces = tuple(one.ledger for one in self.staged.values() if one.ledger is not None)
+        ledgers = (*ledgers_of(plan.design, self._whole(plan), plan.tables), *in_pieces)
         proof = Proof((*checks, *more), ledgers, sum(counts[name] for name in plan.read))
-        sampled = sum(plan.sheets.relations[name].row_count for name in plan.read)
-        return InEngine(plan.design, written, proof, Path(), sampled, plan.sheets.notes, tuple(self.statements), told)
+        return InEngine(
+            plan.design,
+            written,
+            proof,
+            Path(),
+            sampled=sum(plan.sheets.relations[name].row_count for name in plan.read),
+            notes=plan.sheets.notes,
+            statements=tuple(self.statements),
+            told=told,
+            left_out=left_out_of(ledgers, end.beside),
+        )
+
+    def _whole(self, plan: Plan) -> Sheets:
+        """The sheets that are staged as a whole."""
+        sheets = plan.sheets
+        grids = {name: grid for name, grid in sheets.grids.items() if isinstance(self.rows[name], Whole)}
+        relations = {one: sheets.relations[one] for name in grids for one in sheets.family(name)}
+        return replace(sheets, grids=grids, relations=relations)
+
+    def _told(self, plan: Plan) -> Iterator[tuple[str, Doubt]]:
+        """What stands in the sheets that a person should look at."""
+        whole = self._whole(plan)
+        yield from told_by_steps(whole)
+        if whole.relations.keys() == plan.sheets.relations.keys():
+            yield from told_by_data(plan.design, plan.tables, plan.sheets)
+            return
+        engine, fill = self.engine, self.fill
+        for table in plan.design.tables:
+            yield from (self._doubt(one, BESIDE) for one in self._at(fill, kept_beside(engine, fill, table)))

@@ -9,16 +9,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.model.acts import Act
 from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.progress import silent
-from hemplit.core.model.proof import HANDFUL, Check, Difference, Proof
+from hemplit.core.model.proof import Check, Difference, Proof
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
 from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.compare import check_rejoin, check_stored, check_structure
 from hemplit.core.proof.strangers import strangers
-from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tables.split import split
 from hemplit.core.tally.saved import with_views
 from hemplit.dataclasses import dataclass, replace
@@ -27,9 +25,9 @@ from hemplit.errors import CellError, DataError, DesignError, HemplitError, Targ
 from hemplit.flow.again import came_once, not_of_first_load, proof_of, replayed, tables_seen
 from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.news import news
-from hemplit.flow.noted import check_loads, files_of, loads_of, mark_of, saved_again, write_left_out
+from hemplit.flow.noted import check_loads, files_of, left_out_of, loads_of, mark_of, saved_again
 from hemplit.flow.opening import open_design
-from hemplit.flow.proving import checks_of_saved, prove_tables, unless_torn, with_target
+from hemplit.flow.proving import checks_of_saved, prove_tables, told_by_data, told_by_steps, unless_torn, with_target
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 from hemplit.flow.totals import contradicted, with_added
@@ -70,18 +68,13 @@ class Loaded:
     @cached_property
     def told(self) -> tuple[tuple[str, Doubt], ...]:
         """By the title of the sheet."""
-        relations = self.sheets.relations
-        steps = ((relation.source.title, one) for relation in relations.values() for one in relation.told)
-        whole = with_united(self.design, relations)
-        names = strangers(self.design, self.tables, whole)
-        otherwise = at_odds(self.design, self.tables, whole)
-        return (*steps, *self.added, *names, *otherwise, *contradictions(self.design, whole))
+        steps, data = told_by_steps(self.sheets), told_by_data(self.design, self.tables, self.sheets)
+        return (*steps, *self.added, *data)
 
     @property
     def needs_a_look(self) -> bool:
         """Whether a person must look at it: it is not proven, was told of something, or rows of data are left out."""
-        torn = any(row.step == Act.LONG_ROWS for ledger in self.proof.ledgers for row in ledger.rows)
-        return not self.proof.holds or bool(self.told) or torn or bool(self.proof.on_purpose)
+        return bool(self.told) or self.proof.needs_a_look
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------
@@ -108,7 +101,7 @@ def load_sheets(
     if dry_run:
         return loaded
     save_design(loaded.design, kept, over_edited=False)
-    return _with_left_out(replace(loaded, design_path=kept), place)
+    return replace(loaded, design_path=kept, left_out=left_out_of(loaded.proof.ledgers, place.beside))
 
 
 def load_design(
@@ -130,7 +123,9 @@ def load_design(
             error.further = _all_problems(error, design, path, text, skip_broken=skip_broken)
             raise
         loaded = _load(design, sheets, place, progress, over=replace_target, dry_run=dry_run)
-        return loaded if dry_run else _with_left_out(loaded, place)
+        if dry_run:
+            return loaded
+        return replace(loaded, left_out=left_out_of(loaded.proof.ledgers, place.beside))
     except DesignError as error:
         raise at_line(error, text, str(path)) from error
 
@@ -224,14 +219,6 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
         seen, others = tables_seen(step), step.sheets.relations
         told += (*strangers(step.design, seen, others), *at_odds(step.design, seen, others, step.merged.tables))
     return Loaded(design, tables, proof, sheets, added=tuple(told))
-
-
-def _with_left_out(loaded: Loaded, target: Target) -> Loaded:
-    """Writes the rows that were left out into a file beside the target, if there are more than a handful."""
-    rows = [(ledger.sheet, row) for ledger in loaded.proof.ledgers for row in ledger.rows]
-    if len(rows) <= HANDFUL:
-        return loaded
-    return replace(loaded, left_out=write_left_out(target, rows))
 
 
 def target_of(text: str) -> Target:

@@ -18,8 +18,8 @@ if TYPE_CHECKING:
 
 def changes_of(sheets: Sheets, name: str) -> Iterator[Change]:
     """Every cell of a sheet that a step changed."""
-    children = [sheets.relations[child] for child, parent in sheets.parents.items() if parent == name]
-    return changes(sheets.grids[name], sheets.relations[name], children)
+    own, *children = (sheets.relations[one] for one in sheets.family(name))
+    return changes(sheets.grids[name], own, children)
 
 
 def proposals_of(sheets: Sheets, name: str) -> Iterator[tuple[str, list[Change]]]:

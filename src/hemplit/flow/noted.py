@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.loads import Load
-from hemplit.core.model.proof import Check, Difference
+from hemplit.core.model.proof import HANDFUL, Check, Difference
 from hemplit.disk import write_whole
 from hemplit.errors import TargetError
 from hemplit.files import is_address
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Hashable, Iterable, Sequence
 
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.proof import LeftOutRow
+    from hemplit.core.model.proof import Ledger, LeftOutRow
     from hemplit.core.model.tables import Tables
     from hemplit.flow.reading import Sheets
     from hemplit.targets.contract import Target
@@ -59,9 +59,14 @@ def seen_from(folder: Path | None, file: Path) -> str:
         return file.absolute().as_posix()
 
 
-def write_left_out(target: Target, rows: Iterable[tuple[str, LeftOutRow]]) -> Path:
-    """Writes rows that were left out, with the title of their sheet, into a file beside the target."""
-    path = target.beside(LEFT_OUT_ENDING)
+def left_out_of(ledgers: Iterable[Ledger], beside: Callable[[str], Path]) -> Path | None:
+    """The file beside a target with all rows that were left out, which it writes if there are more than a handful."""
+    rows = [(ledger.sheet, row) for ledger in ledgers for row in ledger.rows]
+    return write_left_out(rows, beside(LEFT_OUT_ENDING)) if len(rows) > HANDFUL else None
+
+
+def write_left_out(rows: Iterable[tuple[str, LeftOutRow]], path: Path) -> Path:
+    """Writes rows that were left out, with the title of their sheet, into a file."""
     lines = [["sheet", "row", "left out by"], *([sheet, row.place, row.step, *row.texts] for sheet, row in rows)]
     text = io.StringIO(newline="")
     csv.writer(text).writerows(lines)

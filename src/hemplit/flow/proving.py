@@ -7,8 +7,11 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Check, Difference, Proof
+from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.proof.strangers import strangers
+from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tally.flat import can_be_followed
 from hemplit.dataclasses import replace
 from hemplit.errors import TargetError
@@ -16,10 +19,12 @@ from hemplit.flow.noted import check_loads, loads_of
 from hemplit.flow.totals import check_saved, with_added
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.grid import Grid
+    from hemplit.core.model.proof import Ledger
+    from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Tables, View
     from hemplit.core.tally.flat import Relations
     from hemplit.flow.reading import Sheets
@@ -29,21 +34,39 @@ if TYPE_CHECKING:
 def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
     """Whether the tables, before they go anywhere, give the sheets back, and where every cell went."""
     views = {view.sheet: view for view in tables.views}
-    plans = {sheet.name: sheet for sheet in design.sheets}
     checks = []
-    members: dict[int, tuple[Grid, list[Member]]] = {}
     for name, grid in sheets.grids.items():
-        family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
-        for one in family:
+        for one in sheets.family(name):
             if any(column.own for column in sheets.relations[one].columns):
                 checks.append(check_cells(grid, sheets.relations[one]))
             checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
-            _, of_grid = members.setdefault(id(grid), (grid, []))
-            of_grid.append(Member(sheets.relations[one], views[one], plans[one]))
     rows = sum(sheets.relations[name].row_count for name in sheets.grids)
-    ledgers = tuple(ledger(grid, some) for grid, some in members.values())
-    skipped = tuple(f"{one} not read" for grid, _ in members.values() for one in grid.skipped)
-    return Proof(tuple(checks), ledgers, rows, skipped)
+    grids = {id(grid): grid for grid in sheets.grids.values()}
+    skipped = tuple(f"{one} not read" for grid in grids.values() for one in grid.skipped)
+    return Proof(tuple(checks), ledgers_of(design, sheets, tables), rows, skipped)
+
+
+def ledgers_of(design: Design, sheets: Sheets, tables: Tables) -> tuple[Ledger, ...]:
+    """Where every cell of each grid went."""
+    views = {view.sheet: view for view in tables.views}
+    members: dict[int, tuple[Grid, list[Member]]] = {}
+    for name, grid in sheets.grids.items():
+        _, of_grid = members.setdefault(id(grid), (grid, []))
+        of_grid += [Member(sheets.relations[one], views[one], design.sheet(one)) for one in sheets.family(name)]
+    return tuple(ledger(grid, some) for grid, some in members.values())
+
+
+def told_by_steps(sheets: Sheets) -> Iterator[tuple[str, Doubt]]:
+    """What the steps found otherwise than when they were drafted, by the title of the sheet."""
+    return ((relation.source.title, one) for relation in sheets.relations.values() for one in relation.told)
+
+
+def told_by_data(design: Design, tables: Tables, sheets: Sheets) -> Iterator[tuple[str, Doubt]]:
+    """Names that no sheet lists, and what sheets say against each other, by the title of the sheet."""
+    relations = with_united(design, sheets.relations)
+    yield from strangers(design, tables, relations)
+    yield from at_odds(design, tables, relations)
+    yield from contradictions(design, relations)
 
 
 def with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, target: Target) -> Proof:

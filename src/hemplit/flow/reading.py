@@ -48,6 +48,10 @@ class Sheets:
     parents: Mapping[str, str] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
 
+    def family(self, sheet: str) -> tuple[str, ...]:
+        """A sheet that has a grid, and the relations that were taken out of it."""
+        return (sheet, *(child for child, parent in self.parents.items() if parent == sheet))
+
 
 def read(
     paths: Iterable[str],
@@ -83,7 +87,8 @@ def read(
     found = [*files.in_series(paths, once)]
     names = names_of(tuple(grid.source for grid in some) for some in found)
     grids = dict(zip(names, (grid for some in found for grid in some), strict=True))
-    sheets = shape_grids(grids, progress, without=CORRECTIONS if uncorrected else (), area=area)
+    without = dict.fromkeys(grids, CORRECTIONS) if uncorrected else {}
+    sheets = shape_grids(grids, progress, without=without, area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))
 
 
@@ -135,25 +140,27 @@ def _stem(path: Path) -> tuple[str, ...]:
 
 
 def shape_grids(
-    grids: Mapping[str, Grid], progress: Progress = silent, *, without: Container[str] = (), area: str = ""
+    grids: Mapping[str, Grid],
+    progress: Progress = silent,
+    *,
+    without: Mapping[str, Container[str]] | None = None,
+    area: str = "",
 ) -> Sheets:
     """The relations of the grids, which come by the names of their sheets; a sheet without a table is left out.
 
-    The acts that ``without`` names are not looked for. Raises ``InputError`` if there is only that one.
+    The acts that ``without`` names for a sheet are not looked for in it. Raises ``InputError`` if there is only one.
     """
     shaped: dict[str, tuple[Grid, Shaped]] = {}
     notes: list[str] = []
 
-    def made(grid: Grid) -> tuple[Shaped, ...] | InputError:
+    def made(name: str) -> tuple[Shaped, ...] | InputError:
         try:
-            return shape.shape(grid, without, area)
+            return shape.shape(grids[name], (without or {}).get(name, ()), area)
         except InputError as error:
             return error
 
     progress("cleaning", 0, len(grids))
-    for number, ((name, grid), tables) in enumerate(
-        zip(grids.items(), at_once(made, list(grids.values())), strict=True), 1
-    ):
+    for number, ((name, grid), tables) in enumerate(zip(grids.items(), at_once(made, [*grids]), strict=True), 1):
         progress("cleaning", number, len(grids))
         notes += notes_of(grid)
         if isinstance(tables, InputError):

@@ -20,6 +20,7 @@ from hemplit.core.proof.ledger import Member, added, ledger
 from hemplit.dataclasses import dataclass
 from hemplit.engines.fill import AT, ROW, staged
 from hemplit.errors import CellError
+from hemplit.files.pieces import Whole, check_names
 from hemplit.flow.reading import Sheets, decided_kinds, take_apart
 
 if TYPE_CHECKING:
@@ -49,9 +50,17 @@ SHOWN = 5
 class Rows(Protocol):
     """A sheet that is read in pieces."""
 
-    source: Source
-    row_count: int
-    column_count: int
+    @property
+    def source(self) -> Source:
+        """Where it lies."""
+
+    @property
+    def row_count(self) -> int:
+        """How many rows there are below the header."""
+
+    @property
+    def column_count(self) -> int:
+        """How many columns there are."""
 
     def __iter__(self) -> Iterator[Piece]: ...
 
@@ -86,8 +95,7 @@ class Plan:
 
     def relations_of(self, sheet: str) -> dict[str, Relation]:
         """The relation of a sheet, and those that are taken out of it, as they are in the sample."""
-        of = self.sheets.parents
-        return {name: one for name, one in self.sheets.relations.items() if of.get(name, name) == sheet}
+        return {name: self.sheets.relations[name] for name in self.sheets.family(sheet)}
 
     def how_staged(self, sheet: str) -> tuple[object, ...]:
         """What decides how the rows of a sheet are staged."""
@@ -101,12 +109,15 @@ class Plan:
 
 @dataclass(frozen=True)
 class Staged:
-    """A sheet whose rows are staged: how, how many rows each of its relations has, and what became of its cells."""
+    """A sheet whose rows are staged: how, how many rows each of its relations has, and what became of its cells.
+
+    Of a sheet that is staged as a whole the account can be made when all is done.
+    """
 
     how: tuple[object, ...]
     counts: Mapping[str, int]
     checks: tuple[Check, ...]
-    ledger: Ledger
+    ledger: Ledger | None
 
 
 def stage(
@@ -116,7 +127,9 @@ def stage(
 
     Or says which are the first that its steps and types do not fit.
     """
-    wanted, sheet_plan = plan.relations_of(sheet), plan.read[sheet]
+    wanted = plan.relations_of(sheet)
+    for relation in wanted.values() if not engine.dialect.tells_capitals else ():
+        check_names(rows.source.title, relation.names)
     writers = {name: engine.stage(staged(name)) for name in wanted}
     counts = dict.fromkeys(writers, 0)
     checks: list[Check] = []
@@ -125,39 +138,45 @@ def stage(
     for piece in rows:
         progress(f"reading {rows.source.title}", done, rows.row_count)
         try:
-            made = shape.replay(piece.grid, sheet_plan.steps, decided_kinds(plan.design, sheet_plan))
+            relations = wanted if isinstance(rows, Whole) else _shaped(plan, sheet, piece.grid).relations
         except CellError as error:
             if not error.rows:
                 raise
             spots = tuple((sheet, int(piece.places[row])) for row in error.rows[:SHOWN])
             return Contradiction(f"sheets.{sheet}", error.what, spots)
-        parts = take_apart(plan.design, {sheet: (piece.grid, made)})
         above = counts[sheet]
-        for name, relation in parts.relations.items():
+        for name, relation in relations.items():
             first = first_rows[name] + counts[name]
             numbers = np.arange(first, first + relation.row_count)
             at = {ROW: pa.array(numbers), AT: pa.array(piece.places[relation.grid_rows])}
             writers[name].add(pa.table({**at, **_rows(relation, wanted[name], above)}))
             counts[name] += relation.row_count
-        account = _account(plan, piece.grid, parts)
-        found = account if found is None else added(found, account)
+        if not isinstance(rows, Whole):
+            account = _account(plan, piece.grid, relations)
+            found = account if found is None else added(found, account)
         checks += [
             check_cells(piece.grid, relation)
-            for relation in parts.relations.values()
+            for relation in relations.values()
             if any(column.own for column in relation.columns)
         ]
         done += piece.grid.row_count - 1
     for writer in writers.values():
         writer.close()
     pa.default_memory_pool().release_unused()
-    assert found is not None
     return Staged(plan.how_staged(sheet), counts, tuple(checks), found)
 
 
-def _account(plan: Plan, grid: Grid, parts: Sheets) -> Ledger:
+def _shaped(plan: Plan, sheet: str, grid: Grid) -> Sheets:
+    """A piece of a sheet as the design shapes it."""
+    sheet_plan = plan.read[sheet]
+    made = shape.replay(grid, sheet_plan.steps, decided_kinds(plan.design, sheet_plan))
+    return take_apart(plan.design, {sheet: (grid, made)})
+
+
+def _account(plan: Plan, grid: Grid, relations: Mapping[str, Relation]) -> Ledger:
     """What became of the cells of a piece."""
     views = {view.sheet: view for view in plan.tables.views}
-    return ledger(grid, [Member(one, views[name], plan.design.sheet(name)) for name, one in parts.relations.items()])
+    return ledger(grid, [Member(one, views[name], plan.design.sheet(name)) for name, one in relations.items()])
 
 
 def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Array]:

@@ -29,7 +29,7 @@ from hemplit.errors import DesignError, InputError, TargetError
 from hemplit.flow.again import proof_of, tables_seen
 from hemplit.flow.fitting import file_of, in_order, title_of
 from hemplit.flow.further import How, Step, added
-from hemplit.flow.noted import mark_of, now, seen_from, write_left_out
+from hemplit.flow.noted import LEFT_OUT_ENDING, mark_of, now, seen_from, write_left_out
 from hemplit.flow.opening import open_design
 from hemplit.flow.windows import Held, held_for
 
@@ -164,7 +164,7 @@ def topup(path: Path, paths: Iterable[str], into: str, how: How | None = None, p
         checks = (*topped.proof.checks, *_check_held(target, topped))
         topped = replace(topped, proof=replace(topped.proof, checks=checks))
     if topped.aside and topped.written:
-        return replace(topped, left_out=write_left_out(target, topped.aside))
+        return replace(topped, left_out=write_left_out(topped.aside, target.beside(LEFT_OUT_ENDING)))
     return topped
 
 

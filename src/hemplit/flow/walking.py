@@ -36,7 +36,7 @@ def walk(path: Path, progress: Progress = silent) -> Walk:
     changes = {name: tuple(changes_of(sheets, name)) for name in sheets.grids}
     shown = []
     for name, grid in sheets.grids.items():
-        family = [name, *(child for child, parent in sheets.parents.items() if parent == name)]
+        family = sheets.family(name)
         shown.append(marked(design, name, grid, {one: relations[one] for one in family}, changes[name]))
     stages = {}
     for chapter in told.chapters:

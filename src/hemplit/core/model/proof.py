@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hemplit.core.model.acts import Act
 from hemplit.dataclasses import dataclass
 
 
@@ -107,3 +108,9 @@ class Proof:
     @property
     def holds(self) -> bool:
         return all(not check.different for check in self.checks) and all(ledger.adds_up for ledger in self.ledgers)
+
+    @property
+    def needs_a_look(self) -> bool:
+        """Whether a person must look at it: it does not hold, or rows of data are left out, torn ones or as asked."""
+        torn = any(row.step == Act.LONG_ROWS for ledger in self.ledgers for row in ledger.rows)
+        return not self.holds or torn or bool(self.on_purpose)
