@@ -50,9 +50,10 @@ def sheets_of(paths: Sequence[str], workspace: Path) -> dict[str, Rows]:
     Files that were named one by one and are months of one sheet are this. Raises ``InputError`` for what is no file
     that can be read, or large and irregular.
     """
-    found: list[tuple[Rows, ...]] = []
-    for number, path in enumerate(paths):
-        found.append(_small(path) or (Pieces(path, workspace, number),))
+    found: list[tuple[Rows, ...]] = [
+        (_table(path),) if files.is_address(path) else _small(path) or (Pieces(path, workspace, number),)
+        for number, path in enumerate(paths)
+    ]
     shown = [tuple((one.sample(FEW, NO_ROWS), one) for one in some) for some in found]
     known = {id(grid): one for some in shown for grid, one in some}
     whole = {
@@ -114,7 +115,7 @@ def _table(address: str) -> Rows:
 def _small(path: str, sheet: str | None = None) -> tuple[Whole, ...]:
     """The sheets of a file or of a pattern, or that one, if all of them are small, the one of most files last.
 
-    Workbooks are always small, as none is larger than memory.
+    What does not come in pieces is always small: no workbook is larger than memory.
     """
     each = [Path(one) for one in files.each_file(path)]
     if sum(_cells_of(one) for one in each if one.is_file() and _comes_in_pieces(one)) > SAMPLE * COLUMNS:
