@@ -230,6 +230,15 @@ def test_an_engine_makes_the_same_tables_as_memory(
     as_in_memory(folder, ["yard.csv"])
 
 
+@pytest.mark.usefixtures("taken")
+def test_what_names_no_row_of_its_own_table_is_kept_as_in_memory(tmp_path: Path) -> None:
+    rows = [(f"C-{at:02}", f"{name} {at}", f"C-{at % 5:02}" if at > 4 else None) for at, name in enumerate("AB" * 20)]
+    rows[30] = (*rows[30][:2], "C-77")
+    written(tmp_path, rows, "crew.parquet", ("Badge", "Name", "Boss"))
+    as_in_memory(tmp_path, ["crew.parquet"])
+    assert sum("'boss_unmatched': 'C-77'" in row for row in held(tmp_path / "one")["badges"]) == 1
+
+
 def test_the_sheets_of_the_demo_are_the_same_tables_as_in_memory(tmp_path: Path) -> None:
     write_sheets(tmp_path)
     months = [f"haul-outs/{one.name}" for one in sorted((tmp_path / "haul-outs").iterdir())]
