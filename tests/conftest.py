@@ -25,7 +25,7 @@ from worlds import World
 
 # Machines differ in speed; and a build should fail for what changed, not for what was never tried before. Here each run
 # tries other examples, so that few of them are enough.
-settings.register_profile("here", deadline=None, max_examples=50)
+settings.register_profile("here", deadline=None, max_examples=30)
 settings.register_profile("build", deadline=None, derandomize=True)
 settings.register_profile("quick", deadline=None, derandomize=True, max_examples=10)
 # What a terminal says of its width is nothing to tests.

@@ -236,21 +236,21 @@ def flat_query(fill: Fill, view: View) -> str:
     """The cells of a staged sheet, as far as its view gives them back."""
     quote = fill.dialect.quote
     shown = ", ".join(
-        f"{_as_number(fill, quote(one.header), one)} AS c{place}" for place, one in enumerate(_compared(view))
+        f"{_as_number(fill, quote(one.header), one)} AS c{place}" for place, one in enumerate(compared(view))
     )
     return f"SELECT {shown} FROM {quote(staged(view.sheet))}"
 
 
 def joined_query(fill: Fill, tables: Tables, view: View) -> str:
     """The same cells out of the tables joined again."""
-    columns = _compared(view)
+    columns = compared(view)
     values = select_view(tables, replace(view, sheet="", columns=columns), fill.dialect)
     return f"{_labelled(fill, columns)} FROM (\n{values}\n) AS joined"
 
 
 def written_query(fill: Fill, view: View) -> str:
     """The cells of a staged sheet as the sheet writes them, as far as its view gives them back."""
-    columns = _compared(view)
+    columns = compared(view)
     values = [
         fill.dialect.quote(one.header)
         if one.formula is not None
@@ -275,6 +275,6 @@ def _labelled(fill: Fill, columns: Sequence[ViewColumn]) -> str:
     return f"SELECT {', '.join(f'{value} AS c{place}' for place, value in enumerate(shown))}"
 
 
-def _compared(view: View) -> tuple[ViewColumn, ...]:
+def compared(view: View) -> tuple[ViewColumn, ...]:
     """The columns that stand in the sheet's own relation."""
     return tuple(one for one in view.columns if one.gathered is None)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Protocol
 from hemplit.core.proof.compare import check_structure
 from hemplit.core.tally.saved import with_views
 from hemplit.dataclasses import dataclass, replace
-from hemplit.engines.checks import view_query, written_query
+from hemplit.engines.checks import compared, view_query, written_query
 from hemplit.engines.fill import MADE, ROW
 from hemplit.engines.proven import alike, exact, holds
 from hemplit.errors import TargetError
@@ -107,7 +107,8 @@ class ServerEnd:
         ]
         for view in tables.views:
             sides = written_query(fill, view), view_query(fill, view)
-            checks.append(alike(self._engine, f"view {view.name} gives the sheet back", sides, made.counts[view.sheet]))
+            what, columns = f"view {view.name} gives the sheet back", len(compared(view))
+            checks.append(alike(self._engine, what, sides, columns, made.counts[view.sheet]))
         _refuse(self._target.text, checks, "nothing was written" if self._target.undoes else "the tables are there")
         self._tables = tables
         return tables, checks
