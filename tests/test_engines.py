@@ -243,6 +243,9 @@ def test_the_sheets_of_the_demo_are_the_same_tables_as_in_memory(tmp_path: Path)
     write_sheets(tmp_path)
     months = [f"haul-outs/{one.name}" for one in sorted((tmp_path / "haul-outs").iterdir())]
     as_in_memory(tmp_path, ["jobs.csv", "parts-used.csv", "crew-roster.xlsx", *months])
+    tables = held(tmp_path / "one")
+    again = hemplit("load", "one.design.toml", "--into", "one/", "--engine", "duckdb", "--replace", folder=tmp_path)
+    assert "Verified" in again.out and held(tmp_path / "one") == tables, again.err or again.out
 
 
 @pytest.mark.usefixtures("in_small_pieces")

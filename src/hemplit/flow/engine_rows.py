@@ -83,13 +83,18 @@ def sheets_for(design: Design, folder: Path, workspace: Path) -> dict[str, Rows]
     Raises ``DesignError`` if one that is large has a step that needs all of its rows at once.
     """
     found: dict[str, Rows] = {}
+    known: dict[str, tuple[Whole, ...]] = {}
     for number, sheet in enumerate(one for one in design.sheets if one.is_read):
         if files.is_address(sheet.file):
             rows = _table(f"{sheet.file}#{sheet.sheet}")
         else:
             path = str(folder / sheet.file)
-            small = _small(path, sheet.sheet)
-            rows = small[-1] if small else Pieces(path, workspace, number)
+            text = f"{path}#{sheet.sheet}" if files.is_database(path) else path
+            if text not in known:
+                known[text] = _small(text)
+            if known[text] and all(one.source.sheet != sheet.sheet for one in known[text]):
+                known[text] += tuple(map(Whole, files.read(text, apart=True)))
+            rows = _of_sheet(known[text], path, sheet.sheet) if known[text] else Pieces(path, workspace, number)
         step = next((step for step in sheet.steps if step.act in OF_THE_WHOLE and not step.proposed), None)
         if step is not None and not isinstance(rows, Whole):
             what = f"an engine cannot do the step '{step.act}' to a sheet of {rows.row_count:,} rows"
@@ -112,24 +117,25 @@ def _table(address: str) -> Rows:
     return rows if rows.row_count > most else Whole(rows.sample(most, NO_ROWS))
 
 
-def _small(path: str, sheet: str | None = None) -> tuple[Whole, ...]:
-    """The sheets of a file or of a pattern, or that one, if all of them are small, the one of most files last.
+def _small(path: str) -> tuple[Whole, ...]:
+    """The sheets of a file or of a pattern, if all of them are small.
 
     What does not come in pieces is always small: no workbook is larger than memory.
     """
     each = [Path(one) for one in files.each_file(path)]
     if sum(_cells_of(one) for one in each if one.is_file() and _comes_in_pieces(one)) > SAMPLE * COLUMNS:
         return ()
-    if sheet is not None and files.is_database(path):
-        path = f"{path}#{sheet}"
-    grids = sorted(files.read(path), key=lambda grid: grid.source.path == path)
-    if sheet is not None and all(grid.source.sheet != sheet for grid in grids):
-        grids += files.read(path, apart=True)
-    found = tuple(Whole(grid) for grid in grids if sheet is None or grid.source.sheet == sheet)
-    if sheet is not None and not found:
-        raise InputError(path, f"it has no sheet '{sheet}' with content", "correct 'sheet' in the design")
+    found = tuple(map(Whole, files.read(path)))
     is_small = all(one.row_count <= most_of(one) for one in found)
     return found if is_small or not all(_comes_in_pieces(one) for one in each) else ()
+
+
+def _of_sheet(small: Sequence[Whole], path: str, sheet: str | None) -> Whole:
+    """The sheet of that name; of the layouts that a pattern stands for the one of most files, which has its name."""
+    found = [one for one in small if one.source.sheet == sheet]
+    if not found:
+        raise InputError(path, f"it has no sheet '{sheet}' with content", "correct 'sheet' in the design")
+    return max(found, key=lambda one: one.source.path == path)
 
 
 def _comes_in_pieces(path: Path) -> bool:
