@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from conftest import cells
 from hemplit import files
 from hemplit.errors import InputError
+from hemplit.files.cells import from_few, from_pieces, piece
 from hemplit.files.together import together
 
 CELLS = st.text(st.characters(codec="utf-8", exclude_characters="\x00\r", exclude_categories=("Cs",)), max_size=6)
@@ -101,3 +102,22 @@ def test_a_workbook_comes_back(tmp_path: Path) -> None:
         ["", "", "", "", "", ""],
         ["", "007", "", "", "", ""],
     ]
+
+
+VALUES = st.lists(
+    st.one_of(
+        st.sampled_from(["", "Teal", "7", 0.0, -0.0, 1.0, 2.5, 1e16, 1e300, True, False]),
+        st.datetimes(),
+        st.dates(),
+        st.times(),
+        st.timedeltas(),
+        st.floats(),
+    ),
+    min_size=1,
+)
+
+
+@given(VALUES)
+def test_a_few_values_are_the_same_column_as_many(values: list[object]) -> None:
+    few, many = from_few(values), from_pieces([piece(values[:1]), piece(values[1:])])
+    assert few.codes.tolist() == many.codes.tolist() and few.texts.equals(many.texts)

@@ -53,6 +53,18 @@ def from_pieces(pieces: Sequence[pa.Array]) -> GridColumn:
     return parts[0] if len(parts) == 1 else stacked([(part, len(part.codes)) for part in parts])
 
 
+def from_few(values: Sequence[object]) -> GridColumn:
+    """The grid column of a few values; so ``from_pieces`` has it, too, but each call to Arrow takes its time.
+
+    >>> from_few(["Length", 1.0, 1.5, "", True, 1.0]).codes.tolist()
+    [0, 1, 2, -1, 3, 1]
+    """
+    known = {"": EMPTY}
+    texts = (value if type(value) is str else plain_text(value) for value in values)
+    codes = np.array([known.setdefault(text, len(known) - 1) for text in texts], np.int32)
+    return GridColumn(codes, pa.array([*known][1:], pa.string()))
+
+
 def piece(values: Sequence[object]) -> pa.Array:
     """The cells of one column in some rows: as texts or as numbers if all are that, and else as plain texts.
 
@@ -134,6 +146,7 @@ def plain_text(value: object) -> str:
         case bool():
             text = "TRUE" if value else "FALSE"
         case float():
+            value += 0.0  # which makes 0 of -0
             text = f"{value:.0f}" if value.is_integer() else repr(value)
         case datetime():
             text = _moment(value)
