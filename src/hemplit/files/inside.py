@@ -317,11 +317,14 @@ class _Rows:
 
 
 def _pieces(archive: zipfile.ZipFile, part: str) -> Iterator[bytes]:
-    """The XML in pieces that end where a row ends."""
+    """The XML in pieces that end where a row ends, the last one where all ends."""
     rest = b""
     with archive.open(part) as file:
         while piece := file.read(PIECE):
             whole = rest + piece
+            if len(piece) < PIECE:  # the last one; what stands behind its rows is looked at with them
+                rest = whole
+                break
             end = max(whole.rfind(b"</row>") + 6, whole.rfind(b":row>") + 5)
             if end < 6 and len(whole) < LONGEST_ROW:
                 rest = whole
