@@ -97,9 +97,6 @@ TESTS = {
     "targets/folder": "test_file_places test_targets",
     "targets": "test_design_edits test_program test_safety test_targets test_proof laws/test_tampering test_bad_input",
     "engines": "test_engines",
-    "flow/in_engine": "test_engines",
-    "flow/engine_ends": "test_engines",
-    "flow/staging": "test_engines",
     "design_file": "test_design_edits test_steps laws/test_lossless laws/test_rules",
     "": "test_proof test_steps test_program test_design_edits laws/test_tampering",
 }
