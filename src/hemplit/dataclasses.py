@@ -36,7 +36,8 @@ else:
 
     def replace(one: Any, /, **changes: Any) -> Any:
         """Another object of the class, with some fields changed."""
-        return type(one)(**{name: getattr(one, name) for name in one.__match_args__} | changes)
+        kept = {name: getattr(one, name) for name in one.__match_args__ if name not in changes}
+        return type(one)(**kept, **changes)
 
 
 class _Field:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses as standard
 from typing import TYPE_CHECKING, Any
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from hemplit import dataclasses as ours
@@ -70,6 +70,7 @@ def _outcomes(of: ModuleType, made: Any, one: Any, other: Any) -> list[object]:
     ]
 
 
+@example(["needed"], ([0], {}), ([], {"dock": 1}), False, False)  # whose only field is taken away, and set anew
 @given(kinds, calls, calls, st.booleans(), st.booleans())
 def test_ours_do_what_the_standard_ones_do(fields: list[str], one: Any, other: Any, frozen: bool, checks: bool) -> None:
     expected, found = (
