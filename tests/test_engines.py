@@ -243,6 +243,10 @@ def test_the_sheets_of_the_demo_are_the_same_tables_as_in_memory(tmp_path: Path)
     write_sheets(tmp_path)
     months = [f"haul-outs/{one.name}" for one in sorted((tmp_path / "haul-outs").iterdir())]
     as_in_memory(tmp_path, ["jobs.csv", "parts-used.csv", "crew-roster.xlsx", *months])
+    files = ("jobs.csv", "parts-used.csv", "crew-roster.xlsx", *months, "--replace", "--json")
+    inside = json.loads(hemplit("load", *files, "--into", "one/", "--engine", "duckdb", folder=tmp_path).out)
+    beside = json.loads(hemplit("load", *files, "--into", "two/", "--parquet", folder=tmp_path).out)
+    assert inside["sheets"] == beside["sheets"] and sum(len(one["changes"]) for one in inside["sheets"]) > 10
     tables = held(tmp_path / "one")
     again = hemplit("load", "one.design.toml", "--into", "one/", "--engine", "duckdb", "--replace", folder=tmp_path)
     assert "Verified" in again.out and held(tmp_path / "one") == tables, again.err or again.out

@@ -10,9 +10,11 @@ from hemplit.errors import DONE, LOOK_AT_IT, InputError, without_password
 
 if TYPE_CHECKING:
     import argparse
+    from typing import Any
 
     from hemplit.cli.screen import Screen
     from hemplit.flow.loading import Loaded
+    from hemplit.flow.reading import Sheets
 
 NAME = "load"
 HELP = "split the sheets into tables, load them into a database, and verify that nothing was lost"
@@ -140,8 +142,8 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
     if screen.as_json:
         told = document.told(made.told)
         tables = document.loaded(made.tables, made.proof)
-        further = {"told": told, "drafted_from_rows": made.sampled, "sql": list(made.statements)}
-        screen.write_json({"target": shown, **tables, **further})
+        further = {"drafted_from_rows": made.sampled, "sql": list(made.statements)}
+        screen.write_json({"target": shown, **tables, "told": told, "sheets": _changes(made.sheets), **further})
         return LOOK_AT_IT if made.needs_a_look else DONE
     show_proof(screen.console, made.proof, str(made.left_out or ""), details=given.details)
     show_told(screen.console, made.told)
@@ -158,14 +160,19 @@ def _in_engine(given: argparse.Namespace, screen: Screen) -> int:
 
 
 def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
+    from hemplit.views import document
+
+    told, changed = document.told(loaded.told), _changes(loaded.sheets)
+    tables = document.loaded(loaded.tables, loaded.proof)
+    screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, "told": told, "sheets": changed})
+
+
+def _changes(sheets: Sheets) -> list[dict[str, Any]]:
+    """Every cell that a step changed, sheet by sheet."""
     from hemplit.flow import looking
     from hemplit.views import document
 
-    names = loaded.sheets.grids
-    listed = [{"sheet": name, **document.changes(looking.changes_of(loaded.sheets, name), ())} for name in names]
-    told = document.told(loaded.told)
-    tables = document.loaded(loaded.tables, loaded.proof)
-    screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, "told": told, "sheets": listed})
+    return [{"sheet": name, **document.changes(looking.changes_of(sheets, name), ())} for name in sheets.grids]
 
 
 def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, screen: Screen) -> None:

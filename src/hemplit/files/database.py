@@ -19,7 +19,6 @@ from hemplit.servers import is_address, mariadb, postgresql
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
-#: A folder of sheets may hold what they were loaded into, so a database is only read if somebody names it.
 BEGINNING = b"SQLite format 3\x00"
 #: What a database keeps for itself, and what Hemplit keeps in it.
 KEPT = ("sqlite_", "hemplit_")

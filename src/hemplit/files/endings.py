@@ -4,6 +4,7 @@ TEXTS = (".csv", ".tsv", ".txt", ".tab")
 WORKBOOKS = (".xlsx", ".xlsm", ".ods")
 OLD_WORKBOOKS = (".xls",)
 PARQUET = (".parquet",)
+#: A folder of sheets may hold what they were loaded into, so a database is only read if somebody names it.
 DATABASES = (".sqlite", ".sqlite3", ".db")
 
 #: The module of this room that reads files so called. Each is imported when there is one, for most commands see one

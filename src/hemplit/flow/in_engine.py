@@ -68,7 +68,8 @@ BESIDE = "the cell is kept beside; correct it here or there, if it is a slip"
 
 @dataclass(frozen=True)
 class InEngine:
-    """What was made inside an engine: the design, the tables without their rows, and the proof.
+    """What was made inside an engine: the design, the tables without their rows, the proof, and the sheets that were
+    taken as a whole.
 
     ``told`` says, each with the title of a sheet, which rows stood against a draft of the samples, or name nothing;
     ``statements`` are those that made the tables.
@@ -77,6 +78,7 @@ class InEngine:
     design: Design
     tables: Tables
     proof: Proof
+    sheets: Sheets
     design_path: Path
     sampled: int
     notes: tuple[str, ...]
@@ -358,12 +360,14 @@ class _Work:
         told = (*told, *((title, one) for title, one in self._told(plan) if (title, one.what) not in known))
         written, more = end.write(Made(plan.design, tables, held, counts), fill, checks, self.progress)
         in_pieces = tuple(one.ledger for one in self.staged.values() if one.ledger is not None)
-        ledgers = (*ledgers_of(plan.design, self._whole(plan), plan.tables), *in_pieces)
+        sheets = self._whole(plan)
+        ledgers = (*ledgers_of(plan.design, sheets, plan.tables), *in_pieces)
         proof = Proof((*checks, *more), ledgers, sum(counts[name] for name in plan.read))
         return InEngine(
             plan.design,
             written,
             proof,
+            sheets,
             Path(),
             sampled=sum(plan.sheets.relations[name].row_count for name in plan.read),
             notes=plan.sheets.notes,

@@ -28,7 +28,7 @@ FLAGS_PER_ROW = 16
 #: Columns that do not tell rows apart nearly always show it in so many of them.
 FIRST = 4_096
 
-Whole = TypeVar("Whole", bound="np.integer[Any]")
+Number = TypeVar("Number", bound="np.integer[Any]")
 
 
 class Grouping(NamedTuple):
@@ -50,7 +50,7 @@ def with_blank(codes: Codes, size: int) -> Grouping:
     return Grouping(np.where(blank, np.int32(size), codes), size + 1)
 
 
-def distinct(numbers: npt.NDArray[Whole]) -> npt.NDArray[Whole]:
+def distinct(numbers: npt.NDArray[Number]) -> npt.NDArray[Number]:
     """The different numbers, in order. Asked for these alone, ``np.unique`` reads all of ``numpy.ma`` first.
 
     >>> distinct(np.array([3, 1, 3])).tolist()
