@@ -154,7 +154,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("flow/engine_rows.py", "sheets.append(Whole(grid))", "sheets.append(Pieces(path, workspace, len(paths)))"),
     ("flow/engine_rows.py", "> SAMPLE * COLUMNS:\n", "> SAMPLE * COLUMNS and not each:\n"),
     ("engines/fill.py", "return f\"CASE WHEN {named}.{quote(key)} IS NULL THEN", "return f\"CASE WHEN {named}.{quote(key)} IS NOT NULL THEN"),
-    ("engines/fill.py", "across or _keeps_own(self.design, plan, column)", "across"),
+    ("engines/fill.py", "across or keeps_own(self.design, plan, column)", "across"),
     ("flow/proving.py", "        if not structure.different:\n            raise", "        if structure.different:\n            raise"),
     # Joining again.
     ("core/tables/match.py", "return np.where(blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)", "return np.where(~blank, EMPTY, place[both.codes[:rows]]).astype(np.int32)"),

@@ -7,7 +7,6 @@ other row of any sheet has, and ``AT``, the row of the sheet from which it came.
 
 from __future__ import annotations
 
-from collections import Counter
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
@@ -16,6 +15,7 @@ from hemplit.core.model.design import Feed, Grain
 from hemplit.core.tables.same import headers_in, keys_of
 from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.dataclasses import dataclass, field
+from hemplit.engines.able import IN_MEMORY, NOT_YET, inward_key, keeps_own, names_of_own
 from hemplit.errors import DesignError
 from hemplit.targets.sql.terms import Term, case, whole
 
@@ -32,8 +32,6 @@ ROW, AT, FEED = "hemplit_row", "hemplit_at", "hemplit_feed"
 #: feed before: no sheet has more rows, and 2,048 feeds fit into the numbers of all engines.
 ROWS_OF_A_SHEET, ROWS_OF_A_FEED = 1 << 40, 1 << 52
 MOST_SHEETS = ROWS_OF_A_FEED // ROWS_OF_A_SHEET
-NOT_YET = "an engine does not do this yet"
-IN_MEMORY = "load it without --engine, if it fits into memory"
 
 
 def staged(sheet: str) -> str:
@@ -59,34 +57,6 @@ def said(place: int) -> str:
 MADE = "hemplit_made_"
 #: Stands in a condition for the alias of what is joined by it; no name holds such a sign.
 JOINED = "\0"
-
-
-def check_can(design: Design) -> None:
-    """Raises ``DesignError`` for what no engine does yet."""
-    styled = Counter((one.ids, one.name) for table in design.tables for one in table.columns)
-    for table in design.tables:
-        of_several = len(table.sheets) > 1
-        if of_several and table.grain is Grain.ROW:
-            raise DesignError(
-                resolve.place(table), f"it has a row for each row of several sheets; {NOT_YET}", IN_MEMORY
-            )
-        for column in table.columns:
-            is_inward = bool(_inward(design, table, column))
-            through = table.by_name.get(column.unmatched or "")
-            asked = {
-                "it keeps what names no row of its own table": through is not None
-                and _keeps_own(design, table, through)
-                and (of_several or resolve.identity(table) != _names_of_own(design, table, through)),
-                "it is a range in a table of several sheets": of_several and column.lowest is not None,
-                "it names rows of its own table, which several sheets fill": is_inward and of_several,
-                "ids of its style go on in another table": column.ids not in (None, NUMBER)
-                and styled[column.ids, column.name] > 1,
-                "several columns name the rows of its own table": is_inward
-                and (len(resolve.identity(table)) != 1 or resolve.identity(table)[0] == column.name),
-            }
-            for what, is_asked in asked.items():
-                if is_asked:
-                    raise DesignError(resolve.place(table, column), f"{what}; {NOT_YET}", IN_MEMORY)
 
 
 @dataclass
@@ -133,7 +103,7 @@ class Fill:
     def _with_own_rows(self, plan: TablePlan, rows: str) -> str:
         """The rows, with the made-up keys of those that a column names in its own table in the place of their names."""
         quote = self.dialect.quote
-        named = {column.name: key for column in plan.stored if (key := _inward(self.design, plan, column))}
+        named = {column.name: key for column in plan.stored if (key := inward_key(self.design, plan, column))}
         if not named:
             return rows
         aliases = {name: f"own{place}" for place, name in enumerate(named)}
@@ -154,7 +124,7 @@ class Fill:
         """The columns that name rows of other sheets' tables, or of which another keeps what names no row of their own,
         with the queries for the rows in which they name none."""
         quote = self.dialect.quote
-        inward = [(one, plan.sheet) for one in plan.stored if _keeps_own(self.design, plan, one)]
+        inward = [(one, plan.sheet) for one in plan.stored if keeps_own(self.design, plan, one)]
         for column, sheet in (*self._across(plan), *inward):
             sources = self._sheet(sheet)
             named, key = self._named(plan, column, Feed(sheet), sources, "s")
@@ -206,7 +176,7 @@ class Fill:
         """The columns that name rows of their own table, each with the query for the rows in which they name none."""
         quote = self.dialect.quote
         for column in plan.stored:
-            if _inward(self.design, plan, column):
+            if inward_key(self.design, plan, column):
                 cells = f"(\n{self.cells(plan)}\n) AS cells"
                 name, own = quote(resolve.identity(plan)[0]), quote(column.name)
                 names = f"(SELECT {name} AS name FROM (\n{self.cells(plan)}\n) AS told) AS known"
@@ -339,7 +309,7 @@ class Fill:
             return self._unlike(plan, column, sources, alias)
         pointed = resolve.target(self.design, plan, column)
         across = pointed is not None and resolve.is_across(plan, column, pointed, feed.sheet)
-        if across or _keeps_own(self.design, plan, column):
+        if across or keeps_own(self.design, plan, column):
             named, key = self._named(plan, column, feed, sources, alias)
             return f"{named}.{quote(key)}"
         own = next(iter(plan.headers_in(feed.sheet, column)), None)
@@ -379,7 +349,7 @@ class Fill:
 
         Of the own table, of which a column keeps what names no row, it is that of the names, and their header.
         """
-        if _keeps_own(self.design, plan, column):
+        if keeps_own(self.design, plan, column):
             return self._own(plan, column, feed, sources, alias)
         pointed = resolve.target(self.design, plan, column)
         assert pointed is not None
@@ -411,7 +381,7 @@ class Fill:
 
     def _own(self, plan: TablePlan, column: ColumnPlan, feed: Feed, sources: _From, alias: str) -> tuple[str, str]:
         """The alias of the names of a table's own rows, joined where rows of its sheet name them, and their header."""
-        (name,) = _names_of_own(self.design, plan, column)
+        (name,) = names_of_own(self.design, plan, column)
         header = plan.headers_in(feed.sheet, plan.by_name[name])[0]
         known = (plan.name, column.headers, "own", alias)
         if known not in sources.known:
@@ -456,26 +426,6 @@ class Fill:
             ]
         sources.known[known] = sources.join(self.made(other.name), " AND ".join(same))
         return sources.known[known]
-
-
-def _inward(design: Design, plan: TablePlan, column: ColumnPlan) -> str:
-    """The made-up key of the own table to which a column refers; blank if it does not."""
-    pointed = resolve.target(design, plan, column)
-    own = pointed is not None and pointed.table.name == plan.name and pointed.column.ids is not None
-    return pointed.column.name if pointed is not None and own else ""
-
-
-def _keeps_own(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:
-    """Whether a column refers to its own table, and another keeps what names no row of it."""
-    pointed = resolve.target(design, plan, column)
-    own = pointed is not None and pointed.table.name == plan.name
-    return own and any(one.unmatched == column.name for one in plan.stored)
-
-
-def _names_of_own(design: Design, plan: TablePlan, column: ColumnPlan) -> tuple[str, ...]:
-    """The columns of the own table in which stands what a reference says."""
-    pointed = resolve.target(design, plan, column)
-    return () if pointed is None else resolve.names(pointed, column)
 
 
 def _lowest(column: ColumnPlan) -> str:

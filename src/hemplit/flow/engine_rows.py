@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.parquet
 
 from hemplit import files
-from hemplit.engines.fill import IN_MEMORY
+from hemplit.engines.able import IN_MEMORY
 from hemplit.errors import DesignError, InputError
 from hemplit.files.endings import PARQUET, TEXTS
 from hemplit.files.pieces import Pieces, Whole

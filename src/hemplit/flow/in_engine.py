@@ -25,8 +25,9 @@ from hemplit.core.tables.split import split
 from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.engines import SERVERS, engine_of, server_engine
+from hemplit.engines.able import check_can
 from hemplit.engines.checks import Against, against, against_made, against_united, kept_beside, not_calculated
-from hemplit.engines.fill import AT, MADE, MOST_SHEETS, ROW, ROWS_OF_A_SHEET, Fill, check_can, staged
+from hemplit.engines.fill import AT, MADE, MOST_SHEETS, ROW, ROWS_OF_A_SHEET, Fill, staged
 from hemplit.engines.partners import stage_partners
 from hemplit.engines.proven import counted, given_back, hangs_together
 from hemplit.engines.united import united_rows
