@@ -6,11 +6,11 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design.ids import NUMBER
 from hemplit.core.draft.bands import band_table
+from hemplit.core.draft.called import called_rows, called_thing
 from hemplit.core.draft.decided import Decided
-from hemplit.core.draft.entities import Entity, stem_of_thing
+from hemplit.core.draft.entities import Entity
 from hemplit.core.draft.independent import list_tables
-from hemplit.core.draft.naming import Named, column_name, plural, singular, stem, table_name, without
-from hemplit.core.draft.roles import PERSON
+from hemplit.core.draft.naming import Named, column_name, plural, singular, table_name, without
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.sorts import (
     can_decide,
@@ -24,11 +24,11 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.draft.weighing import is_person
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
-from hemplit.core.model.relation import ROW_NUMBER, TEXT, Kind
-from hemplit.core.texts.words import CONTACT, NAME, is_identifier, snake, stem_of, unused, words
+from hemplit.core.model.relation import TEXT, Kind
+from hemplit.core.texts.words import NAME, is_identifier, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Sequence
+    from collections.abc import Sequence
 
     from hemplit.core.model.findings import Band, ColumnFacts, Computed
 
@@ -60,10 +60,10 @@ class Drafting:
 
     def tables(self) -> list[TablePlan]:
         stems = {
-            thing.lead: self.decided.roles.stems.get(thing.lead[0]) or self._called(thing)
+            thing.lead: self.decided.roles.stems.get(thing.lead[0]) or called_thing(self.decided, thing)
             for thing in self.decided.things
         }
-        base_stem = self._base_stem({*stems.values(), *self._kinds()})
+        base_stem = called_rows(self.decided, self.above, self.called, {*stems.values()})
         self.stem = singular(base_stem)
         base = (
             Named(self._plural_name(base_stem), singular(base_stem))
@@ -84,18 +84,6 @@ class Drafting:
             plan, headers, self.decided.parted, self.decided.findings, self._made_up, self._plural_name
         )
         return [*self.lists, *things, *self.lookups]
-
-    def _called(self, thing: Entity) -> tuple[str, ...]:
-        """The words for a thing; where its header says no more than that it is a name, what it is the name of: of what
-        another sheet lists under such names, of a person, or of what the sheet is called after."""
-        said = singular(stem_of_thing(thing))
-        if not NAME.issuperset(said):
-            return said
-        if thing.lead[0] in self.decided.lists:
-            return singular(words(self.decided.lists[thing.lead[0]]))
-        if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
-            return PERSON
-        return singular(words(self.decided.sheet)) if len(self.decided.things) == 1 else said
 
     def trail(self, parent: str | None) -> list[Passage]:
         """How the tables came out of one another; ``parent`` is the table from which this relation was taken."""
@@ -127,33 +115,6 @@ class Drafting:
         name = table_name(parts, self.decided.sheet, self.taken)
         self.taken.add(name)
         return name
-
-    def _kinds(self) -> set[tuple[str, ...]]:
-        """The words for the lists of values that the sheet's rows refer to."""
-        rows = self.decided.findings.row_count
-        own = [facts for facts in self.decided.findings.columns if facts.name not in self.decided.home]
-        return {singular(stem([facts.name])) for facts in own if self.decided.is_kind(facts, rows)}
-
-    def _base_stem(self, things: Collection[tuple[str, ...]]) -> tuple[str, ...]:
-        """The word for the sheet's rows: from its key if that is one column of its own, else from the sheet's name.
-
-        That goes first where another column is called so, and tells the rows apart as well.
-
-        A thing that is called so has the plain name, and the rows say with what else they are about. What was taken out
-        of a row is called after both.
-        """
-        source = self.decided.findings.source
-        if self.above and source.part:
-            return (*self.above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
-        own = self.called or words(self.decided.sheet) or ("row",)
-        by_own = len(self.decided.key) == 1 and self.decided.key != (ROW_NUMBER,)
-        if by_own and stem_of(self.decided.key[0]) and self.decided.key[0] not in self.decided.lists:
-            unique = {singular(stem(key)) for key in self.decided.findings.keys if len(key) == 1}
-            return own if singular(own) in unique and singular(own) not in things else stem(self.decided.key)
-        if self.decided.parted is not None or singular(own) not in things:
-            return own
-        others = [singular(stem([header])) for header in self.decided.key]
-        return (*singular(own), *next((one for one in others if one != singular(own)), ("row",)))
 
     # Keys -----------------------------------------------------------------------------------------------------------
 

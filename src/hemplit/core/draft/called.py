@@ -1,0 +1,63 @@
+"""What the rows of a sheet and the things in it are called, in the singular."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.entities import stem_of_thing
+from hemplit.core.draft.naming import singular, stem
+from hemplit.core.draft.roles import PERSON
+from hemplit.core.model.relation import ROW_NUMBER
+from hemplit.core.texts.words import CONTACT, NAME, stem_of, words
+
+if TYPE_CHECKING:
+    from collections.abc import Collection
+
+    from hemplit.core.draft.decided import Decided
+    from hemplit.core.draft.entities import Entity
+
+
+def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
+    """The words for a thing; where its header says no more than that it is a name, what it is the name of: of what
+    another sheet lists under such names, of a person, or of what the sheet is called after."""
+    said = singular(stem_of_thing(thing))
+    if not NAME.issuperset(said):
+        return said
+    if thing.lead[0] in decided.lists:
+        return singular(words(decided.lists[thing.lead[0]]))
+    if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
+        return PERSON
+    return singular(words(decided.sheet)) if len(decided.things) == 1 else said
+
+
+def called_rows(
+    decided: Decided, above: tuple[str, ...], called: tuple[str, ...], things: Collection[tuple[str, ...]]
+) -> tuple[str, ...]:
+    """The word for the sheet's rows: from its key if that is one column of its own, else from the sheet's name.
+
+    That goes first where another column is called so, and tells the rows apart as well.
+
+    A thing that is called so has the plain name, and the rows say with what else they are about. What was taken out
+    of a row is called after both. ``above`` are the words for that row, ``called`` what the rows are called besides,
+    and ``things`` the words for each thing.
+    """
+    source = decided.findings.source
+    if above and source.part:
+        return (*above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
+    own = called or words(decided.sheet) or ("row",)
+    others = {*things, *_kinds(decided)}
+    by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
+    if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists:
+        unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
+        return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
+    if decided.parted is not None or singular(own) not in others:
+        return own
+    keys = [singular(stem([header])) for header in decided.key]
+    return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+
+
+def _kinds(decided: Decided) -> set[tuple[str, ...]]:
+    """The words for the lists of values that the sheet's rows refer to."""
+    rows = decided.findings.row_count
+    own = [facts for facts in decided.findings.columns if facts.name not in decided.home]
+    return {singular(stem([facts.name])) for facts in own if decided.is_kind(facts, rows)}
