@@ -193,3 +193,9 @@ def test_a_shell_completes_commands_and_options() -> None:
         run = [sys.executable, "-c", "import os; os.dup2(1, 8); from hemplit.cli.main import run; run()"]
         ran = subprocess.run(run, env={**os.environ, **asked}, capture_output=True, text=True, check=False)
         assert {word.strip() for word in ran.stdout.split("\n")} == said, ran
+
+
+def test_a_worksheet_of_a_file_that_has_none_is_refused(jobs: Path) -> None:
+    ran = hemplit("look", "jobs.csv#Crew", folder=jobs.parent)
+    said = "hemplit: jobs.csv#Crew: there are no sheets in it to choose from; leave #Crew out\n"
+    assert (ran.code, ran.err) == (2, said)

@@ -239,6 +239,17 @@ def test_what_names_no_row_of_its_own_table_is_kept_as_in_memory(tmp_path: Path)
     assert sum("'boss_unmatched': 'C-77'" in row for row in held(tmp_path / "one")["badges"]) == 1
 
 
+def test_all_rows_of_a_small_sheet_that_contradict_a_design_are_told_at_once(tmp_path: Path) -> None:
+    rows = [(at, f"MQ-{at % 4}", f"Boat {at % 4}", at % 4 + 0.5) for at in range(40)]
+    headers = ("Lift", "Boat Reg", "Boat", "Tonnes")
+    written(tmp_path, rows, "lifts.parquet", headers)
+    assert hemplit("load", "lifts.parquet", "--into", "one/", "--engine", "duckdb", folder=tmp_path).code == 0
+    rows[20], rows[31] = (20, "MQ-0", "Another", 0.5), (31, "MQ-3", "Boat 3", 9.5)
+    written(tmp_path, rows, "lifts.parquet", headers)
+    ran = hemplit("load", "one.design.toml", "--into", "one/", "--engine", "duckdb", "--replace", folder=tmp_path)
+    assert ran.code == 2 and "row 22" in ran.err and "row 33" in ran.err, ran.err
+
+
 def test_the_sheets_of_the_demo_are_the_same_tables_as_in_memory(tmp_path: Path) -> None:
     write_sheets(tmp_path)
     months = [f"haul-outs/{one.name}" for one in sorted((tmp_path / "haul-outs").iterdir())]

@@ -102,7 +102,10 @@ def _one_sheet(file: str, sheet: str) -> tuple[Grid, ...]:
     """One worksheet of a workbook, or one table of a database, by its name."""
     if is_database(file):
         return _read_database(f"{file}#{sheet}")
-    found = {str(grid.source.sheet): grid for grid in _read_file(file)}
+    grids = _read_file(file)
+    if all(grid.source.sheet is None for grid in grids):
+        raise InputError(f"{file}#{sheet}", "there are no sheets in it to choose from", f"leave #{sheet} out")
+    found = {str(grid.source.sheet): grid for grid in grids}
     if sheet not in found:
         raise InputError(file, f"it has no sheet '{sheet}' with content", nearest(sheet, found))
     return (found[sheet],)

@@ -39,6 +39,7 @@ from hemplit.flow.engine_ends import FolderEnd, Made, ServerEnd, held_as
 from hemplit.flow.engine_rows import NO_ROWS, most_of, sheets_for, sheets_of, tables_of
 from hemplit.flow.noted import left_out_of
 from hemplit.flow.opening import is_design, open_design
+from hemplit.flow.problems import split_as_told
 from hemplit.flow.proving import ledgers_of, told_by_data, told_by_steps
 from hemplit.flow.reading import decided_kinds, shape_grids, take_apart
 from hemplit.flow.staging import OF_THE_WHOLE, SHOWN, Contradiction, Plan, Rows, Staged, stage
@@ -225,7 +226,7 @@ class _Work:
         if not all(isinstance(rows, Whole) for rows in self.rows.values()):
             # What a row of one sample names may stand in no row of another.
             relations = without_strangers(design, relations)
-        plan = Plan(design, sheets, split(design, relations))
+        plan = Plan(design, sheets, split_as_told(design, replace(sheets, relations=relations)))
         found = self._found(plan)
         if found:
             error = self._refusal(found[0])

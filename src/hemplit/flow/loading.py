@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
-
-import numpy as np
 
 from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.progress import silent
@@ -27,23 +24,19 @@ from hemplit.flow.designs import DESIGN_ENDING, check_place, save_design
 from hemplit.flow.news import news
 from hemplit.flow.noted import check_loads, files_of, left_out_of, loads_of, mark_of, saved_again
 from hemplit.flow.opening import open_design
+from hemplit.flow.problems import split_as_told
 from hemplit.flow.proving import checks_of_saved, prove_tables, told_by_data, told_by_steps, unless_torn, with_target
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft
 from hemplit.flow.totals import contradicted, with_added
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Sequence
 
     from hemplit.core.model.design import Design
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Doubt
     from hemplit.targets.contract import Target
-
-
-#: Of more problems a person mends the first; where so many speak of one column, it is the design that is wrong. In
-#: larger sheets each takes a second to find.
-MOST_PROBLEMS, MOST_OF_ONE, MOST_ROWS = 20, 5, 100_000
 
 
 @dataclass(frozen=True)
@@ -137,7 +130,7 @@ def _all_problems(
     misfits: list[CellError] = []
     try:
         sheets = read_for(design, path.parent, skip_broken=skip_broken, misfits=misfits)
-        _split(design, sheets)
+        split_as_told(design, sheets)
     except DataError as data:
         of_rows = (at_line(one, text, str(path)) for one in (data, *data.further) if isinstance(one, DesignError))
         return (*misfits[1:], *of_rows)
@@ -256,7 +249,7 @@ def _load(
     with ThreadPoolExecutor(1) as beside:
         # A large file takes a second, in which the tables can be made.
         beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in files_of(grid)])
-        tables = _split(design, sheets)
+        tables = with_views(design, split_as_told(design, sheets))
         progress("checking", 0, 1)
         proof = prove_tables(design, sheets, tables)
     if not proof.holds:
@@ -275,46 +268,6 @@ def _load(
         return replace(loaded, proof=proof, unproven=_unproven(target))
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
-
-
-def _split(design: Design, sheets: Sheets) -> Tables:
-    """The tables. Raises ``DataError`` for the first row that contradicts the design, with the others that do."""
-    try:
-        return with_views(design, split(design, sheets.relations))
-    except DataError as error:
-        found = [error, *_further_problems(design, sheets, error)]
-        often = Counter(one.where for one in found)
-        error.further = tuple(one for one in found[1:] if often[one.where] < MOST_OF_ONE)
-        raise
-
-
-def _further_problems(design: Design, sheets: Sheets, error: DataError) -> Iterator[DataError]:
-    """What else contradicts the design once the row that does is left out, for as many rows as a person mends."""
-    relations, places = dict(sheets.relations), Counter([error.where])
-    for _ in range(MOST_PROBLEMS):
-        family = _family_of(sheets, error)
-        large = max(relations[name].row_count for name in family) > MOST_ROWS
-        if not error.rows or large or places[error.where] >= MOST_OF_ONE:
-            return
-        relations |= {name: relations[name].without(np.array(error.rows)) for name in family}
-        try:
-            split(design, relations)
-        except DataError as another:
-            if (another.rows, another.what) == (error.rows, error.what):
-                return
-            error = another
-            places[error.where] += 1
-            yield error
-        except DesignError:
-            return
-        else:
-            return
-
-
-def _family_of(sheets: Sheets, error: DataError) -> list[str]:
-    """The sheet whose row an error names, and what was taken out of it."""
-    top = sheets.parents.get(error.sheet, error.sheet)
-    return [name for name in sheets.relations if name == top or sheets.parents.get(name) == top]
 
 
 def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:
