@@ -239,6 +239,18 @@ def test_what_names_no_row_of_its_own_table_is_kept_as_in_memory(tmp_path: Path)
     assert sum("'boss_unmatched': 'C-77'" in row for row in held(tmp_path / "one")["badges"]) == 1
 
 
+@pytest.mark.parametrize("inside", QUICK, indirect=True)
+def test_boats_that_name_boats_are_one_table_as_in_memory(inside: Files) -> None:
+    pairs = [(Random(at).randrange(40), Random(-at).randrange(30)) for at in range(600)]
+    rows = [(at + 1, f"Boat {boat}", f"Boat {boat % 7}", tonnes) for at, (boat, tonnes) in enumerate(pairs)]
+    inside.put(rows, ("Lift No", "Boat", "Fleet Ship", "Tonnes"))
+    ran = inside.load()
+    assert ran.code == 0, ran.err
+    made = inside.held()
+    assert len(made["boats"]) == 40 and "'fleet_ship_id': 1" in "".join(made["boats"])
+    assert inside.load_in_memory().code == 0 and inside.held() == made
+
+
 def test_all_rows_of_a_small_sheet_that_contradict_a_design_are_told_at_once(tmp_path: Path) -> None:
     rows = [(at, f"MQ-{at % 4}", f"Boat {at % 4}", at % 4 + 0.5) for at in range(40)]
     headers = ("Lift", "Boat Reg", "Boat", "Tonnes")

@@ -392,6 +392,9 @@ class Fill:
         return sources.known[known], header
 
     def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
+        if inward_key(self.design, plan, column):
+            # Its name stands there until the rows have keys.
+            return self._kind(plan, plan.by_name[resolve.identity(plan)[0]])
         pointed = resolve.target(self.design, plan, column)
         if pointed is not None and pointed.column is not column:
             return self._kind(pointed.table, pointed.column)
