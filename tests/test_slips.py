@@ -97,3 +97,56 @@ def test_slips_of_one_text_are_proposed_together_and_each_can_be_struck(tmp_path
     with sqlite3.connect(tmp_path / "yard.sqlite") as database:
         found = database.execute("SELECT DISTINCT Code FROM jobs_sheet ORDER BY Code").fetchall()
     assert [code for (code,) in found] == ["ETRN", "GULL", "KNOT", "RUFF", "TERN"]
+
+
+LIFTS = [("MQ-1", "Anemone"), ("MQ-2", "Brisling"), ("MQ-3", "Curlew"), ("MQ-4", "Dunlin"), ("MQ-5", "Eider")]
+
+
+def lifts(reg: str, odd: str, folder: Path) -> list[str]:
+    """The names that a sheet of lifts says, of which one is another one; each boat is lifted twice."""
+    names = [name for _, name in LIFTS] * 2
+    names[next(at for at, (own, _) in enumerate(LIFTS) if own == reg)] = odd
+    rows = [f"{at},{LIFTS[at % 5][0]},{name},{at % 3}" for at, name in enumerate(names)]
+    (folder / "lifts.csv").write_text("\n".join(["Lift,Boat Reg,Boat,Hours", *rows]), encoding="utf-8")
+    return names
+
+
+@pytest.mark.parametrize("odd", ["Curlw", "Culrew", "CURLEW", "Curlews"])
+def test_a_slip_is_kept_beside_where_nobody_knows_which_of_two_is_right(odd: str, tmp_path: Path) -> None:
+    names = lifts("MQ-3", odd, tmp_path)
+    told = json.loads(hemplit("look", "lifts.csv", "--json", folder=tmp_path).out)["sheets"][0]
+    assert not told["changes"]
+    assert [cell["column"] for one in told["proposals"] for cell in one["cells"]] == ["Boat"]
+    ran = hemplit("load", "lifts.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0 and "Nothing was lost" in ran.out, ran.err
+    assert hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert len(database.execute("SELECT boat_reg, name FROM boats").fetchall()) == len(LIFTS)
+        said = 'SELECT coalesce("Boat as written", "Boat") FROM lifts_sheet ORDER BY "Lift"'
+        assert [text for (text,) in database.execute(said)] == names
+    # Who does without the column is told what goes with it.
+    path = tmp_path / "yard.design.toml"
+    lines = [one for one in path.read_text(encoding="utf-8").splitlines() if "columns.boat_as_written" not in one]
+    lines.insert(lines.index('file = "lifts.csv"'), 'leave_out = ["Boat as written"]')
+    path.write_text("\n".join(lines), encoding="utf-8")
+    ran = hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path)
+    assert "1 cell left out by the design" in ran.out, ran.err or ran.out
+
+
+@pytest.mark.parametrize(
+    ("reg", "odd"),
+    [("MQ-3", "Heron"), ("MQ-3", "Curlew II"), ("MQ-3", "Eider"), ("MQ-5", "Elder of Tarnby")],
+    ids=["another", "a number", "another boat's", "more words"],
+)
+def test_another_name_is_no_slip(reg: str, odd: str, tmp_path: Path) -> None:
+    lifts(reg, odd, tmp_path)
+    assert "keep beside" not in hemplit("look", "lifts.csv", folder=tmp_path).out
+
+
+def test_words_of_which_several_are_alike_are_no_slips_of_each_other(tmp_path: Path) -> None:
+    days = [("MQ-1", "Sunday"), ("MQ-2", "Monday"), ("MQ-3", "Friday"), ("MQ-4", "Thursday"), ("MQ-5", "Saturday")]
+    rows = [
+        f"{at},{reg},{day},{at % 3}" for at, (reg, day) in enumerate([*days, *days[:3], ("MQ-4", "Tuesday"), days[4]])
+    ]
+    (tmp_path / "lifts.csv").write_text("\n".join(["Lift,Boat Reg,Day,Hours", *rows]), encoding="utf-8")
+    assert "keep beside" not in hemplit("look", "lifts.csv", folder=tmp_path).out

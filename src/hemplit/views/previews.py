@@ -7,19 +7,20 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.model.grid import column_letters
+from hemplit.core.model.grid import EMPTY, column_letters
 from hemplit.core.shape import header
 from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    import numpy.typing as npt
     from rich.console import Console
 
     from hemplit.core.draft.sheets import Together
     from hemplit.core.model.findings import Findings, Link
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Column, Relation
 
 #: So many rows and columns are shown of each.
 ROWS, COLUMNS = 4, 7
@@ -48,18 +49,24 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
     if relation.of:
         _show_split(console, given, relation)
         return
-    changed = [column for column in relation.columns if column.changed is not None and column.changed.any()]
+    changed = [(column, rows) for column in relation.columns if len(rows := _changed(relation, column))]
     if not changed:
         return
     say(console, f"[{QUIET}]changed cells[/]", indent=2)
     table = grid("", "header", "first", "cells", numbers=("cells",))
-    for column in changed:
-        assert column.changed is not None
-        rows = np.flatnonzero(column.changed)
+    for column, rows in changed:
         before = short(given.columns[column.position].text(int(relation.grid_rows[rows[0]])))
         after = f"'{before}' → {short(kinds.shown_at(column, int(rows[0]))) or '(blank)'}"
         table.add_row(column_letters(column.position), plain(column.name), after, count(len(rows)))
     console.print(table)
+
+
+def _changed(relation: Relation, column: Column) -> npt.NDArray[np.intp]:
+    """The rows in which a step changed the column, and not only kept beside what stood there."""
+    if column.changed is None:
+        return np.zeros(0, dtype=np.intp)
+    beside = relation.beside.get(column.position) if column.own else None
+    return np.flatnonzero(column.changed if beside is None else column.changed * (beside.codes == EMPTY))
 
 
 def _show_split(console: Console, given: Grid, relation: Relation) -> None:

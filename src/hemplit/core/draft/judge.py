@@ -105,7 +105,11 @@ def judge(
 
 
 def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -> list[Dependency]:
-    """The dependencies that hold, have been put to the test, and are not ruled out by the sort of their left side."""
+    """The dependencies that hold, have been put to the test, and are not ruled out by the sort of their left side.
+
+    Slips depend on nothing but the row in which they stand.
+    """
+    aside = {*aside, *(facts.name for facts in findings.columns if facts.beside)}
     never = {facts.name for facts in findings.columns if why_never(facts)}
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
     return [

@@ -30,6 +30,7 @@ class Act(StrEnum):
     SPELLING = "correct typos"
     SIBLINGS = "correct from other rows"
     GAPS = "fill blanks"
+    BESIDE = "keep beside"
     DUPLICATES = "skip duplicate rows"
     FILE_NAME = "add column from file name"
     SIDEWAYS = "turn columns into rows"

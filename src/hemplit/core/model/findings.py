@@ -48,6 +48,8 @@ class ColumnFacts:
     """The smallest number; None for other kinds."""
     highest: float | None = None
     """The largest number; None for other kinds."""
+    beside: bool = False
+    """Whether it keeps the slips of another column."""
 
     @property
     def blanks(self) -> int:

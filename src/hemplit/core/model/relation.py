@@ -161,6 +161,12 @@ class Relation:
     def by_name(self) -> dict[str, Column]:
         return {column.name: column for column in self.columns}
 
+    @cached_property
+    def beside(self) -> dict[int, Column]:
+        """The columns in which slips are kept beside, each by the place in the grid of the cells that it holds."""
+        made = {step.text("into") for step in self.steps if step.act == Act.BESIDE and not step.proposed}
+        return {one.part_of: one for one in self.columns if one.part_of is not None and one.name in made}
+
     def without(self, rows: npt.NDArray[np.int64], aside: Cells | None = None) -> Relation:
         """The relation without the rows that came from those of the grid; ``aside`` says what became of their cells."""
         kept = np.flatnonzero(~np.isin(self.grid_rows, rows))

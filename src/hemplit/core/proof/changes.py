@@ -11,6 +11,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
+from hemplit.core.columns.codes import stack
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
@@ -40,11 +41,16 @@ def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Ite
     for one in (relation, *children):
         for column in one.columns:
             if column.own and column.changed is not None:
-                parts = [column, *(part for part in one.columns if part.part_of == column.position)]
+                beside = one.beside.get(column.position)
+                others = (part for part in one.columns if part.part_of == column.position and part is not beside)
+                parts = [column, *others]
                 for position, rows in blocks_of(one, column):
                     for row in rows[column.changed[rows] != 0].tolist():
-                        after = " ".join(filter(None, (_shown(part, row) for part in parts)))
+                        kept = "" if beside is None else _shown(beside, row)
+                        after = kept or " ".join(filter(None, (_shown(part, row) for part in parts)))
                         before = grid.columns[position].text(int(one.grid_rows[row]))
+                        if kept and kept == before:
+                            continue
                         after = before if len(parts) > 1 and _says_all(before, after) else after
                         said = headers[position], after, Act.of(int(column.changed[row]))
                         yield _change(grid, int(one.grid_rows[row]), position, *said)
@@ -59,15 +65,14 @@ def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Ite
 def proposals(grid: Grid, relation: Relation) -> Iterator[tuple[str, list[Change]]]:
     """What each proposed step of a sheet would change, as far as its column is still there as it was."""
     columns = tuple(
-        WorkingColumn(column.position, column.name, GridColumn(column.codes, _texts(column)))
-        for column in relation.columns
+        WorkingColumn(column.position, column.name, _as_written(relation, column)) for column in relation.columns
     )
     working = Working(relation.source, columns, relation.grid_rows)
     for step in relation.steps:
         if step.proposed:
             act = Act(step.act)
             after = BY_ACT[act].act(working, step, act.number)
-            before = {column.position: column for column in columns}
+            before = {column.position: column for column in columns[::-1]}
             made: list[Change] = []
             for column in after.columns:
                 for row in np.flatnonzero(column.changed == act.number).tolist() if column.changed is not None else ():
@@ -76,6 +81,16 @@ def proposals(grid: Grid, relation: Relation) -> Iterator[tuple[str, list[Change
                     said = before[column.position].name, text, act
                     made.append(_change(grid, int(relation.grid_rows[row]), column.position, *said))
             yield f"{step.act}: {step.why}", made
+
+
+def _as_written(relation: Relation, column: Column) -> GridColumn:
+    """The cells of a column with the slips that are kept beside."""
+    beside = relation.beside.get(column.position) if column.own else None
+    if beside is None:
+        return GridColumn(column.codes, _texts(column))
+    codes, texts = stack([(column.codes, _texts(column)), (beside.codes, _texts(beside))])
+    agreed, slips = np.split(codes, 2)
+    return GridColumn(np.where(slips == EMPTY, agreed, slips), texts)
 
 
 def _texts(column: Column) -> pa.StringArray:

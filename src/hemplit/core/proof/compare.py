@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.model.acts import Act
 from hemplit.core.model.arrays import taken
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference
@@ -321,22 +322,29 @@ def as_one(checks: Sequence[Check], most: int) -> Check:
 
 
 def check_cells(grid: Grid, relation: Relation) -> Check:
-    """Whether every cell that no step changed has in the relation the value that it shows in the sheet."""
+    """Whether every cell that no step changed has in the relation the value that it shows in the sheet.
+
+    One that a step keeps beside has it there.
+    """
     compared, wrong = 0, 0
     shown: list[Difference] = []
     for column in relation.columns:
         if not column.own:
             continue
         rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 0)
-        for position, some in _by_position(relation, column, rows):
+        held = [(position, some, column) for position, some in _by_position(relation, column, rows)]
+        beside = relation.beside.get(column.position)
+        if beside is not None and column.changed is not None:
+            held.append((column.position, np.flatnonzero(column.changed == Act.BESIDE.number), beside))
+        for position, some, holding in held:
             cells = grid.columns[position]
-            one, two = cells.codes[relation.grid_rows[some]], column.codes[some]
-            faulty = some[_other_value(cells, column)(one, two)]
+            one, two = cells.codes[relation.grid_rows[some]], holding.codes[some]
+            faulty = some[_other_value(cells, holding)(one, two)]
             compared += len(some)
             wrong += len(faulty)
             for row in faulty[: SHOWN - len(shown)]:
                 text = cells.text(int(relation.grid_rows[row]))
-                shown.append(Difference(relation.address(int(row), column), text, kinds.shown_at(column, int(row))))
+                shown.append(Difference(relation.address(int(row), holding), text, kinds.shown_at(holding, int(row))))
     what = f"the cells of {relation.source.title} that no step changed are as in the sheet"
     return Check(what, compared, "cells", wrong, tuple(shown))
 

@@ -181,7 +181,8 @@ def _mark_column(cells: _Map, member: Member, column: Column) -> None:
             continue
         by = column.changed[rows]
         for number in distinct(by).tolist():
-            cells.mark(position, of_grid[by == number], *((Fate.CHANGED, Act.of(number)) if number else (fate, reason)))
+            what = (fate, reason) if number in (0, Act.BESIDE.number) else (Fate.CHANGED, Act.of(number))
+            cells.mark(position, of_grid[by == number], *what)
 
 
 def blocks_of(relation: Relation, column: Column) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:

@@ -17,6 +17,7 @@ from hemplit.core.model.relation import TEXT, Doubt, Relation, Step
 from hemplit.core.shape import (
     area,
     atoms,
+    beside,
     blank_rows,
     blank_words,
     blanks,
@@ -70,6 +71,7 @@ DETECTORS = (
     spelling,
     siblings,
     gaps,
+    beside,
     duplicates,
     file_name,
     sideways,
@@ -80,7 +82,7 @@ BY_ACT = {detector.ACT: detector for detector in (area, *DETECTORS)}
 #: The rows that these set aside hold something; that there are such rows is told even if no step looks for them.
 OF_ROWS = (repeated_header, long_rows, notes, totals)
 #: The acts that put right what somebody mistyped or forgot; a person reads no more proposals of them than so many.
-CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT)
+CORRECTIONS = (spelling.ACT, siblings.ACT, gaps.ACT, beside.ACT)
 MOST_PROPOSED = 20
 
 

@@ -110,9 +110,34 @@ def nearly_decides(group: Grouping, column: WorkingColumn) -> bool:
         most = MOST_BREAKING * len(codes)
         if _not_last(groups, said, group.size) > most and _not_most(groups, said, len(column.cells.texts)) > most:
             return False
-    repeats = len(groups) - int(np.count_nonzero(np.bincount(groups)))
+    return _repeats(groups) >= FEWEST_REPEATS and not is_chance(group, column, 0, MARGIN)
+
+
+def is_chance(group: Grouping, column: WorkingColumn, breaking: int, margin: float) -> bool:
+    """Whether rows of one group, but for so many, might say the same by accident in one of 10^``margin`` sheets."""
+    repeats = _repeats(group.codes[filled(group, column.cells.codes)]) - breaking
     shares = column.cells.counts / column.cells.counts.sum()
-    return repeats >= FEWEST_REPEATS and -repeats * np.log10((shares * shares).sum()) >= MARGIN
+    return bool(-repeats * np.log10((shares * shares).sum()) < margin)
+
+
+def _repeats(groups: Codes) -> int:
+    """How many rows stand in a group that another row stands in before."""
+    return len(groups) - int(np.count_nonzero(np.bincount(groups)))
+
+
+def breaks_in_few(group: Grouping, codes: Codes, most: int) -> bool:
+    """Whether no more rows than that may say something else than their group: there as many differ from its first row
+    or from its last one, so that two slips at both ends are missed."""
+    for some in (slice(FIRST_ROWS), slice(None)) if len(codes) > FIRST_ROWS else (slice(None),):
+        part = Grouping(group.codes[some], group.size)
+        both = filled(part, codes[some])
+        groups, said = part.codes[both], codes[some][both]
+        first, last = np.empty(group.size, dtype=np.int32), np.empty(group.size, dtype=np.int32)
+        first[groups[::-1]], last[groups] = said[::-1], said
+        differ = (np.bincount(groups[said != ends[groups]], minlength=group.size) for ends in (first, last))
+        if np.minimum(*differ).sum() > most:
+            return False
+    return True
 
 
 def not_last(group: Grouping, codes: Codes) -> int:

@@ -65,13 +65,15 @@ def study(
     formulas = (*computed(relation), *derived(relation.columns))
     made = {one.name for one in formulas}
     near_pairs = _nearly(names, groupings, decided.dependencies)
+    beside = {column.name for column in relation.beside.values()}
+    plain = [column for column in relation.columns if column.name not in beside]
     return Findings(
         source=relation.source,
         row_count=relation.row_count,
         steps=relation.steps,
         of=relation.of,
         in_blocks=relation.block is not None,
-        columns=tuple(facts(column) for column in relation.columns),
+        columns=tuple(facts(column, beside=column.name in beside) for column in relation.columns),
         keys=tuple(tuple(names[index] for index in key) for key in decided.keys),
         dependencies=tuple(
             Dependency(
@@ -85,10 +87,10 @@ def study(
         computed=formulas,
         bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
         shared=shared_values(relation.columns, {(names[one], names[other]) for one, other in exact}),
-        filled_where=filled_where(relation.columns),
-        one_filled=one_filled(relation.columns),
-        closed_lists=closed_lists(relation.columns),
-        code_forms=code_forms(relation.columns),
+        filled_where=filled_where(plain),
+        one_filled=one_filled(plain),
+        closed_lists=closed_lists(plain),
+        code_forms=code_forms(plain),
         multivalued=multivalued(relation.columns, groupings, exact),
         where_filled=_where_filled(relation, groupings, exact),
         nearly=frozenset(near_pairs),

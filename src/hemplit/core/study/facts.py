@@ -31,8 +31,8 @@ HOURS = r"^[0-9]{1,3}:[0-9]{1,3}(?::[0-9]{2})?(?:[.,][0-9]+)?$"
 LIST = r"[,;|\n]| and | / "
 
 
-def facts(column: Column) -> ColumnFacts:
-    """The facts of one column."""
+def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
+    """The facts of one column, which may keep the slips of another ``beside``."""
     filled = column.codes[column.codes != EMPTY]
     counts = np.bincount(filled, minlength=len(column.values)).astype(np.float64)
     rows = len(column.codes)
@@ -56,6 +56,7 @@ def facts(column: Column) -> ColumnFacts:
         lowest=_extreme(column, pc.min),
         highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
+        beside=beside,
     )
 
 
