@@ -169,7 +169,11 @@ class _Staging:
         path.mkdir()
 
     def add(self, rows: pa.Table) -> None:
-        """Further rows."""
+        """Further rows. Raises ``TargetError`` for what Spark has no type for."""
+        for field in rows.schema:
+            if pa.types.is_time(field.type):
+                what = f"Spark has no type for a time of day, which '{field.name}' holds"
+                raise TargetError("--engine spark", what, "take --engine duckdb")
         pyarrow.parquet.write_table(rows, self._path / f"{self._count:06}.parquet")
         self._count += 1
 

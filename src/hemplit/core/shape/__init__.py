@@ -3,8 +3,8 @@
 A detector is a module with ``ACT``, its words in the design; ``SETTINGS``, the sort of each setting (one with a ``?``
 may be left out); ``find``, which looks, proposes, and says what it leaves in doubt; ``act``, which does. A step is a
 rule: ``act`` finds anew what it is about, on whatever sheet it is given. One that could meet cells for which it was not
-made has ``misfits``, which names them. First the table is found on the sheet, then its cells are cleaned, then what
-repeats is taken into relations of its own.
+made has ``misfits``, which names them, and one of whose doings a person should know has ``told``. First the table is
+found on the sheet, then its cells are cleaned, then what repeats is taken into relations of its own.
 """
 
 from __future__ import annotations
@@ -48,6 +48,7 @@ from hemplit.errors import InputError, NoRowsError, Problems
 
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Mapping
+    from types import ModuleType
 
     from hemplit.core.model.grid import Grid
     from hemplit.core.model.relation import Column, Kind
@@ -112,6 +113,7 @@ def shape(grid: Grid, without: Container[str] = (), asked: str = "") -> tuple[Sh
 
 
 def _shaped(working: Working, steps: list[Step], without: Container[str], doubts: list[Doubt]) -> Shaped:
+    told: list[Doubt] = []
     for detector in DETECTORS:
         if detector.ACT in without:
             continue
@@ -121,9 +123,15 @@ def _shaped(working: Working, steps: list[Step], without: Container[str], doubts
                 continue
             before = working
             if not found.proposed:
+                told += _told(detector, working, found)
                 working = detector.act(working, found, detector.ACT.number)
             steps.append(by_file(before, working, found))
-    return _relations(working, _few_proposals(steps, doubts), {}, tuple(doubts), ())
+    return _relations(working, _few_proposals(steps, doubts), {}, tuple(doubts), tuple(told))
+
+
+def _told(detector: ModuleType, working: Working, step: Step) -> list[Doubt]:
+    told = getattr(detector, "told", None)
+    return list(told(working, step)) if told else []
 
 
 def _few_proposals(steps: list[Step], doubts: list[Doubt]) -> list[Step]:
@@ -169,6 +177,7 @@ def replay(
         check_columns(working, step, place, detector.SETTINGS)
         misfits = getattr(detector, "misfits", None)
         told += told_misfits(working, step, place, list(misfits(working, step)) if misfits else [])
+        told += _told(detector, working, step)
         before = working
         working = detector.act(working, step, detector.ACT.number)
         told += found_otherwise(before, working, step)

@@ -16,9 +16,9 @@ import numpy as np
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import Step
+from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.agreed import broken_by_slips, slips_of
 from hemplit.core.shape.deciding import identifies, together
-from hemplit.core.shape.siblings import broken_by_slips, slips_of
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, compact, mark
 from hemplit.dataclasses import replace
 
@@ -37,18 +37,18 @@ def find(working: Working) -> Iterator[Step]:
         into = f"{column.name} as written"
         by = broken_by_slips(column, naming) if column.own and into.casefold() not in taken else None
         if by is not None:
-            why = _why(working, column, by)
+            count, slips = _slips(working, column, by)
+            more = f" and {count - SHOWN:,} more" if count > SHOWN else ""
+            why = f"{', '.join(slips)}{more}, as others of the same '{by.name}' say"
             yield Step(ACT, (("column", column.name), ("by", by.name), ("into", into)), why)
 
 
-def _why(working: Working, column: WorkingColumn, by: WorkingColumn) -> str:
-    """The slips, each with what it is a slip of."""
+def _slips(working: Working, column: WorkingColumn, by: WorkingColumn) -> tuple[int, tuple[str, ...]]:
+    """How many slips there are, and the first of them, each with what it is a slip of."""
     rows, meant = slips_of(column, together((by,)))
     texts = column.cells.texts
     pairs = zip(working.places(column, rows), meant.tolist(), strict=False)
-    said = ", ".join(f"{place} for '{texts[code]}'" for place, code in pairs)
-    more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
-    return f"{said}{more}, as others of the same '{by.name}' say"
+    return len(rows), tuple(f"{place} for '{texts[code]}'" for place, code in pairs)
 
 
 def act(working: Working, step: Step, number: int) -> Working:
@@ -67,3 +67,13 @@ def act(working: Working, step: Step, number: int) -> Working:
     )
     columns = [part for one in working.columns for part in ((agreed, beside) if one is column else (one,))]
     return replace(working, columns=tuple(columns))
+
+
+def told(working: Working, step: Step) -> Iterator[Doubt]:
+    """The cells that the step keeps beside."""
+    column, by = working.named(step.text("column")), working.named(step.text("by"))
+    count, slips = (0, ()) if column is None or by is None else _slips(working, column, by)
+    if count:
+        what = f"'{step.text('column')}' is not what other rows of the same '{step.text('by')}' say"
+        hint = f"the cell is kept beside, in '{step.text('into')}'; correct it in the sheet, if it is a slip"
+        yield Doubt(what, slips, hint, count)

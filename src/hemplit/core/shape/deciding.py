@@ -30,6 +30,8 @@ FEWEST_REPEATS = 30
 MARGIN = 12.0
 #: So many rows tell most of the columns apart that decide nothing, and so many texts those that are no words.
 FIRST_ROWS, LOOKED_AT = 5_000, 5
+#: So many tell most of them apart that break more than seldom.
+FIRST_FEW = 1_000
 #: So many texts tell whether a column holds codes.
 CODES_LOOKED_AT = 50
 
@@ -126,18 +128,32 @@ def _repeats(groups: Codes) -> int:
 
 
 def breaks_in_few(group: Grouping, codes: Codes, most: int) -> bool:
-    """Whether no more rows than that may say something else than their group: there as many differ from its first row
-    or from its last one, so that two slips at both ends are missed."""
-    for some in (slice(FIRST_ROWS), slice(None)) if len(codes) > FIRST_ROWS else (slice(None),):
+    """Whether some rows, and no more than that, may say something else than their group: in each there break as many
+    as differ from its first row or from its last one, so that two slips at both ends are missed.
+
+    >>> boats, names = Grouping(np.array([0, 0, 0, 1, 1, 1]), 2), np.array([3, 4, 4, 5, 5, 6])
+    >>> breaks_in_few(boats, names, 2), breaks_in_few(boats, names, 1), breaks_in_few(boats, boats.codes, 1)
+    (True, False, False)
+    """
+    for some in (slice(FIRST_FEW), slice(None)) if len(codes) > FIRST_FEW else (slice(None),):  # the first settle most
         part = Grouping(group.codes[some], group.size)
         both = filled(part, codes[some])
         groups, said = part.codes[both], codes[some][both]
-        first, last = np.empty(group.size, dtype=np.int32), np.empty(group.size, dtype=np.int32)
-        first[groups[::-1]], last[groups] = said[::-1], said
-        differ = (np.bincount(groups[said != ends[groups]], minlength=group.size) for ends in (first, last))
+        last = said != _ends(groups, said, group.size)
+        if not last.any():
+            continue
+        first = said != _ends(groups[::-1], said[::-1], group.size)[::-1]
+        differ = (np.bincount(groups[odd], minlength=group.size) for odd in (first, last))
         if np.minimum(*differ).sum() > most:
             return False
-    return True
+    return bool(last.any())
+
+
+def _ends(groups: Codes, said: Codes, size: int) -> Codes:
+    """For each row what the last row of its group says."""
+    ends = np.empty(size, dtype=np.int32)
+    ends[groups] = said
+    return ends[groups]
 
 
 def not_last(group: Grouping, codes: Codes) -> int:
@@ -148,9 +164,7 @@ def not_last(group: Grouping, codes: Codes) -> int:
 
 def _not_last(groups: Codes, said: Codes, size: int) -> int:
     """The same of rows that are filled, in groups below that size."""
-    last = np.empty(size, dtype=np.int32)
-    last[groups] = said
-    return int(np.count_nonzero(said != last[groups]))
+    return int(np.count_nonzero(said != _ends(groups, said, size)))
 
 
 def _not_most(groups: Codes, said: Codes, texts: int) -> int:
