@@ -124,10 +124,11 @@ def test_a_slip_is_kept_beside_where_nobody_knows_which_of_two_is_right(odd: str
     assert not told["changes"]
     assert [cell["column"] for one in told["proposals"] for cell in one["cells"]] == ["Boat"]
     ran = hemplit("load", "lifts.csv", "--into", "yard.sqlite", folder=tmp_path)
-    assert ran.code == 1 and "Nothing was lost" in ran.out, ran.err
+    assert "Nothing was lost" in ran.out
     proven = hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path)
-    for said in (ran.out, proven.out):
-        assert "Verified" in said and f"'{odd}'" in said and "the cell is kept beside" in said, said
+    for one in (ran, proven):
+        assert one.code == 0 and "Verified" in one.out, one.err
+        assert f"'{odd}'" in one.out and "the cell is kept beside" in one.out
     with sqlite3.connect(tmp_path / "yard.sqlite") as database:
         assert len(database.execute("SELECT boat_reg, name FROM boats").fetchall()) == len(LIFTS)
         said = 'SELECT coalesce("Boat as written", "Boat") FROM lifts_sheet ORDER BY "Lift"'
@@ -160,6 +161,18 @@ def test_what_was_kept_beside_is_compared_with_the_sheet(tmp_path: Path) -> None
     for codes in (np.full_like(beside.codes, EMPTY), np.roll(beside.codes, 1)):
         other = (*(one for one in relation.columns if one is not beside), replace(beside, codes=codes))
         assert check_cells(grid, replace(relation, columns=other)).different == 1
+
+
+@pytest.mark.parametrize(
+    "names",
+    ["Anemone Brisling Curlew Dunlin Curlews Anemone Brisling Curlews Dunlin Curlews", "Anemone Brisling Curlew Curlw"],
+    ids=["a name that another boat has", "hardly a row that bears it out"],
+)
+def test_two_names_of_a_boat_are_both_real(names: str, tmp_path: Path) -> None:
+    regs = [1, 2, 3, 4, 5] * 2 if len(names.split()) > 5 else [1, 2, 3, 3]
+    rows = [f"{at},MQ-{reg},{name},{at % 3}" for at, (reg, name) in enumerate(zip(regs, names.split(), strict=True))]
+    (tmp_path / "lifts.csv").write_text("\n".join(["Lift,Boat Reg,Boat,Hours", *rows]), encoding="utf-8")
+    assert "keep beside" not in hemplit("look", "lifts.csv", folder=tmp_path).out
 
 
 def test_words_of_which_several_are_alike_are_no_slips_of_each_other(tmp_path: Path) -> None:

@@ -17,7 +17,7 @@ from hemplit.core import shape
 from hemplit.core.design import resolve
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Proof
-from hemplit.core.model.relation import Doubt
+from hemplit.core.model.relation import Doubt, are_open
 from hemplit.core.proof.compare import as_one
 from hemplit.core.tables.across import without_strangers
 from hemplit.core.tables.same import with_united
@@ -92,7 +92,7 @@ class InEngine:
     @property
     def needs_a_look(self) -> bool:
         """Whether a person should look at it."""
-        return bool(self.told) or self.proof.needs_a_look
+        return are_open(self.told) or self.proof.needs_a_look
 
 
 def load(

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Check, Difference, Proof
+from hemplit.core.model.relation import are_open
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
 from hemplit.core.proof.at_odds import at_odds
@@ -67,7 +68,7 @@ class Loaded:
     @property
     def needs_a_look(self) -> bool:
         """Whether a person must look at it: it is not proven, was told of something, or rows of data are left out."""
-        return bool(self.told) or self.proof.needs_a_look
+        return are_open(self.told) or self.proof.needs_a_look
 
 
 # Loading and proving -------------------------------------------------------------------------------------------------

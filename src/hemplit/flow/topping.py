@@ -15,7 +15,7 @@ from hemplit import files
 from hemplit.core.model.loads import Ability, Load
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
-from hemplit.core.model.relation import Doubt
+from hemplit.core.model.relation import Doubt, are_open
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.compare import check_stored
@@ -120,7 +120,8 @@ class Topped:
     @property
     def needs_a_look(self) -> bool:
         """Whether a person must look at it."""
-        return bool(self.conflicts) or bool(self.like) or any(step.aside for step in self.steps) or not self.proof.holds
+        aside = any(step.aside for step in self.steps)
+        return bool(self.conflicts) or are_open(self.like) or aside or not self.proof.holds
 
 
 def _row(grid: Grid, row: int, why: str) -> LeftOutRow:

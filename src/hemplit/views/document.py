@@ -303,7 +303,14 @@ def proof(given: Proof) -> dict[str, Any]:
 def told(given: Iterable[tuple[str, Doubt]]) -> list[dict[str, Any]]:
     """What the steps found otherwise than when they were drafted."""
     return [
-        {"sheet": sheet, "what": one.what, "count": one.count, "places": list(one.places), "hint": one.hint}
+        {
+            "sheet": sheet,
+            "what": one.what,
+            "count": one.count,
+            "places": list(one.places),
+            "hint": one.hint,
+            "settled": one.settled,
+        }
         for sheet, one in given
     ]
 

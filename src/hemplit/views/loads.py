@@ -9,7 +9,22 @@ from typing import TYPE_CHECKING
 from hemplit.core.model.acts import Act
 from hemplit.core.model.proof import HANDFUL
 from hemplit.core.proof.ledger import BY_DESIGN
-from hemplit.views.style import BAD, DONE, GOOD, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
+from hemplit.views.style import (
+    BAD,
+    CHOICE,
+    DONE,
+    GOOD,
+    LOOK,
+    NAME,
+    QUIET,
+    count,
+    counted,
+    grid,
+    plain,
+    say,
+    short,
+    title,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -96,7 +111,8 @@ def show_told(console: Console, told: Sequence[tuple[str, Doubt]]) -> None:
             continue
         where = f": {plain(', '.join(one.places))}" if one.places else ""
         more = ", …" if one.count > len(one.places) > 0 else ""
-        say(console, f"{plain(sheet)}: {plain(one.what)}{where}{more}", sign=LOOK, indent=2)
+        sign = CHOICE if one.settled else LOOK
+        say(console, f"{plain(sheet)}: {plain(one.what)}{where}{more}", sign=sign, indent=2)
         if one.hint:
             say(console, f"[{QUIET}]{plain(one.hint)}[/]", indent=6)
     hidden = sum(max(many - MOST_TOLD, 0) for many in seen.values())

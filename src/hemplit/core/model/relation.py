@@ -12,6 +12,8 @@ from hemplit.core.model.grid import EMPTY, Source
 from hemplit.dataclasses import dataclass, field, replace
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     import numpy.typing as npt
     import pyarrow as pa
 
@@ -92,12 +94,21 @@ class Step:
 
 @dataclass(frozen=True)
 class Doubt:
-    """Something that shaping left as it is because it could be meant in more than one way."""
+    """Something that shaping left as it is because it could be meant in more than one way.
+
+    One that is ``settled`` has its place in the tables, whichever way it is meant; a person need not look at it.
+    """
 
     what: str
     places: tuple[str, ...] = ()
     hint: str = ""
     count: int = 1
+    settled: bool = False
+
+
+def are_open(told: Iterable[tuple[str, Doubt]]) -> bool:
+    """Whether there is one among the doubts, each with the title of its sheet, that is not settled."""
+    return any(not one.settled for _, one in told)
 
 
 @dataclass(frozen=True)

@@ -79,12 +79,27 @@ def is_broken_by_slips(column: WorkingColumn, by: WorkingColumn) -> bool:
 
 
 def slips_of(column: WorkingColumn, group: Grouping) -> tuple[npt.NDArray[np.intp], Codes]:
-    """The rows that are slips of what most of their group say, which stand nowhere else, and what that is."""
+    """The rows that are slips of what most of their group say, which stand nowhere else, and what that is.
+
+    Where as many say the one as the other, neither may stand elsewhere.
+    """
     rows, meant = odd_ones(column, group)
     pairs = Counter(pairs_of(column, rows, meant))
     slips = {one for one, count in pairs.items() if count == column.cells.counts[one.odd] and _looks_so(column, one)}
     own = np.array([one in slips for one in pairs_of(column, rows, meant)], dtype=bool)
+    size = len(column.cells.texts) + 1  # a blank is one more
+    groups = group.codes.astype(np.int64) * size + 1
+    said = np.unique(groups + column.cells.codes, return_counts=True)
+    beside = [_count_of(said, groups[rows] + codes) for codes in (meant, column.cells.codes[rows])]
+    own &= (beside[0] > beside[1]) | (beside[0] == column.cells.counts[meant])
     return rows[own], meant[own]
+
+
+def _count_of(
+    counted: tuple[npt.NDArray[np.int64], npt.NDArray[np.intp]], numbers: npt.NDArray[np.int64]
+) -> npt.NDArray[np.intp]:
+    """How often each of some numbers was counted."""
+    return counted[1][np.searchsorted(counted[0], numbers)]
 
 
 def _looks_so(column: WorkingColumn, slip: Slip) -> bool:

@@ -76,4 +76,4 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
     if count:
         what = f"'{step.text('column')}' is not what other rows of the same '{step.text('by')}' say"
         hint = f"the cell is kept beside, in '{step.text('into')}'; correct it in the sheet, if it is a slip"
-        yield Doubt(what, slips, hint, count)
+        yield Doubt(what, slips, hint, count, settled=True)
