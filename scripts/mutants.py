@@ -71,6 +71,8 @@ TESTS = {
     "core/tables/merge": "laws/test_feeds test_topup laws/test_months",
     "core/tables/match": "test_proof test_topup laws/test_lossless laws/test_roles",
     "core/proof/alike": "test_topup",
+    "core/proof/changes": "test_slips test_steps test_interface",
+    "core/proof/ledger": "test_proof test_steps test_program test_design_edits laws/test_tampering test_slips",
     "core/proof/beside": "test_same_things laws/test_months",
     "design_file/upgrade": "test_design_edits",
     "flow/opening": "test_design_edits test_bad_input",
