@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 from pathlib import Path
 
@@ -239,3 +240,37 @@ def test_another_file_in_a_folder_has_its_own_total(tmp_path: Path) -> None:
     connection = sqlite3.connect(tmp_path / "c.sqlite")
     assert connection.execute("SELECT count(*), count(DISTINCT Month) FROM jobs_sheet").fetchone() == (12, 4)
     connection.close()
+
+
+@pytest.mark.parametrize(
+    ("sheet", "name", "instead", "second"),
+    [
+        ('1,"Falk, Ben",Lee 2,"Aas, Ada",Pier 3,"Berg, Bo",Lee', '"Owner First Name"', '"Dock"', "column 'Dock'"),
+        (
+            "1,Ada;Bo,oar;sail 2,Bo;Cato,sail;mast 3,Ada;Dina,oar;rope 4,Cato;Ada,oar;mast 5,Bo;Dina,rope;oar",
+            'into = "Parts"',
+            'into = "Crew"',
+            "sheet 'Crew'",
+        ),
+        (
+            "1,Teal,R1 2,Knot,R2 3,Smew,R3 4,Ruff,R4 5,Teal,R1 6,Knto,R2 7,Smew,R3 8,Ruff,R4",
+            '"Owner as written"',
+            '"Dock"',
+            "column",
+        ),
+    ],
+    ids=["parts", "lists", "beside"],
+)
+def test_a_step_that_makes_a_second_column_of_one_name_is_refused(
+    sheet: str, name: str, instead: str, second: str, tmp_path: Path
+) -> None:
+    headers = "Job,Crew,Parts" if "Crew" in second else "Job,Owner,Dock"
+    lines = re.sub(r" (?=\d)", "\n", sheet)
+    (tmp_path / "jobs.csv").write_text(f"{headers}\n{lines}\n", encoding="utf-8")
+    hemplit("draft", "jobs.csv", folder=tmp_path)
+    path = tmp_path / "jobs.design.toml"
+    text = path.read_text(encoding="utf-8")
+    assert name in text, text
+    path.write_text(text.replace(name, instead, 1), encoding="utf-8")
+    ran = hemplit("load", "jobs.design.toml", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 2 and f"makes a second {second}" in ran.err and not (tmp_path / "yard.sqlite").exists(), ran.err

@@ -40,7 +40,7 @@ from hemplit.core.shape import (
     spelling,
     totals,
 )
-from hemplit.core.shape.compare import by_file, check_columns, found_otherwise, not_asked_for, told_misfits
+from hemplit.core.shape.compare import by_file, check_columns, check_names, found_otherwise, not_asked_for, told_misfits
 from hemplit.core.shape.values import read_values
 from hemplit.core.shape.working import Working, keep_rows, start
 from hemplit.dataclasses import dataclass, replace
@@ -180,6 +180,7 @@ def replay(
         told += _told(detector, working, step)
         before = working
         working = detector.act(working, step, detector.ACT.number)
+        check_names(working, step, place)
         told += found_otherwise(before, working, step)
     for one in unasked:
         told += not_asked_for(working, one)

@@ -37,8 +37,8 @@ LONGEST_LETTERS = 4
 MOST_TEXTS, MOST_ALIKE = 2_000, 50
 #: Slips alone may stand against what decides a column in one row, or in this share of them, and in no more than a
 #: person looks at; if so small a share of the other texts are alike, and if chance would bear that out in less than one
-#: of 10^2 sheets. With these none is seen in 67 tables that are right as they are.
-SLIPS_ALONE, MOST_SLIPS, ALIKE, MARGIN = 0.02, 20, 0.02, 2.0
+#: of 10^1.5 sheets. With these none is seen in 67 tables that are right as they are.
+SLIPS_ALONE, MOST_SLIPS, ALIKE, MARGIN = 0.02, 20, 0.02, 1.5
 
 
 class Slip(NamedTuple):

@@ -59,6 +59,17 @@ def check_columns(working: Working, step: Step, place: int, sorts: Mapping[str, 
             )
 
 
+def check_names(working: Working, step: Step, place: int) -> None:
+    """Raises ``InputError`` if two columns, or what is taken out of the sheet twice, have one name once a step is done:
+    one of them would be lost."""
+    made = [("column", [column.name for column in one.columns]) for one in (working, *working.children)]
+    for what, names in (*made, ("sheet", [one.name for one in working.children])):
+        twice = next((name for name in names if name and names.count(name) > 1), None)
+        if twice is not None:
+            said = f"step {place}, '{step.act}', makes a second {what} '{twice}'"
+            raise InputError(working.source.title, said, "write another name in the step")
+
+
 def told_misfits(working: Working, step: Step, place: int, found: Sequence[tuple[WorkingColumn, int]]) -> list[Doubt]:
     """The texts ``found``, by column and code, for which a step was not made: told if it says to keep them.
 
