@@ -174,3 +174,12 @@ def test_rows_with_a_blank_on_the_left_can_be_passed_over(tmp_path: Path) -> Non
     passed = json.loads(hemplit("dependencies", "a.csv", "--json", "--ignore-blanks", folder=tmp_path).out)
     assert [one["left"] for one in counted["dependencies"]] == []
     assert [(one["left"], one["right"]) for one in passed["dependencies"]] == [(["Boat"], "Berth")]
+
+
+def test_on_a_small_sheet_one_row_may_break_what_a_code_decides(tmp_path: Path) -> None:
+    names = {1: "Anemone", 2: "Brisling", 3: "Curlew", 4: "Dunlin"}
+    rows = [f"{at},MQ-{at % 4 + 1},{'Heron' if at == 2 else names[at % 4 + 1]},{at % 3}" for at in range(12)]
+    (tmp_path / "lifts.csv").write_text("\n".join(["Lift,Boat Reg,Boat,Hours", *rows]), encoding="utf-8")
+    out = hemplit("dependencies", "lifts.csv", folder=tmp_path).out
+    assert "exceptions Boat Reg → Boat holds except in 1 row" in out and "C4 says 'Heron'" in out, out
+    assert "Hours →" not in out and "Boat → Hours" not in out

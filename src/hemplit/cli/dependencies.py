@@ -40,7 +40,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         type=share,
         default=0.02,
         metavar="SHARE",
-        help="also show those broken by at most this share of rows (0.02)",
+        help="also show those broken by at most this share of rows (0.02), on small sheets by one that may be a typo",
     )
     parser.add_argument("--seconds", type=seconds, metavar="N", help="stop after N seconds and say what is missing")
     parser.add_argument(

@@ -17,6 +17,7 @@ from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.twins import are_twins
+from hemplit.core.texts.words import is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
@@ -47,11 +48,12 @@ def near(
 ) -> tuple[Near, ...]:
     """The dependencies of which at most ``share`` of all rows would have to go, likely slips first.
 
-    ``exact`` are the pairs of columns of which the first decides the second without exception.
+    ``exact`` are the pairs of columns of which the first decides the second without exception. Where one row is more
+    than that share, it may break what a code decides, or look like a slip.
     """
-    most = int(share * relation.row_count)
-    if not most:
+    if not share:
         return ()
+    most = max(int(share * relation.row_count), 1)
     usable = [right for right, grouping in enumerate(groupings) if _varies(grouping, most)]
     found = []
     for left, grouping in enumerate(groupings):
@@ -66,6 +68,8 @@ def near(
                 rows = np.flatnonzero(groupings[right].codes != agreed[grouping.codes])
                 if len(rows) <= limit:
                     found.append(_described(relation, (left, right), rows, agreed[grouping.codes[rows]]))
+    if most > share * relation.row_count:
+        found = [one for one in found if one.twins or is_identifier(words(one.left[0]))]
     return tuple(sorted(found, key=lambda one: (-one.twins / one.rows, one.rows, one.left, one.right)))
 
 
