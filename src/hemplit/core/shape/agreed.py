@@ -6,6 +6,7 @@ column, and that the words of the column are not so alike that two meet by chanc
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from itertools import combinations
 from typing import TYPE_CHECKING, NamedTuple
@@ -17,7 +18,7 @@ from hemplit.core.columns.codes import Grouping, most_frequent
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.deciding import breaks_in_few, filled, is_chance, together
 from hemplit.core.shape.looks import is_word
-from hemplit.core.shape.slips import writing_of
+from hemplit.core.shape.slips import near_by_chance, writing_of
 from hemplit.core.texts.twins import differs_in_a_sign, sharing_a_half
 from hemplit.core.texts.words import is_identifier, words
 
@@ -36,9 +37,11 @@ LONGEST_LETTERS = 4
 #: Columns of more different texts are not looked at, nor more texts that have a half in common.
 MOST_TEXTS, MOST_ALIKE = 2_000, 50
 #: Slips alone may stand against what decides a column in one row, or in this share of them, and in no more than a
-#: person looks at; if so small a share of the other texts are alike, and if chance would bear that out in less than one
-#: of 10^1.5 sheets. With these none is seen in 67 tables that are right as they are.
-SLIPS_ALONE, MOST_SLIPS, ALIKE, MARGIN = 0.02, 20, 0.02, 1.5
+#: person looks at; if so small a share of the other texts are alike.
+SLIPS_ALONE, MOST_SLIPS, ALIKE = 0.02, 20, 0.02
+#: Chance would bear out what decides, but for slips, in less than one of 10^LEAST sheets, and it would besides make two
+#: texts of that length alike in less than one of 10^TOGETHER. So none is seen in 67 tables that are right as they are.
+LEAST, TOGETHER = 0.5, 4.0
 
 
 class Slip(NamedTuple):
@@ -66,16 +69,25 @@ def is_broken_by_slips(column: WorkingColumn, by: WorkingColumn) -> bool:
     """Whether another column decides this one in all rows but for slips, and hardly by chance."""
     group = together((by,))
     most = min(max(1, int(SLIPS_ALONE * len(group.codes))), MOST_SLIPS)
-    if not breaks_in_few(group, column.cells.codes, most) or is_chance(group, column, 0, MARGIN):
+    if not breaks_in_few(group, column.cells.codes, most) or is_chance(group, column, 0, LEAST):
         return False
     odd, _ = odd_ones(column, group)
     rows, meant = slips_of(column, group)
-    if not 0 < len(odd) <= min(most, len(rows)) or is_chance(group, column, len(rows), MARGIN):
+    if not 0 < len(odd) <= min(most, len(rows)):
         return False
     texts = column.cells.texts.to_pylist()
-    pairs = len(set(pairs_of(column, rows, meant)))
-    alike = len({frozenset(one) for one in possible_slips(texts)}) - pairs
-    return alike <= ALIKE * (len(texts) * (len(texts) - 1) // 2 - pairs)
+    slips = set(pairs_of(column, rows, meant))
+    alike = max(math.log10(near_by_chance(texts[one.odd])) + _further_letters(texts, one) for one in slips)
+    if is_chance(group, column, len(rows), max(TOGETHER + alike, LEAST)):
+        return False
+    pairs = len(slips)
+    others = len({frozenset(one) for one in possible_slips(texts)}) - pairs
+    return others <= ALIKE * (len(texts) * (len(texts) - 1) // 2 - pairs)
+
+
+def _further_letters(texts: Sequence[str], slip: Slip) -> int:
+    """How many letters a slip is off besides one: each makes it ten times as likely that two are alike by chance."""
+    return max(OSA.distance(*(texts[code].casefold() for code in slip)) - 1, 0)
 
 
 def slips_of(column: WorkingColumn, group: Grouping) -> tuple[npt.NDArray[np.intp], Codes]:

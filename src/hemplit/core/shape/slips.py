@@ -164,7 +164,7 @@ class _Column:
         sure = self.often >= SURE
         places = np.flatnonzero(sure).tolist()
         ends = sum(int(sure[other]) for one in places for other in self.near.get(one, ()))
-        expected = sum(_by_length(self.names[one]) for one in places) * max(len(places) - 1, 0)
+        expected = sum(near_by_chance(self.names[one]) for one in places) * max(len(places) - 1, 0)
         return (ends + 1) / (expected + 1)
 
     @cached_property
@@ -177,7 +177,7 @@ class _Column:
 
     def _near_ones(self, text: int) -> float:
         """How many real texts that stand as often as this one are near to a common one."""
-        return _by_length(self.names[text]) * self.crowded * self.standing[int(self.often[text])]
+        return near_by_chance(self.names[text]) * self.crowded * self.standing[int(self.often[text])]
 
     def _of_letters(self, least: float) -> Iterator[Slip]:
         for odd, others in self.near.items():
@@ -404,7 +404,12 @@ def _has_accents_of(odd: str, common: str) -> bool:
     return not odd.isascii() and common.isascii() and in_ascii(odd) == common
 
 
-def _by_length(text: str) -> float:
+def near_by_chance(text: str) -> float:
+    """The chance that a real text is one slip away from another of that length.
+
+    >>> near_by_chance("Eider") > near_by_chance("Kittiwake")
+    True
+    """
     return NEAR_BY_LENGTH[min(max(len(text), min(NEAR_BY_LENGTH)), max(NEAR_BY_LENGTH))]
 
 
