@@ -61,6 +61,7 @@ def broken_by_slips(column: WorkingColumn, naming: Sequence[WorkingColumn]) -> W
 
 
 def holds_words(column: WorkingColumn) -> bool:
+    """Whether a column holds words, and not so many different ones that no two can be compared."""
     texts = column.cells.texts
     return 2 <= len(texts) <= MOST_TEXTS and all(is_word(str(text)) for text in texts.slice(0, 3).to_pylist())
 
@@ -115,12 +116,14 @@ def _count_of(
 
 
 def _looks_so(column: WorkingColumn, slip: Slip) -> bool:
+    """Whether the one text looks like a slip of the other, and neither like another number nor like a further word."""
     odd, meant = (str(column.cells.texts[code]) for code in slip)
     further_word = len(odd.split()) != len(meant.split()) and odd.replace(" ", "") != meant.replace(" ", "")
     return _is_slip(odd, meant) and not further_word and not differs_in_a_sign(odd, meant)
 
 
 def pairs_of(column: WorkingColumn, rows: npt.NDArray[np.intp], meant: Codes) -> list[Slip]:
+    """For each of some rows what it says, and what it should."""
     return [Slip(int(column.cells.codes[row]), int(code)) for row, code in zip(rows, meant, strict=True)]
 
 
