@@ -7,7 +7,7 @@ import json
 import re
 import shutil
 from collections.abc import Iterator, Sequence
-from datetime import date, timedelta
+from datetime import date, time, timedelta
 from decimal import Decimal
 from pathlib import Path
 from random import Random
@@ -21,6 +21,7 @@ from pyarrow import parquet
 from conftest import Ran, hemplit
 from hemplit.demo.sheets import write_sheets
 from hemplit.engines.fill import Fill
+from hemplit.errors import TargetError
 from hemplit.files import pieces, table_rows
 from hemplit.flow import engine_rows, in_engine
 from hemplit.servers import mariadb, postgresql
@@ -249,6 +250,13 @@ def test_boats_that_name_boats_are_one_table_as_in_memory(inside: Files) -> None
     made = inside.held()
     assert len(made["boats"]) == 40 and "'fleet_ship_id': 1" in "".join(made["boats"])
     assert inside.load_in_memory().code == 0 and inside.held() == made
+
+
+def test_spark_says_that_it_has_no_type_for_a_time_of_day(tmp_path: Path) -> None:
+    spark = pytest.importorskip("hemplit.engines.spark", reason="pyspark is not here", exc_type=ImportError)
+    staging = spark._Staging(None, "trips", tmp_path / "staged")
+    with pytest.raises(TargetError, match="no type for a time of day, which 'Starts' holds"):
+        staging.add(pa.table({"Trip": [1], "Starts": pa.array([time(7, 5)], pa.time32("s"))}))
 
 
 def test_all_rows_of_a_small_sheet_that_contradict_a_design_are_told_at_once(tmp_path: Path) -> None:
