@@ -65,7 +65,7 @@ if TYPE_CHECKING:
 #: So often a draft is corrected by rows that stand against it, before a person has to look.
 ROUNDS = 12
 AGAIN = "it was drafted again without it; if a row is wrong, correct it and load again"
-BESIDE = "the cell is kept beside; correct it here or there, if it is a slip"
+BESIDE = "the cell is kept beside; correct it here or there, if it is a typo"
 
 
 @dataclass(frozen=True)

@@ -75,5 +75,5 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
     count, slips = (0, ()) if column is None or by is None else _slips(working, column, by)
     if count:
         what = f"'{step.text('column')}' is not what other rows of the same '{step.text('by')}' say"
-        hint = f"the cell is kept beside, in '{step.text('into')}'; correct it in the sheet, if it is a slip"
+        hint = f"the cell is kept beside, in '{step.text('into')}'; correct it in the sheet, if it is a typo"
         yield Doubt(what, slips, hint, count, settled=True)
