@@ -175,6 +175,17 @@ def test_two_names_of_a_boat_are_both_real(names: str, tmp_path: Path) -> None:
     assert "keep beside" not in hemplit("look", "lifts.csv", folder=tmp_path).out
 
 
+def test_what_is_kept_beside_says_nothing_again(tmp_path: Path) -> None:
+    lifts("MQ-3", "Culrew", tmp_path)
+    header, *rows = (tmp_path / "lifts.csv").read_text(encoding="utf-8").splitlines()
+    rows.sort(key=lambda row: (row.split(",")[1], -int(row.split(",")[0])))
+    (tmp_path / "lifts.csv").write_text("\n".join([header, *rows]), encoding="utf-8")
+    hemplit("draft", "lifts.csv", folder=tmp_path)
+    assert hemplit("why", "lifts.design.toml", "--page", "why.html", folder=tmp_path).code == 0
+    page = (tmp_path / "why.html").read_text(encoding="utf-8")
+    assert "<td>Culrew</td>" in page and '<td class="again">Brisling</td>' in page
+
+
 def test_words_of_which_several_are_alike_are_no_slips_of_each_other(tmp_path: Path) -> None:
     days = [("MQ-1", "Sunday"), ("MQ-2", "Monday"), ("MQ-3", "Friday"), ("MQ-4", "Thursday"), ("MQ-5", "Saturday")]
     rows = [
