@@ -129,7 +129,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/compare.py", "rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 0)", "rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 1)"),
     ("core/proof/compare.py", "            faulty = some[_other_value(cells, holding)(one, two)]", "            faulty = some[_other_value(cells, holding)(one, two)][1:]"),
     ("core/proof/compare.py", "np.flatnonzero(column.changed == Act.BESIDE.number), beside))", "np.flatnonzero(column.changed < 0), beside))"),
-    ("core/proof/ledger.py", "if number in (0, Act.BESIDE.number) else", "if number == 0 else"),
+    ("core/proof/ledger.py", "if number in as_it_is else", "if number == 0 else"),
     ("core/proof/changes.py", "                        if kept and kept == before:\n                            continue\n", ""),
     ("core/shape/agreed.py", "    return others <= ALIKE * (", "    return others <= 9 + ALIKE * ("),
     ("core/shape/agreed.py", "and not differs_in_a_sign(odd, meant)", ""),

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.model.grid import EMPTY, column_letters
+from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
 from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, say, short, title
 
@@ -63,10 +63,8 @@ def show_preview(console: Console, given: Grid, relation: Relation) -> None:
 
 def _changed(relation: Relation, column: Column) -> npt.NDArray[np.intp]:
     """The rows in which a step changed the column, and not only kept beside what stood there."""
-    if column.changed is None:
-        return np.zeros(0, dtype=np.intp)
-    beside = relation.beside.get(column.position) if column.own else None
-    return np.flatnonzero(column.changed if beside is None else column.changed * (beside.codes == EMPTY))
+    changed = np.zeros(relation.row_count, dtype=np.int8) if column.changed is None else column.changed
+    return np.flatnonzero((changed != 0) & ~relation.is_beside(column))
 
 
 def _show_split(console: Console, given: Grid, relation: Relation) -> None:

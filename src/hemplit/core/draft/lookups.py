@@ -39,7 +39,7 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> str:
         "none are wanted": wanted == "none",
         f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text" or facts.amounts,
         "its header names no category": bool(set(words(facts.name)) & NEVER),
-        "it keeps the slips of another column": facts.beside,
+        "it keeps the typos of another column": facts.beside,
         "it has one value only": facts.distinct < 2,
         f"{facts.distinct:,} distinct texts in {rows:,} rows repeat too little": rows < facts.distinct * few,
         f"a list of {facts.distinct:,} is too long to overlook": wanted == "some" and facts.distinct > MOST_VALUES,

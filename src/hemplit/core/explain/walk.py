@@ -140,8 +140,7 @@ def marked(
                 _, known = homes.setdefault(place, (column.name, []))
                 known += [table.name for table in tables if table.name not in known]
             if len(places) == 1 and tables and column.own:
-                beside = relation.beside.get(column.position)
-                said = (column.codes != EMPTY) & (True if beside is None else beside.codes == EMPTY)
+                said = (column.codes != EMPTY) & ~relation.is_beside(column)
                 known_rows = _said_again(lead_of(design, tables[0], name), tables[0], relation, said)
                 again[relation.grid_rows[known_rows], places[0]] = True
     own = relations[sheet]

@@ -178,6 +178,11 @@ class Relation:
         made = {step.text("into") for step in self.steps if step.act == Act.BESIDE and not step.proposed}
         return {one.part_of: one for one in self.columns if one.part_of is not None and one.name in made}
 
+    def is_beside(self, column: Column) -> npt.NDArray[np.bool_]:
+        """Which cells of a column are kept beside, shape (rows,)."""
+        beside = self.beside.get(column.position) if column.own else None
+        return np.zeros(self.row_count, dtype=bool) if beside is None else np.not_equal(beside.codes, EMPTY)
+
     def without(self, rows: npt.NDArray[np.int64], aside: Cells | None = None) -> Relation:
         """The relation without the rows that came from those of the grid; ``aside`` says what became of their cells."""
         kept = np.flatnonzero(~np.isin(self.grid_rows, rows))

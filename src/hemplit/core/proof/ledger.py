@@ -174,6 +174,7 @@ def _mark_column(cells: _Map, member: Member, column: Column) -> None:
         return
     fate, reason = decided
     relation = member.relation
+    as_it_is = (0, Act.BESIDE.number) if column.position in relation.beside else (0,)
     for position, rows in blocks_of(relation, column):
         of_grid = relation.grid_rows[rows]
         if fate == Fate.LEFT_OUT or column.changed is None:
@@ -181,7 +182,7 @@ def _mark_column(cells: _Map, member: Member, column: Column) -> None:
             continue
         by = column.changed[rows]
         for number in distinct(by).tolist():
-            what = (fate, reason) if number in (0, Act.BESIDE.number) else (Fate.CHANGED, Act.of(number))
+            what = (fate, reason) if number in as_it_is else (Fate.CHANGED, Act.of(number))
             cells.mark(position, of_grid[by == number], *what)
 
 

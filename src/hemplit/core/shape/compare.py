@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -64,7 +65,7 @@ def check_names(working: Working, step: Step, place: int) -> None:
     one of them would be lost."""
     made = [("column", [column.name for column in one.columns]) for one in (working, *working.children)]
     for what, names in (*made, ("sheet", [one.name for one in working.children])):
-        twice = next((name for name in names if name and names.count(name) > 1), None)
+        twice = next((name for name, count in Counter(names).items() if name and count > 1), None)
         if twice is not None:
             said = f"step {place}, '{step.act}', makes a second {what} '{twice}'"
             raise InputError(working.source.title, said, "write another name in the step")
