@@ -13,7 +13,7 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from conftest import hemplit
+from conftest import hemplit, tries
 from hemplit import interface
 from hemplit.core.diagram import lay_out
 from hemplit.core.diagram.letters import width_of
@@ -47,7 +47,7 @@ def diagram(tables: int, seed: int) -> Diagram:
 
 
 @pytest.mark.slow
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=tries(25), deadline=None)
 @given(st.integers(1, 30), st.integers(0, 10**6))
 @example(16, 8223)  # two lines that seem one in any order of tracks
 def test_nothing_lies_on_anything_else(tables: int, seed: int) -> None:

@@ -18,7 +18,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
-from conftest import Ran, hemplit
+from conftest import Ran, hemplit, tries
 from hemplit.demo.sheets import write_sheets
 from hemplit.engines.fill import Fill
 from hemplit.errors import TargetError
@@ -201,7 +201,7 @@ def taken(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> No
         monkeypatch.setattr(in_engine, "most_of", lambda rows: rows.row_count)
 
 
-RANDOM = settings(max_examples=10, suppress_health_check=[HealthCheck.function_scoped_fixture])
+RANDOM = settings(max_examples=tries(12), suppress_health_check=[HealthCheck.function_scoped_fixture])
 
 
 @pytest.mark.usefixtures("taken")

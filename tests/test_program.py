@@ -6,7 +6,6 @@ import json
 import shutil
 import sqlite3
 import subprocess
-import sys
 import sysconfig
 from pathlib import Path
 
@@ -189,24 +188,8 @@ def test_help_shows_an_example(command: str, tmp_path: Path) -> None:
     assert f"example:\n  hemplit {command} " in ran.out
 
 
-@pytest.mark.slow
-def test_the_built_program_in_a_fresh_environment(tmp_path: Path) -> None:
-    wheels = tmp_path / "wheels"
-    subprocess.run([sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "-w", wheels, ROOT], check=True)
-    fresh = tmp_path / "fresh"
-    subprocess.run([sys.executable, "-m", "venv", fresh], check=True)
-    python = next(path for path in (fresh / "bin" / "python", fresh / "Scripts" / "python.exe") if path.exists())
-    subprocess.run([python, "-m", "pip", "install", "-q", "--no-deps", *wheels.glob("*.whl")], check=True)
-    # The libraries come from the environment of the tests; the program itself is the built one.
-    place = subprocess.run(
-        [python, "-c", "import sysconfig; print(sysconfig.get_path('purelib'))"],
-        capture_output=True,
-        text=True,
-        check=True,
-    )
-    libraries = Path(sysconfig.get_path("purelib"))
-    Path(place.stdout.strip(), "libraries.pth").write_text(f"{libraries}\n", encoding="utf-8")
-    program = python.with_name("hemplit" + python.suffix)
+def test_the_program_as_it_is_installed(tmp_path: Path) -> None:
+    program = Path(sysconfig.get_path("scripts"), f"hemplit{sysconfig.get_config_var('EXE') or ''}")
     ran = subprocess.run([program, "demo", "yard"], cwd=tmp_path, capture_output=True, encoding="utf-8", check=False)
     assert (ran.returncode, "Verified:" in ran.stdout) == (0, True)
     assert same_cells(tmp_path / "yard" / "jobs.csv", tmp_path / "yard" / "boatyard.sqlite", "jobs_sheet")

@@ -17,7 +17,7 @@ import psycopg
 import pymysql
 import pytest
 
-from conftest import Ran, hemplit
+from conftest import BUILD, Ran, hemplit, tries
 from places import MariadbPlace, Place, PostgresqlPlace, as_text
 
 Server = PostgresqlPlace | MariadbPlace
@@ -161,7 +161,8 @@ IN_MARIADB = {
 @pytest.mark.slow
 def test_whatever_is_changed_is_found(small: Path, server: Server) -> None:
     words = IN_MARIADB if isinstance(server, MariadbPlace) else IN_POSTGRESQL
-    for said, statement in TAMPERED.items():
+    turn = int(isinstance(server, MariadbPlace))
+    for said, statement in [*TAMPERED.items()] if BUILD else [*TAMPERED.items()][turn::2]:
         server.empty()
         assert "Verified" in load(server, small).out
         held = dict(server.rows("SELECT name, statement FROM hemplit_objects"))
@@ -299,7 +300,7 @@ def test_however_a_load_ends_the_tables_are_old_or_new(
     took = time.monotonic() - started
     full = _state(server)
     server.empty()
-    for moment in range(moments):
+    for moment in range(tries(moments)):
         process = _started("load", DESIGN, "--into", server.text, "--replace", folder=small)
         time.sleep(max(0.0, chance.uniform(0.3, 1.3) * took))
         end(process, server)

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from conftest import Ran, hemplit
+from conftest import Ran, hemplit, tries
 from hemplit.core.model.grid import EMPTY, Grid
 from hemplit.core.shape import replay, shape
 from hemplit.errors import HemplitError
@@ -208,7 +208,7 @@ def with_row_again(grid: Grid, row: int, at: int) -> Grid:
 
 @pytest.mark.slow
 @pytest.mark.parametrize("name", CASES)
-@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=tries(15), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_no_row_is_lost_in_a_sheet_that_has_grown(name: str, data: st.DataObject) -> None:
     case = CASES[name]

@@ -11,6 +11,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from conftest import tries
 from hemplit.core.model.design import Purpose
 from hemplit.core.model.relation import Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
@@ -79,7 +80,7 @@ def table(name: str, columns: tuple[TableColumn, ...], rows: int) -> Table:
     return Table(name, Purpose.MAIN, (key, *columns), ("id",), (), (), rows)
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40)
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=tries(40))
 @given(st.data())
 def test_every_kind_of_value_comes_back(anywhere: Place, data: st.DataObject) -> None:
     rows = data.draw(st.integers(1, 6))

@@ -13,7 +13,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import hemplit, same_cells
+from conftest import hemplit, same_cells, tries
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
@@ -123,7 +123,7 @@ def test_a_later_date_that_tells_another_year_is_refused(tmp_path: Path) -> None
 days = st.dates(date(1950, 1, 1), date(2060, 12, 31)) | st.none()
 
 
-@settings(max_examples=20)
+@settings(max_examples=tries(20))
 @given(st.lists(days, min_size=12, max_size=60))
 def test_every_date_tells_its_parts_again(dates: list[date | None]) -> None:
     rows = [

@@ -13,7 +13,7 @@ import xlsxwriter
 from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
-from conftest import cells
+from conftest import cells, tries
 from hemplit import files
 from hemplit.errors import InputError
 from hemplit.files.cells import from_few, from_pieces, piece
@@ -49,7 +49,7 @@ ALIKE = st.lists(
 )
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=300)
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=tries(300))
 @given(ALIKE)
 @example(["Lift,Boat,Hours\n1,Teal,2\nx", "Lift,Boat,Hours\n2,Tern,4\n"])
 @example(["7,8,9\n1,Teal,2\n", "7,8,9\n2,Tern,4\n"])

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import hemplit, shown
+from conftest import hemplit, shown, tries
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.relation import Step
 from hemplit.core.shape import gaps, replay, shape, siblings
@@ -53,7 +53,7 @@ gap = st.tuples(st.integers(0, 199), st.sampled_from(BOAT_COLUMNS[:-1]))
 
 
 @given(st.integers(0, 10_000), st.sets(gap, min_size=1, max_size=5))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_what_the_rest_of_the_row_says_is_filled_in(seed: int, cells: set[tuple[int, int]]) -> None:
     rows = jobs(Random(seed))
     # With the registration or the name left, the boat is known.
@@ -70,7 +70,7 @@ def test_what_the_rest_of_the_row_says_is_filled_in(seed: int, cells: set[tuple[
 
 
 @given(st.integers(0, 10_000), st.integers(0, 199), st.sampled_from([5, 6]))
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 def test_a_blank_that_nothing_decides_stays(seed: int, row: int, place: int) -> None:
     rows = with_gaps(jobs(Random(seed)), {(row, place)})
     (found,) = shape(grid(rows))
@@ -144,7 +144,7 @@ def test_a_filled_gap_is_a_line_that_can_be_struck(strike: bool, tmp_path: Path)
 
 
 @given(st.integers(0, 10_000), st.lists(st.integers(0, 199), min_size=1, max_size=3, unique=True), st.data())
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_a_slip_that_is_right_elsewhere_is_corrected_in_its_row(
     seed: int, places: list[int], data: st.DataObject
 ) -> None:
@@ -189,7 +189,7 @@ def deliveries(random: Random) -> Rows:
 
 
 @given(st.integers(0, 10_000), st.integers(4, 236))
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 def test_a_price_tells_a_part_from_one_of_another_price_only(seed: int, place: int) -> None:
     header = ["Delivery No", "Part Price", "Part Name", "Pieces"]
     rows = deliveries(Random(seed))

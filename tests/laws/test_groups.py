@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import shown
+from conftest import shown, tries
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape import heads, lists, shape, sideways
 from hemplit.core.tables.split import split
@@ -42,7 +42,7 @@ def is_proven(given_grid: Grid) -> bool:
 
 
 @given(groups)
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_what_runs_down_is_repeated(made: list[Job]) -> None:
     rows = [
         [str(700 + number), boat, part, quantity] if line == 0 else ["", "", part, quantity]
@@ -61,7 +61,7 @@ def test_what_runs_down_is_repeated(made: list[Job]) -> None:
 
 
 @given(groups, st.sampled_from(["Part {}", "Part{}", "{}. Part", "Part #{}"]))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_what_runs_sideways_is_stood_up(made: list[Job], style: str) -> None:
     width = max(len(parts) for _, parts, _ in made)
     header = ["Job No", "Boat"]
@@ -84,7 +84,7 @@ def test_what_runs_sideways_is_stood_up(made: list[Job], style: str) -> None:
 
 
 @given(several, st.sampled_from([", ", "; ", " / ", " | ", "\n"]))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_what_stands_in_one_cell_is_taken_apart(made: list[Job], between: str) -> None:
     rows = [[str(700 + number), boat, between.join(crew)] for number, (boat, _, crew) in enumerate(made)]
     sheet = grid(["Job No", "Boat", "Crew"], rows)

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import hemplit, same_cells
+from conftest import hemplit, same_cells, tries
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
@@ -45,7 +45,7 @@ def grid(rows: Rows) -> Grid:
 
 
 @given(staff, st.randoms(use_true_random=False))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_every_list_has_a_table_of_its_own(lists: object, random: object) -> None:
     rows = rows_of(lists)  # type: ignore[arg-type]
     random.shuffle(rows)  # type: ignore[attr-defined]
@@ -59,7 +59,7 @@ def test_every_list_has_a_table_of_its_own(lists: object, random: object) -> Non
 
 
 @given(staff, st.data())
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_a_sheet_that_lacks_a_combination_or_says_one_twice_keeps_its_rows(lists: object, data: st.DataObject) -> None:
     rows = rows_of(lists)  # type: ignore[arg-type]
     inner = [place for place, row in enumerate(rows) if row[0] in WORKERS[:3]]

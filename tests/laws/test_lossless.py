@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import tries
 from hemplit.core.design.check import check
 from hemplit.core.model.design import Design
 from hemplit.core.model.grid import Grid, Source
@@ -75,7 +76,7 @@ def without_reasons(design: Design) -> Design:
 
 
 @pytest.mark.slow
-@settings(max_examples=300)
+@settings(max_examples=tries(300))
 @given(grids())
 def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
     sheets = reading.shape_grids({"yard": grid})
@@ -88,7 +89,7 @@ def test_every_draft_is_sound_and_lossless(grid: Grid) -> None:
 
 
 @pytest.mark.slow
-@settings(max_examples=150)
+@settings(max_examples=tries(150))
 @given(grids(), grids())
 def test_sheets_that_are_drafted_together_are_lossless(one: Grid, other: Grid) -> None:
     """Whatever they have in common; nothing is invented by it, and the design that is saved says the same."""
@@ -100,7 +101,7 @@ def test_sheets_that_are_drafted_together_are_lossless(one: Grid, other: Grid) -
     assert proving.prove_tables(again, sheets, split(again, sheets.relations)).holds
 
 
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 @given(st.data())
 def test_sheets_that_tell_of_the_same_things_are_lossless(data: st.DataObject) -> None:
     """Whatever one of them lacks, leaves blank or says otherwise; the table of the things has each of them once."""

@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import tries
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Design, Grain
 from hemplit.core.model.grid import Grid, Source
@@ -44,7 +45,7 @@ def drafted(columns: Columns) -> tuple[Design, reading.Sheets]:
 
 
 @given(st.integers(0, 10_000), st.sampled_from(ROLES), st.booleans())
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_two_roles_share_one_table_without_loss(seed: int, roles: tuple[str, str], blanks: bool) -> None:
     random = Random(seed)
     columns = moves(random, roles, 250)
@@ -63,7 +64,7 @@ def test_two_roles_share_one_table_without_loss(seed: int, roles: tuple[str, str
 
 
 @given(st.integers(0, 10_000))
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 def test_a_dock_that_contradicts_another_role_keeps_the_berths_apart(seed: int) -> None:
     """A berth that lies in one dock as a start and in another as an end is not one berth, or one of them is wrong."""
     random = Random(seed)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import pytest
 
 import sheets
-from conftest import shown
+from conftest import shown, tries
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.shape import header, shape
 from hemplit.files.cells import from_texts
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
     from hemplit.core.shape import Shaped
 
-COUNT = 300
+COUNT = tries(300)
 #: So large a share of the dirty sheets must come back.
 SHARE = 0.95
 

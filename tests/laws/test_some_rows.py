@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import hemplit, same_cells
+from conftest import hemplit, same_cells, tries
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
@@ -139,7 +139,7 @@ def test_a_later_card_without_its_date_is_named(tmp_path: Path) -> None:
 cells = st.tuples(st.sampled_from(WAYS), st.sampled_from(["x", "y", "z"]), st.sampled_from(["1", "2"]))
 
 
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 @given(st.lists(cells, min_size=120, max_size=160))
 def test_whatever_is_filled_the_sheet_comes_back(rows: list[tuple[str, str, str]]) -> None:
     made = [

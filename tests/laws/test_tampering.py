@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import tries
 from hemplit.flow import designs, loading, reading, studying
 from worlds import world
 
@@ -38,7 +39,7 @@ def proven(folder: Path, target: Path) -> bool:
     ).proof.holds
 
 
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 @given(data=st.data())
 def test_whatever_single_change_is_made_is_found(
     loaded: Path, tmp_path_factory: pytest.TempPathFactory, data: st.DataObject

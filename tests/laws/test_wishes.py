@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import flat
+from conftest import flat, tries
 from hemplit.core.design.check import check
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.model.design import Design, Grain
@@ -46,7 +46,7 @@ def test_more_lists_are_made_as_more_are_wished_for(seed: int) -> None:
 
 
 @pytest.mark.slow
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 @given(st.data())
 def test_every_wish_is_granted_without_loss(data: st.DataObject) -> None:
     sheets = sheets_of(data.draw(st.integers(0, 15)) * 2)
@@ -96,7 +96,7 @@ headers_of_any_sort = st.lists(
 )
 
 
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 @given(headers_of_any_sort, st.integers(2, 30))
 def test_names_are_names_whatever_the_headers(headers: list[str], rows: int) -> None:
     texts = [[f"{place}{row % (place + 2)}" for row in range(rows)] for place in range(len(headers))]
