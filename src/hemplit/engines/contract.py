@@ -19,6 +19,8 @@ class EngineDialect(Dialect):
 
     tells_capitals = False
     """Whether two columns may differ only in capitals."""
+    is_asked_at_once = False
+    """Whether one long question takes less time than several short ones."""
 
     def quote(self, name: str) -> str:
         """A name as a statement writes it, and as the engine can hold it."""

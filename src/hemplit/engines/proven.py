@@ -8,12 +8,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from hemplit.core.model.proof import Check, Difference
-from hemplit.dataclasses import replace
+from hemplit.dataclasses import dataclass
 from hemplit.engines.checks import compared, flat_query, joined_query
 from hemplit.targets.sql.dialect import DIGITS, MOST_IN_FOUR_BYTES
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     from hemplit.core.model.tables import Table, Tables, View
     from hemplit.engines.contract import Engine
@@ -25,10 +25,28 @@ SHOWN = 5
 MORE_PLACES = 5
 
 
-def counted(engine: Engine, table: Table) -> Table:
-    """The table with the number of its rows."""
-    count = engine.rows(f"SELECT count(*) AS rows_held FROM {engine.dialect.quote(table.name)}")
-    return replace(table, row_count=int(count.column(0)[0].as_py()))
+@dataclass(frozen=True)
+class Measures:
+    """What one look at all rows of a table tells."""
+
+    rows: int
+    blanks: Mapping[str, int]
+    """How many there are in each column that has to be filled."""
+    largest: Mapping[str, int]
+    """The largest size of the numbers in each column of whole ones."""
+
+
+def measured(engine: Engine, table: Table) -> Measures:
+    """Looks at all rows of a table, once."""
+    quote = engine.dialect.quote
+    filled = [one.name for one in table.columns if one.required or one.name in table.key]
+    whole = [one.name for one in table.columns if one.kind.word == "whole number"]
+    terms = ["count(*)", *(f"count({quote(name)})" for name in filled), *(f"max(abs({quote(name)}))" for name in whole)]
+    named = ", ".join(f"{term} AS m{place}" for place, term in enumerate(terms))
+    (found,) = engine.rows(f"SELECT {named} FROM {quote(table.name)}").to_pylist()
+    rows, *numbers = (int(one or 0) for one in found.values())
+    blanks = {name: rows - count for name, count in zip(filled, numbers, strict=False)}
+    return Measures(rows, blanks, dict(zip(whole, numbers[len(filled) :], strict=True)))
 
 
 def given_back(engine: Engine, fill: Fill, tables: Tables, view: View, rows: int) -> Check:
@@ -58,33 +76,47 @@ def alike(engine: Engine, what: str, sides: tuple[str, str], columns: int, rows:
     return Check(what, rows, "rows", max(len(differences), 1), tuple(differences))
 
 
-def hangs_together(engine: Engine, table: Table) -> Check:
+def hangs_together(engine: Engine, table: Table, measures: Measures) -> Check:
     """Whether keys are filled and there once, and each reference leads to a row."""
     quote = engine.dialect.quote
     name = quote(table.name)
-    wrong: list[Difference] = []
+    wrong = [
+        Difference(f"{table.name}.{one}", "filled", f"{count:,} blanks")
+        for one, count in measures.blanks.items()
+        if count
+    ]
+    asked: list[tuple[str, str, str]] = []
     for key in (table.key, *table.unique):
         columns = ", ".join(map(quote, key))
         filled = " AND ".join(f"{quote(one)} IS NOT NULL" for one in key)
-        query = f"SELECT {columns} FROM {name} WHERE {filled} GROUP BY {columns} HAVING count(*) > 1 LIMIT {SHOWN}"
-        wrong += [Difference(table.name, "one row", _said(row)) for row in engine.rows(query).to_pylist()]
-    required = [column.name for column in table.columns if column.required or column.name in table.key]
-    blanks = ", ".join(f"count(*) - count({quote(one)}) AS b{place}" for place, one in enumerate(required))
-    for one, count in zip(required, engine.rows(f"SELECT {blanks} FROM {name}").columns, strict=True):
-        if count[0].as_py():
-            wrong.append(Difference(f"{table.name}.{one}", "filled", f"{count[0].as_py():,} blanks"))
+        query = f"SELECT {columns} FROM {name} WHERE {filled} GROUP BY {columns} HAVING count(*) > 1"
+        asked.append((table.name, "one row", query))
     for reference in table.references:
         pairs = zip(reference.columns, reference.table_columns, strict=True)
         same = " AND ".join(f"own.{quote(one)} = other.{quote(two)}" for one, two in pairs)
         filled = " AND ".join(f"own.{quote(one)} IS NOT NULL" for one in reference.columns)
         query = (
             f"SELECT own.* FROM {name} AS own WHERE {filled} AND NOT EXISTS "
-            f"(SELECT 1 FROM {quote(reference.table)} AS other WHERE {same}) LIMIT {SHOWN}"
+            f"(SELECT 1 FROM {quote(reference.table)} AS other WHERE {same})"
         )
-        rows = engine.rows(query).to_pylist()
-        wrong += [Difference(f"{table.name} → {reference.table}", "a row", _said(row)) for row in rows]
+        asked.append((f"{table.name} → {reference.table}", "a row", query))
+    if engine.dialect.is_asked_at_once and asked:
+        asked = _with_rows(engine, asked)
+    for where, expected, query in asked:
+        rows = engine.rows(f"{query} LIMIT {SHOWN}").to_pylist()
+        wrong += [Difference(where, expected, _said(row)) for row in rows]
     what = f"{table.name}: each key is there once, and each reference leads to a row"
     return Check(what, table.row_count, "rows", len(wrong), tuple(wrong))
+
+
+def _with_rows(engine: Engine, asked: Sequence[tuple[str, str, str]]) -> list[tuple[str, str, str]]:
+    """Those of some queries, each the last of three, that find any rows: asked in one question."""
+    each = (
+        f"SELECT {place} AS place, count(*) AS found FROM (\n{query}\n) AS asked"
+        for place, (_, _, query) in enumerate(asked)
+    )
+    counts = engine.rows(f"{' UNION ALL '.join(each)} ORDER BY place").column("found").to_pylist()
+    return [one for one, count in zip(asked, counts, strict=True) if count]
 
 
 def holds(engine: Engine, table: Table, source: str) -> Check:
@@ -98,11 +130,11 @@ def holds(engine: Engine, table: Table, source: str) -> Check:
     )
 
 
-def exact(engine: Engine, table: Table) -> dict[str, str]:
+def exact(engine: Engine, table: Table, largest: Mapping[str, int]) -> dict[str, str]:
     """The columns of a table, each in the narrowest type that holds it exactly, as files of Parquet have them."""
     quote = engine.dialect.quote
     kept = {column.name: quote(column.name) for column in table.columns}
-    for name, most in largest(engine, table).items():
+    for name, most in largest.items():
         if most <= MOST_IN_FOUR_BYTES:
             kept[name] = f"CAST({quote(name)} AS INTEGER)"
     for column in table.columns:
@@ -116,17 +148,6 @@ def exact(engine: Engine, table: Table) -> dict[str, str]:
             if places is not None:
                 kept[column.name] = f"CAST({name} AS DECIMAL({DIGITS + places}, {places}))"
     return kept
-
-
-def largest(engine: Engine, table: Table) -> dict[str, int]:
-    """The largest size of the numbers in each column of whole ones."""
-    quote = engine.dialect.quote
-    whole = [column.name for column in table.columns if column.kind.word == "whole number"]
-    if not whole:
-        return {}
-    most = ", ".join(f"max(abs({quote(name)})) AS m{place}" for place, name in enumerate(whole))
-    found = engine.rows(f"SELECT {most} FROM {quote(table.name)}").columns
-    return {name: int(value[0].as_py() or 0) for name, value in zip(whole, found, strict=True)}
 
 
 def _said(row: Mapping[str, Any]) -> str:

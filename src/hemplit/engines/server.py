@@ -10,7 +10,6 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.dataclasses import replace
-from hemplit.engines.proven import largest
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -71,9 +70,9 @@ class ServerEngine(ABC):
             self.session.run(f"DROP TABLE IF EXISTS {self.dialect.quote(name)}")
             self._known.remove(name)
 
-    def with_extremes(self, table: Table) -> Table:
+    def with_extremes(self, table: Table, largest: Mapping[str, int]) -> Table:
         """The table with the values of its sample, and those of all rows that decide the types of its columns."""
-        further: dict[str, list[Any]] = {name: [most] for name, most in largest(self, table).items()}
+        further: dict[str, list[Any]] = {name: [most] for name, most in largest.items()}
         for column in table.columns:
             further.setdefault(column.name, []).extend(self._first(table, column))
         return replace(table, columns=tuple(_with(one, further[one.name]) for one in table.columns))

@@ -48,6 +48,8 @@ class SparkDialect(EngineDialect):
     mark = "`"
     long_text = "STRING"
     double = "DOUBLE"
+    #: Of a question to a few rows nine tenths are planning: six in one take 0.5 seconds, and one by one 1.2.
+    is_asked_at_once = True
 
     def literal(self, text: str) -> str:
         return "'" + text.replace("\\", "\\\\").replace("'", "\\'") + "'"

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.tables import Table, Tables
     from hemplit.engines.contract import FileEngine
     from hemplit.engines.fill import Fill
+    from hemplit.engines.proven import Measures
     from hemplit.engines.server import ServerEngine
     from hemplit.targets.folder import FolderTarget
     from hemplit.targets.sql.server import ServerTarget
@@ -36,6 +37,8 @@ class Made:
     design: Design
     tables: Tables
     held: Tables
+    measures: Mapping[str, Measures]
+    """What all rows of each table tell, by the name that the engine has for it."""
     counts: Mapping[str, int]
     """How many rows each sheet has."""
 
@@ -75,7 +78,8 @@ class FolderEnd:
         def make(files: Mapping[str, Path]) -> None:
             for table, held in zip(made.tables.tables, made.held.tables, strict=True):
                 progress(f"writing {table.name}", 0, 1)
-                self._engine.save(held.name, exact(self._engine, held), ROW, files[table.name])
+                columns = exact(self._engine, held, made.measures[held.name].largest)
+                self._engine.save(held.name, columns, ROW, files[table.name])
                 checks.append(holds(self._engine, held, self._engine.saved(files[table.name])))
             _refuse(self._place.text, checks)
 
@@ -95,7 +99,11 @@ class ServerEnd:
     def write(self, made: Made, fill: Fill, before: Sequence[Check], progress: Progress) -> tuple[Tables, list[Check]]:
         _refuse(self._target.text, before)
         sized = tuple(
-            replace(self._engine.with_extremes(held), name=table.name, references=table.references)
+            replace(
+                self._engine.with_extremes(held, made.measures[held.name].largest),
+                name=table.name,
+                references=table.references,
+            )
             for table, held in zip(made.tables.tables, made.held.tables, strict=True)
         )
         tables = with_views(made.design, replace(made.tables, tables=sized))

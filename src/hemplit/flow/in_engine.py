@@ -29,7 +29,7 @@ from hemplit.engines.able import check_can
 from hemplit.engines.checks import Against, against, against_made, against_united, kept_beside, not_calculated
 from hemplit.engines.fill import AT, MADE, MOST_SHEETS, ROW, ROWS_OF_A_SHEET, Fill, staged
 from hemplit.engines.partners import stage_partners
-from hemplit.engines.proven import counted, given_back, hangs_together
+from hemplit.engines.proven import given_back, hangs_together, measured
 from hemplit.engines.united import united_rows
 from hemplit.errors import DataError, DesignError, InputError, TargetError, without_password
 from hemplit.files import is_address
@@ -351,16 +351,17 @@ class _Work:
         self.progress("checking", 0, 1)
         counts = {name: count for one in self.staged.values() for name, count in one.counts.items()}
         held = held_as(plan.tables, fill)
-        held = replace(held, tables=tuple(counted(engine, table) for table in held.tables))
+        measures = {table.name: measured(engine, table) for table in held.tables}
+        held = replace(held, tables=tuple(replace(one, row_count=measures[one.name].rows) for one in held.tables))
         sized = zip(plan.tables.tables, held.tables, strict=True)
         tables = replace(plan.tables, tables=tuple(replace(table, row_count=one.row_count) for table, one in sized))
         checks = [as_one(one.checks, SHOWN) for one in self.staged.values()]
         for view, shown in zip(tables.views, held.views, strict=True):
             checks.append(given_back(engine, fill, held, shown, counts[view.sheet]))
-        checks += [hangs_together(engine, table) for table in held.tables]
+        checks += [hangs_together(engine, table, measures[table.name]) for table in held.tables]
         known = {(title, one.what) for title, one in told}
         told = (*told, *((title, one) for title, one in self._told(plan) if (title, one.what) not in known))
-        written, more = end.write(Made(plan.design, tables, held, counts), fill, checks, self.progress)
+        written, more = end.write(Made(plan.design, tables, held, measures, counts), fill, checks, self.progress)
         in_pieces = tuple(one.ledger for one in self.staged.values() if one.ledger is not None)
         sheets = self._whole(plan)
         ledgers = (*ledgers_of(plan.design, sheets, plan.tables), *in_pieces)
