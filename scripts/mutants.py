@@ -400,7 +400,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/among.py", "by_code = listed.by_name", "by_code = False and listed.by_name"),
     ("core/draft/unite.py", "for other in list(self.tables.values()) if old != new else ():", "for other in ():"),
     ("core/draft/told_further.py", "called = min(names, key=len)", "called = thing.name"),
-    ("core/draft/redraft.py", "return taken(kept) != taken(fresh)", "return False"),
+    ("core/draft/redraft.py", "return taken(kept) != taken(fresh) -", "return False and taken(kept) != taken(fresh) -"),
     ("core/draft/redraft.py", "others = [replace(step, proposed=True)", "others = [step"),
     ("core/shape/area.py", "TITLE_LINES = 3", "TITLE_LINES = 1"),
     ("core/shape/series.py", "SOME_PERIODS <= len(run.keys() & longest) == len(run)", "False"),

@@ -11,7 +11,7 @@ from random import Random
 
 import pytest
 
-from conftest import hemplit, same_cells
+from conftest import Ran, hemplit, same_cells
 
 Rows = list[list[object]]
 PEOPLE = [f"{first} {last}" for first in "Nuala Oskar Elske Sile".split() for last in "Keel Visser Marsh Tan".split()]
@@ -232,6 +232,9 @@ def test_an_update_writes_what_is_new_keeps_what_was_decided_and_a_copy(jobs: Pa
     assert (again["added"], again["steps"], again["copy"]) == ([], [], None)
 
 
+BOATS = [(name, number) for name in ("Otter", "Stoat", "Puffin", "Badger") for number in ("I", "II", "III", "IV")]
+
+
 def choose(design: Path, act: str, **edits: str) -> None:
     """Has a proposed step done, as a person does who removes its #, and edits more."""
     text = design.read_text(encoding="utf-8")
@@ -262,6 +265,47 @@ def test_a_proposed_step_that_somebody_chose_is_taken_up_and_stays_chosen(tmp_pa
     assert "nothing differently" in ran.out
     ran = hemplit("load", "crew.design.toml", "--into", "crew.sqlite", folder=tmp_path)
     assert ran.code == 0 and same_cells(tmp_path / "crew.csv", tmp_path / "crew.sqlite", "crew_sheet")
+
+
+def test_a_correction_that_somebody_chose_splits_off_what_the_slip_kept_together(tmp_path: Path) -> None:
+    """One row says Otter III of what is Otter II, which only a person may decide; a typo has come in since."""
+    boats = [(f"{name} {number}", 1985 + at % 5, 40 + at * 3 % 7) for at, (name, number) in enumerate(BOATS)]
+    rows = [[f"{boat},{year},{depth}", f"{at * 31 % 83}.{at % 7}"] for boat, year, depth in boats for at in range(30)]
+    design, slipped = tmp_path / "reads.design.toml", next(row for row in rows if row[0].startswith("Otter II,"))
+    slipped[0] = slipped[0].replace("Otter II", "Otter III")
+
+    def own_columns() -> str:
+        text = design.read_text(encoding="utf-8")
+        return text.partition("[tables.reads]")[2].partition("[tables.")[0]
+
+    def draft(*how: str) -> Ran:
+        lines = ["Boat,Built,Depth,Read", *map(",".join, rows)]
+        (tmp_path / "reads.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+        return hemplit("draft", "reads.csv", *how, folder=tmp_path)
+
+    ran = draft()
+    assert "'Otter III' → 'Otter II' in 'Boat'" in ran.out and "draft again with --update" in ran.out, ran.out
+    assert "columns.built" in own_columns()
+    choose(design, "correct from other rows")
+    rows[-1][0] = rows[-1][0].replace("Badger", "Badgger")
+    said = " ".join(draft().out.split())
+    assert "the steps that you chose give other tables" in said and "'Built', 'Depth' would be in 'boats'" in said, said
+    draft("--update")
+    text = design.read_text(encoding="utf-8")
+    assert (
+        '  { do = "correct typos"' in text
+        and "columns.built" not in text.partition("[tables.reads]")[2].partition("[tables.")[0]
+    )
+    assert "nothing differently" in draft().out
+    ran = hemplit("load", design, "--into", "reads.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    with sqlite3.connect(tmp_path / "reads.sqlite") as database:
+        assert database.execute("SELECT count(*) FROM boats").fetchone() == (len(boats),)
+    text = text.replace('  { do = "correct from other rows"', '# { do = "correct from other rows"')
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "reads.sqlite", "--replace", folder=tmp_path)
+    assert ran.code == 2 and "row 32" in ran.err, ran.err
+    assert "'Built', 'Depth' would be in 'reads'" in draft().out
 
 
 def test_a_step_that_somebody_took_out_stays_out_when_another_is_taken_up(tmp_path: Path) -> None:

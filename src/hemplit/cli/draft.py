@@ -115,9 +115,11 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         screen.write_json({"file": str(out), **document.design(design)})
     else:
         from hemplit.views.designs import show_design
+        from hemplit.views.steps import show_proposals
         from hemplit.views.style import following
 
         show_design(screen.console, design, designs.row_counts(design, sheets), reasons=given.reasons)
+        show_proposals(screen.console, [step for sheet in design.sheets for step in sheet.steps])
         screen.console.print()
         screen.note(f"The design is in {out}. Edit it if you like.")
         following(screen.console, f"hemplit why {out}", f"hemplit load {out} --into NAME.sqlite")

@@ -6,7 +6,7 @@ import os
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.redraft import Redrafted, chosen_steps, gives_other_columns
+from hemplit.core.draft.redraft import Redrafted, as_done_anew, chose_otherwise, chosen_steps
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
@@ -25,7 +25,7 @@ from hemplit.flow.reading import shape_by
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
-    from hemplit.core.model.design import Design
+    from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.progress import Progress
     from hemplit.flow.reading import Sheets
 
@@ -108,18 +108,27 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
     fresh = draft(sheets, progress, wishes)
     made = redraft_design(design, fresh)
     made = replace(made, steps=tuple(one for one in made.steps if not has_line(text, one)))
-    if not gives_other_columns(design, fresh):
+    if not chose_otherwise(design, fresh, made.steps):
         return made
     steps = {
-        sheet.name: chosen_steps(sheet, drafted)
+        sheet.name: chosen_steps(sheet, drafted, made.steps)
         for sheet in design.sheets
         for drafted in fresh.sheets
         if drafted.name == sheet.name and sheet.is_read
     }
     chosen = draft(shape_by(steps, sheets), progress, wishes)
-    if from_toml(to_toml(fresh, path.name), str(path)).tables == design.tables:
-        return replace(made, added=(), gone=(), otherwise=(), anew=chosen)
-    return replace(redraft_design(design, chosen), steps=made.steps)
+    by_choice = redraft_design(design, chosen)
+    if _tables_read(path, fresh) != design.tables:
+        return replace(by_choice, steps=made.steps)
+    if _tables_read(path, chosen) == design.tables:
+        return made
+    done = as_done_anew(made.steps)
+    return replace(made, added=(), steps=done, gone=(), otherwise=by_choice.otherwise, anew=chosen)
+
+
+def _tables_read(path: Path, design: Design) -> tuple[TablePlan, ...]:
+    """The tables of a design as they are read from its file."""
+    return from_toml(to_toml(design, path.name), str(path)).tables
 
 
 def update_design(path: Path, made: Redrafted) -> Path:

@@ -105,7 +105,7 @@ def _own_columns(plan: TablePlan, *, root: bool) -> str:
 def show_redrafted(console: Console, name: str, made: Redrafted, copy: str) -> None:
     """What is new for an edited design, and what a draft would do differently; ``copy`` names the file as it was."""
     if made.anew is not None:
-        title(console, name, "the steps that you chose give other columns")
+        title(console, name, "the steps that you chose give other tables")
     else:
         title(console, name, "you have edited this design, so it was kept; start over with --replace")
     for drafted, own in made.renamed:
@@ -121,13 +121,13 @@ def show_redrafted(console: Console, name: str, made: Redrafted, copy: str) -> N
         say(console, f"{what} of sheet '{plain(one.sheet)}', {said}", sign=sign, indent=2)
     for line in made.gone:
         say(console, plain(line), sign=LOOK, indent=2)
-    if made.otherwise:
-        say(console, "A new draft would do this differently; you need do nothing:", indent=2)
-        for line in made.otherwise:
-            say(console, plain(line), indent=4)
     if made.anew is not None:
         said = "it is drafted anew by them" if copy else "a draft by them has"
         say(console, f"{said}: {plain(', '.join(table.name for table in made.anew.tables))}", indent=2)
+    elif made.otherwise:
+        say(console, "A new draft would do this differently; you need do nothing:", indent=2)
+    for line in made.otherwise:
+        say(console, plain(line), indent=4)
     marked = "; what is marked ? stands there with a # before it" if any(not one.safe for one in made.steps) else ""
     if copy:
         say(console, f"written{marked}. The design as it was is in {plain(copy)}", sign=DONE, indent=2)

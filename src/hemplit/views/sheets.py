@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
-from hemplit.views.style import BAD, CHOICE, DONE, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
+from hemplit.views.steps import show_step
+from hemplit.views.style import BAD, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -108,14 +109,7 @@ def _show_steps(console: Console, found: Findings) -> None:
     for step in found.steps:
         if step.act == header.ACT and ";" not in step.why:
             continue
-        said = dict(step.settings)
-        what = next((f" in '{said[name]}'" for name in ("column",) if name in said), "")
-        if "instead" in said:
-            odd = ", ".join(f"'{text}'" for text in step.texts("of"))
-            what = f" {odd} → '{said['instead']}'{what}"
-        asked = "proposed: " if step.proposed else ""
-        sign = CHOICE if step.proposed else DONE
-        say(console, f"{asked}{plain(step.act)}{plain(what)}: [{QUIET}]{plain(step.why)}[/]", sign=sign, indent=2)
+        show_step(console, step)
 
 
 def _kind(kind: Kind) -> str:

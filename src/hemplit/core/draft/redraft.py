@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER
+from hemplit.core.shape import CORRECTIONS
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, replace
 
@@ -51,8 +52,8 @@ class Redrafted:
 
     ``renamed`` pairs the names of a draft with those of the design, ``added`` are new columns with the table for each,
     ``steps`` are those that are others now, ``gone`` says what the sheets no longer have, and ``otherwise`` what the
-    draft would decide differently. Where a person chose steps that give other columns and edited nothing else, ``anew``
-    is the draft that follows from these.
+    draft would decide differently. Where a person chose steps that give other tables and edited nothing else, ``anew``
+    is the draft that follows from these, and ``otherwise`` how it differs.
     """
 
     renamed: tuple[tuple[str, str], ...]
@@ -103,9 +104,9 @@ def _sheets(kept: Design, fresh: Design) -> Iterator[str]:
 
 
 def _same_tables(kept: Design, fresh: Design) -> dict[str, str]:
-    """For each table of a draft the one of the design that has most of its headers, each once."""
+    """For each table of a draft the one of the design that is called so, or has most of its headers, each once."""
     pairs = [
-        (share, one.name == other.name, one.name, other.name)
+        (one.name == other.name and one.grain is other.grain, share, one.name, other.name)
         for one in fresh.tables
         for other in kept.tables
         if one.sheet == other.sheet
@@ -113,7 +114,7 @@ def _same_tables(kept: Design, fresh: Design) -> dict[str, str]:
         if share >= SAME or one.name == other.name
     ]
     same: dict[str, str] = {}
-    for _, _, one, other in sorted(pairs, key=lambda pair: (-pair[0], not pair[1], pair[2], pair[3])):
+    for _, _, one, other in sorted(pairs, key=lambda pair: (not pair[0], -pair[1], pair[2], pair[3])):
         if one not in same and other not in same.values():
             same[one] = other
     return same
@@ -208,31 +209,45 @@ def _place(
 # Steps that a person chose --------------------------------------------------------------------------------------------
 
 
-def gives_other_columns(kept: Design, fresh: Design) -> bool:
-    """Whether a person chose steps by which sheets get other columns than by those of a draft."""
+def chose_otherwise(kept: Design, fresh: Design, new: Sequence[StepChange]) -> bool:
+    """Whether a person chose steps that may give other tables than those of a draft; on ``new`` ones nobody decided."""
 
     def taken(design: Design) -> set[tuple[object, ...]]:
         return {
             (sheet.name, *_about(step))
             for sheet in design.sheets
             for step in sheet.steps
-            if step.act in OF_COLUMNS and not step.proposed
+            if step.act in (*OF_COLUMNS, *CORRECTIONS) and not step.proposed
         }
 
-    return taken(kept) != taken(fresh)
+    return taken(kept) != taken(fresh) - {(one.sheet, *_about(one.fresh)) for one in _corrections(new)}
 
 
-def chosen_steps(kept: SheetPlan, fresh: SheetPlan) -> tuple[Step, ...]:
-    """The steps of a sheet that a person chose, and as proposals those of a draft that are not among them."""
+def chosen_steps(kept: SheetPlan, fresh: SheetPlan, new: Sequence[StepChange]) -> tuple[Step, ...]:
+    """The steps of a sheet that a person chose, and as proposals those of a draft that are not among them.
+
+    Corrections that are ``new`` are done, as in any draft.
+    """
     drafted = {(step.act, step.settings): step for step in fresh.steps}
     own = [
         replace(drafted.get((step.act, step.settings), step), proposed=False)
         for step in kept.steps
         if not step.proposed
     ]
+    own += [one.fresh for one in _corrections(new) if one.sheet == kept.name]
     about = {_about(step) for step in own}
     others = [replace(step, proposed=True) for step in fresh.steps if _about(step) not in about]
     return tuple(sorted((*own, *others), key=lambda step: Act(step.act).number))
+
+
+def as_done_anew(changes: Sequence[StepChange]) -> tuple[StepChange, ...]:
+    """The changes of steps where all is drafted anew: corrections that are new are done, others stay proposed."""
+    done = _corrections(changes)
+    return tuple(replace(one, safe=one.safe or one in done) for one in changes)
+
+
+def _corrections(new: Sequence[StepChange]) -> list[StepChange]:
+    return [one for one in new if one.kept is None and one.fresh.act in CORRECTIONS]
 
 
 # Steps ---------------------------------------------------------------------------------------------------------------
