@@ -142,6 +142,17 @@ def test_a_slip_is_kept_beside_where_nobody_knows_which_of_two_is_right(odd: str
     assert "1 cell left out by the design" in ran.out, ran.err or ran.out
 
 
+def test_who_corrects_a_slip_needs_no_column_beside(tmp_path: Path) -> None:
+    lifts("MQ-3", "Curlw", tmp_path)
+    assert hemplit("draft", "lifts.csv", folder=tmp_path).code == 0
+    path = tmp_path / "lifts.design.toml"
+    path.write_text(path.read_text(encoding="utf-8").replace("# { do = ", "  { do = "), encoding="utf-8")
+    assert "give other tables" in hemplit("draft", "lifts.csv", "--update", folder=tmp_path).out
+    assert "as written" not in path.read_text(encoding="utf-8")
+    assert "nothing differently" in hemplit("draft", "lifts.csv", folder=tmp_path).out
+    assert "1 correct from other rows" in hemplit("load", path, "--into", "yard.sqlite", folder=tmp_path).out
+
+
 @pytest.mark.parametrize(
     ("reg", "odd"),
     [("MQ-3", "Heron"), ("MQ-3", "Curlew B"), ("MQ-1", "Anemon3"), ("MQ-3", "Eider")],

@@ -10,6 +10,7 @@ from hemplit.core.draft.redraft import Redrafted, as_done_anew, chose_otherwise,
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
+from hemplit.core.model.acts import Act
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.progress import silent
 from hemplit.core.tables.same import with_united
@@ -25,8 +26,11 @@ from hemplit.flow.reading import shape_by
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.progress import Progress
+    from hemplit.core.model.relation import Relation, Step
     from hemplit.flow.reading import Sheets
 
 DESIGN_ENDING = ".design.toml"
@@ -116,7 +120,11 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
         for drafted in fresh.sheets
         if drafted.name == sheet.name and sheet.is_read
     }
-    chosen = draft(shape_by(steps, sheets), progress, wishes)
+    shaped = shape_by(steps, sheets)
+    needed = {name: _needed([shaped.relations[one] for one in shaped.family(name)], steps[name]) for name in steps}
+    changes = tuple(one for one in made.steps if one.fresh.act != Act.BESIDE or one.fresh in needed[one.sheet])
+    made = replace(made, steps=changes)
+    chosen = draft(shaped if needed == steps else shape_by(needed, sheets), progress, wishes)
     by_choice = redraft_design(design, chosen)
     if _tables_read(path, fresh) != design.tables:
         return replace(by_choice, steps=made.steps)
@@ -124,6 +132,12 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
         return made
     done = as_done_anew(made.steps)
     return replace(made, added=(), steps=done, gone=(), otherwise=by_choice.otherwise, anew=chosen)
+
+
+def _needed(relations: Sequence[Relation], steps: tuple[Step, ...]) -> tuple[Step, ...]:
+    """The steps of a sheet but for those that keep slips beside of which none are left, as others correct them."""
+    idle = {column.name for one in relations for column in one.beside.values() if not len(column.values)}
+    return tuple(step for step in steps if not (step.act == Act.BESIDE and step.text("into") in idle))
 
 
 def _tables_read(path: Path, design: Design) -> tuple[TablePlan, ...]:
