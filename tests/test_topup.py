@@ -120,6 +120,18 @@ def test_rows_that_contradict_the_design_are_left_out_and_the_rest_goes_in(folde
     assert "On purpose: 3 rows left out" in said(prove(folder))
 
 
+def test_who_is_asked_what_to_keep_is_told_of_every_row_that_is_left_out_then(folder: Path) -> None:
+    """A sum that is wrong in the one row; in another a boat that has another name now, and only by a typo."""
+    (known,) = rows(folder, "SELECT name FROM boats WHERE boat_reg = 'MQ-03'")[0]
+    write(folder, "june.csv", job(470, 3, Boat=str(known).replace("Wick", "Wikc")), job(471, 4), job(473, 7, Cost="1"))
+    asked = topup(folder, "june.csv")
+    assert (asked.code, "1 row would be left out" in said(asked), "typo?" in said(asked)) == (1, True, True), asked.out
+    left = next(line for line in asked.out.splitlines() if "the tables would give back" in line)
+    ran = topup(folder, "june.csv", "--conflicts", "keep")
+    assert "1 row left out" in said(ran) and left in ran.out, ran.out
+    assert rows(folder, "SELECT count(*) FROM jobs") == [(62,)]
+
+
 def test_a_new_name_that_is_like_a_known_one_is_told_with_the_line_that_corrects_it(folder: Path) -> None:
     write(folder, "june.csv", job(470, 3), job(471, 40, Owner="Elske Viser"))
     ran = topup(folder, "june.csv")

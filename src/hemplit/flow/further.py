@@ -135,12 +135,17 @@ def added(
         if against and len(aside) < MOST_ASIDE:
             aside += against.items()
             continue
-        if how.conflicts is Conflicts.KEEP and step.merged.conflicts:
-            step = replace(step, merged=without_unused(design, step.merged))
-            step = step if design.lists_of(plan.name) else _as_held(step)
-        odd = [] if stops or how.strict or len(aside) >= MOST_ASIDE else _not_given(step)
+        kept = step
+        if step.merged.conflicts and not how.updates:
+            kept = replace(step, merged=without_unused(design, step.merged))
+            kept = kept if design.lists_of(plan.name) else _as_held(kept)
+        odd = [] if how.strict or len(aside) >= MOST_ASIDE else _not_given(kept)
+        if stops:
+            # Who is asked which of the two to take is told what goes in neither case.
+            odd = [] if design.lists_of(plan.name) else odd
+            return replace(step, aside=(*unfit, *aside, *odd), stops=True, design=design)
         if not odd:
-            return replace(step, aside=(*unfit, *aside), stops=stops, design=design)
+            return replace(kept, aside=(*unfit, *aside), design=design)
         aside += odd
 
 

@@ -74,7 +74,8 @@ def show_conflicts(console: Console, conflicts: Sequence[tuple[str, Conflict]], 
     table = grid("row", "column", "held", "now")
     for _, one in conflicts[:SHOWN]:
         said = f"{one.table} {', '.join(filter(None, one.names))}"
-        values = (plain(one.held or "blank"), plain(one.further or "blank"))
+        typo = f"  [{QUIET}]typo?[/]" if one.is_like else ""
+        values = (plain(one.held or "blank"), plain(one.further or "blank") + typo)
         table.add_row(f"[{NAME}]{plain(said)}[/]", plain(one.column), *values)
     verb = "says" if len(conflicts) == 1 else "say"
     say(console, f"{counted(len(conflicts), 'cell')} of known rows {verb} something else now", sign=LOOK)

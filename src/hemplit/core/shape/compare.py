@@ -134,7 +134,8 @@ def not_asked_for(working: Working, detector: RowDetector) -> list[Doubt]:
     told = []
     for step in detector.find(working) if working.columns else ():
         rows = _set_aside(working, detector.act(working, step, detector.ACT.number), detector.ACT)
-        hint = f'they are loaded as data; write {{ do = "{step.act}" }} as a step, with keep = true if they are data'
+        said = f'{{ do = "{step.act}" }}'
+        hint = f"the design takes them as data; write {said} as a step, with keep = true if they are data"
         told.append(Doubt(f"{step.act}: none when drafted, {len(rows):,} now", _said(working, rows), hint, len(rows)))
     return told
 

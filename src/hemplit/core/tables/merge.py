@@ -25,6 +25,7 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference, Table, TableColumn
 from hemplit.core.tables.match import match
 from hemplit.core.tables.periods import in_both_periods
+from hemplit.core.texts.twins import are_twins
 from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import DesignError, DoubledError
 
@@ -53,6 +54,11 @@ class Conflict:
     further_row: int
     of_list: str = ""
     """Of an entry that the list of a row has, or lacks: the sheet of the table in which ``further_row`` is that row."""
+
+    @property
+    def is_like(self) -> bool:
+        """Whether the one looks like a typo of the other."""
+        return not self.of_list and are_twins(self.held, self.further)
 
 
 @dataclass(frozen=True)
