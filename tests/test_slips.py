@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from pathlib import Path
+from random import Random
 
 import numpy as np
 import pytest
@@ -204,3 +205,25 @@ def test_words_of_which_several_are_alike_are_no_slips_of_each_other(tmp_path: P
     ]
     (tmp_path / "lifts.csv").write_text("\n".join(["Lift,Boat Reg,Day,Hours", *rows]), encoding="utf-8")
     assert "keep beside" not in hemplit("look", "lifts.csv", folder=tmp_path).out
+
+
+def test_what_another_sheet_lists_is_no_typo(tmp_path: Path) -> None:
+    """Sandpipers is a boat beside Sandpiper, says the list of boats, and Kestral none beside Kestrel."""
+    boats = ("Avocet", "Brisling", "Curlew", "Guillemot", "Heronsway", "Kestrel", "Mornington", "Sandpiper", "Teal")
+    names = [boats[Random(at).randrange(len(boats))] for at in range(300)]
+    names[77], names[78], names[120] = "Sandpipers", "Sandpipperr", "Kestral"
+    jobs = [f"{at},{name},{at * 7 % 9}" for at, name in enumerate(names)]
+    (tmp_path / "jobs.csv").write_text("\n".join(["Job,Boat,Hours", *jobs]) + "\n", encoding="utf-8")
+    berths = [f"{name},B{at * 3 % 7}" for at, name in enumerate([*boats, "Sandpipers"])]
+    (tmp_path / "berths.csv").write_text("\n".join(["Boat,Berth", *berths]) + "\n", encoding="utf-8")
+
+    def corrected(*sheets: str) -> set[str]:
+        told = json.loads(hemplit("look", *sheets, "--json", folder=tmp_path).out)["sheets"]
+        return {cell["before"] for sheet in told for cell in sheet["changes"]}
+
+    assert corrected("jobs.csv") >= {"Sandpipers", "Kestral"}
+    assert corrected("jobs.csv", "berths.csv") == corrected("jobs.csv") - {"Sandpipers"}
+    ran = hemplit("load", "jobs.csv", "berths.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert "Verified" in ran.out, ran.err
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute('SELECT count(DISTINCT "Boat") FROM jobs_sheet').fetchone() == (len(boats) + 1,)

@@ -16,6 +16,7 @@ from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area
 from hemplit.core.shape.atoms import borne_out
 from hemplit.core.shape.looks import MONTHS
+from hemplit.core.shape.spelling import not_listed
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, field, replace
@@ -174,10 +175,11 @@ def shape_grids(
             shaped[unused(name, shaped, "sheet")] = (grid, one)
     if not shaped:
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
-    for name, steps in borne_out({name: one.relation for name, (_, one) in shaped.items()}).items():
-        grid, one = shaped[name]
-        again = shape.replay(grid, steps, {})
-        shaped[name] = grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
+    for of_others in (not_listed, borne_out):
+        for name, steps in of_others({name: one.relation for name, (_, one) in shaped.items()}).items():
+            grid, one = shaped[name]
+            again = shape.replay(grid, steps, {})
+            shaped[name] = grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
     return replace(_sheets(shaped), notes=tuple(notes))
 
 

@@ -2,7 +2,12 @@
 
 How likely an odd text is a slip is told by the column itself and by what stands beside; see ``slips.py``. What is
 nearly sure is done. What is likelier right than not is proposed and waits for a person; so is what changes the letters
-of a code, of which one letter makes another one, or of a person's name that no other column bears out.
+of a code, of which one letter makes another one, or of a person's name that no other column bears out. What another
+sheet lists is no slip:
+
+    boats   Boat         Berth      lifts   Boat
+            Sandpiper    B4                 Sandpiper
+            Sandpipers   B7                 Sandpipers   (one in a hundred, and right)
 """
 
 from __future__ import annotations
@@ -15,15 +20,18 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.model.acts import Act
-from hemplit.core.model.relation import Step
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT, Step
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.slips import slips
 from hemplit.core.shape.working import SHOWN, Working, first_places, rewritten, with_column
 from hemplit.core.texts.words import PART_OF_NAME, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
+    from hemplit.core.model.relation import Relation
     from hemplit.core.shape.slips import Slip
     from hemplit.core.shape.working import WorkingColumn
 
@@ -96,3 +104,37 @@ def act(working: Working, step: Step, number: int) -> Working:
     odd = pc.is_in(texts, pa.array(step.texts("of"), texts.type))
     other = pc.if_else(odd, pa.scalar(step.text("instead"), texts.type), texts)
     return with_column(working, column, rewritten(column, other, number))
+
+
+# Beside other sheets ------------------------------------------------------------------------------------------------
+
+
+def not_listed(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
+    """The steps of those sheets that would correct a text which another sheet lists, without it, by their names."""
+    found = {}
+    for name, relation in relations.items():
+        if any(step.act == ACT for step in relation.steps):
+            lists = [one for other, listing in relations.items() if other != name for one in _lists(listing)]
+            steps = (_but_for(step, lists) if step.act == ACT else step for step in relation.steps)
+            left = tuple(step for step in steps if step is not None)
+            if left != relation.steps:
+                found[name] = left
+    return found
+
+
+def _lists(relation: Relation) -> Iterator[pa.Array]:
+    """The texts of each column that says nothing twice."""
+    for column in relation.columns:
+        if column.kind == TEXT and len(column.values) == np.count_nonzero(column.codes != EMPTY):
+            yield column.values
+
+
+def _but_for(step: Step, lists: Sequence[pa.Array]) -> Step | None:
+    """The step without the texts that are listed; None if nothing is left of it."""
+    odd = step.texts("of")
+    listed = {text for one in lists for text in odd if one.index(text).as_py() >= 0}
+    left = tuple(text for text in odd if text not in listed)
+    if not listed or not left:
+        return step if left else None
+    of = left if len(left) > 1 else left[0]
+    return replace(step, settings=tuple((key, of if key == "of" else value) for key, value in step.settings))
