@@ -227,6 +227,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/values.py", "    if values.null_count:\n        raise", "    if values.null_count > 1:\n        raise"),
     ("core/shape/heads.py", "codes = np.where(column.filled | (group < 0),", "codes = np.where(group < 0,"),
     ("core/shape/blank_words.py", "return word in SIGNS and not any(", "return not any("),
+    ("core/shape/spelling.py", "if text not in listed)", "if text or listed)"),
     ("core/shape/spelling.py", "sure = one.odds >= DONE and (one.witnessed or not names)", "sure = True"),
     ("core/shape/gaps.py", "MOST_GAPS = 0.05", "MOST_GAPS = 5.0"),
     ("core/shape/slips.py", "odds *= agree * disagree", "odds *= agree"),
