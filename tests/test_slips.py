@@ -207,14 +207,29 @@ def test_words_of_which_several_are_alike_are_no_slips_of_each_other(tmp_path: P
     assert "keep beside" not in hemplit("look", "lifts.csv", folder=tmp_path).out
 
 
+FLEET = ("Avocet", "Brisling", "Curlew", "Guillemot", "Heronsway", "Kestrel", "Mornington", "Sandpiper", "Teal")
+
+
+def write_jobs(path: Path, first: int, count: int, odd: dict[int, str]) -> None:
+    """So many jobs with boats by chance, in some rows others."""
+    boats = [odd.get(at, FLEET[Random(at).randrange(len(FLEET))]) for at in range(count)]
+    jobs = [f"{first + at},{boat},{at * 7 % 9}" for at, boat in enumerate(boats)]
+    path.write_text("\n".join(["Job,Boat,Hours", *jobs]) + "\n", encoding="utf-8")
+
+
+def test_a_typo_that_comes_often_next_month_may_be_a_name_and_is_told(tmp_path: Path) -> None:
+    write_jobs(tmp_path / "may.csv", 100, 300, {77: "Sandpipers"})
+    write_jobs(tmp_path / "june.csv", 500, 40, dict.fromkeys(range(0, 24, 4), "Sandpipers"))
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    ran = hemplit("topup", "yard.design.toml", "june.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 1 and "'Sandpipers' is corrected to 'Sandpiper' in 6 cells" in ran.out, ran.out
+    assert "Changed cells: 6 correct typos" in ran.out
+
+
 def test_what_another_sheet_lists_is_no_typo(tmp_path: Path) -> None:
     """Sandpipers is a boat beside Sandpiper, says the list of boats, and Kestral none beside Kestrel."""
-    boats = ("Avocet", "Brisling", "Curlew", "Guillemot", "Heronsway", "Kestrel", "Mornington", "Sandpiper", "Teal")
-    names = [boats[Random(at).randrange(len(boats))] for at in range(300)]
-    names[77], names[78], names[120] = "Sandpipers", "Sandpipper", "Kestral"
-    jobs = [f"{at},{name},{at * 7 % 9}" for at, name in enumerate(names)]
-    (tmp_path / "jobs.csv").write_text("\n".join(["Job,Boat,Hours", *jobs]) + "\n", encoding="utf-8")
-    berths = [f"{name},B{at * 3 % 7}" for at, name in enumerate([*boats, "Sandpipers"])]
+    write_jobs(tmp_path / "jobs.csv", 0, 300, {77: "Sandpipers", 78: "Sandpipper", 120: "Kestral"})
+    berths = [f"{name},B{at * 3 % 7}" for at, name in enumerate([*FLEET, "Sandpipers"])]
     (tmp_path / "berths.csv").write_text("\n".join(["Boat,Berth", *berths]) + "\n", encoding="utf-8")
 
     def corrected(*sheets: str) -> set[str]:
@@ -226,4 +241,4 @@ def test_what_another_sheet_lists_is_no_typo(tmp_path: Path) -> None:
     ran = hemplit("load", "jobs.csv", "berths.csv", "--into", "yard.sqlite", folder=tmp_path)
     assert "Verified" in ran.out, ran.err
     with sqlite3.connect(tmp_path / "yard.sqlite") as database:
-        assert database.execute('SELECT count(DISTINCT "Boat") FROM jobs_sheet').fetchone() == (len(boats) + 1,)
+        assert database.execute('SELECT count(DISTINCT "Boat") FROM jobs_sheet').fetchone() == (len(FLEET) + 1,)

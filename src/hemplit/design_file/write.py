@@ -30,7 +30,7 @@ HEAD = """\
 # Drop a table by deleting its section: its columns go to the table that referred to it.
 # Store a calculated column with store = true. Leave a column out by naming its header in leave_out.
 # Each step is a line: delete it, with all that depends on it, or remove the # before a proposed one to have it done.
-# Where that gives other columns or rows, draft the same sheets again with --update.
+# Where that gives other columns, rows or tables, draft the same sheets again with --update.
 # A rule with a # before it holds in all rows now, and is enforced once the # is gone.
 """
 

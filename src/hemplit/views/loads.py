@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from rich.console import Console
 
     from hemplit.core.model.loads import News
-    from hemplit.core.model.proof import Check, Ledger, Proof
+    from hemplit.core.model.proof import Check, Ledger, Proof, Reason
     from hemplit.core.model.relation import Doubt
     from hemplit.core.model.tables import Peek, Tables
 
@@ -137,16 +137,8 @@ def show_proof(console: Console, proof: Proof, left_out: str = "", *, details: b
     else:
         different = sum(check.different for check in proof.checks) + sum(not one.adds_up for one in proof.ledgers)
         say(console, f"[{BAD}]NOT verified: look at the differences.[/] There are {different:,}.")
-    for word, parts in (
-        ("Changed", [part for one in proof.ledgers for part in one.changes]),
-        ("Left out", [part for one in proof.ledgers for part in one.left_out]),
-    ):
-        cells: Counter[str] = Counter()
-        for part in parts:
-            cells[part.reason] += part.cells
-        if cells:
-            said = " · ".join(f"{many:,} {plain(reason)}" for reason, many in cells.items())
-            say(console, f"[{QUIET}]{word} cells:[/] {said}", indent=2)
+    show_cells(console, "Changed", [part for one in proof.ledgers for part in one.changes])
+    show_cells(console, "Left out", [part for one in proof.ledgers for part in one.left_out])
     for ledger in proof.ledgers:
         _show_rows(console, ledger, left_out)
     for check in proof.checks:
@@ -157,6 +149,16 @@ def show_proof(console: Console, proof: Proof, left_out: str = "", *, details: b
             _show_ledger(console, ledger)
     if not details and proof.holds:
         say(console, f"[{QUIET}]--details shows every check, and where all cells went[/]", indent=2)
+
+
+def show_cells(console: Console, word: str, parts: Sequence[Reason]) -> None:
+    """How many cells were changed or left out for each reason."""
+    cells: Counter[str] = Counter()
+    for part in parts:
+        cells[part.reason] += part.cells
+    if cells:
+        said = " · ".join(f"{many:,} {plain(reason)}" for reason, many in cells.items())
+        say(console, f"[{QUIET}]{word} cells:[/] {said}", indent=2)
 
 
 def _on_purpose(proof: Proof) -> str:

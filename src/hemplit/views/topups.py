@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
-from hemplit.views.loads import show_told
+from hemplit.views.loads import show_cells, show_told
 from hemplit.views.style import BAD, GOOD, LOOK, NAME, QUIET, counted, grid, plain, say
 
 if TYPE_CHECKING:
@@ -95,5 +95,6 @@ def show_verdict(console: Console, proof: Proof, target: str, new: int, why_not:
     elif not why_not:
         rows = counted(new, "new row")
         say(console, f"[{GOOD}]Verified:[/] {rows} added, and all that was added can be rebuilt from the tables.")
+        show_cells(console, "Changed", [part for one in proof.ledgers for part in one.changes])
     else:
         say(console, f"Nothing was written to {plain(target)}: {why_not}.")

@@ -21,7 +21,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import TEXT, Step
+from hemplit.core.model.relation import TEXT, Doubt, Step
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.slips import slips
 from hemplit.core.shape.working import SHOWN, Working, first_places, rewritten, with_column
@@ -93,6 +93,23 @@ def _odds(some: Sequence[Slip]) -> str:
     """The odds that they are slips, the surest first."""
     said = dict.fromkeys(f"{min(one.odds, 1e6):,.0f}" if one.odds >= DONE else f"{one.odds:.1f}" for one in some)
     return f"odds {', '.join(said)} to 1"
+
+
+def told(working: Working, step: Step) -> Iterator[Doubt]:
+    """The texts that stand as often as what they are corrected to: next month one may be a name of its own."""
+    column = working.named(step.text("column"))
+    if column is None:
+        return
+    texts, counts = column.cells.texts.to_pylist(), column.cells.counts.tolist()
+    meant = step.text("instead")
+    others = counts[texts.index(meant)] if meant in texts else 0
+    for odd in step.texts("of"):
+        code = texts.index(odd) if odd in texts else EMPTY
+        if code != EMPTY and 1 < counts[code] >= others:
+            places = working.places(column, np.flatnonzero(column.cells.codes == code))
+            what = f"'{odd}' is corrected to '{meant}' in {counts[code]:,} cells, and {others:,} say so themselves"
+            hint = f"if '{odd}' is a name of its own, take it out of the step '{step.act}', and load again"
+            yield Doubt(what, places, hint, counts[code])
 
 
 def act(working: Working, step: Step, number: int) -> Working:
