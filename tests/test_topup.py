@@ -120,6 +120,22 @@ def test_rows_that_contradict_the_design_are_left_out_and_the_rest_goes_in(folde
     assert "On purpose: 3 rows left out" in said(prove(folder))
 
 
+def test_several_names_that_stand_as_one_are_told(folder: Path, tmp_path: Path) -> None:
+    """In a column that had one in each cell, and in one of lists between other signs than these have."""
+    write(folder, "june.csv", job(470, 3, Status="open / done"))
+    ran = topup(folder, "june.csv")
+    assert (ran.code, "statuses has now 'open / done', which is 'open' and 'done'" in said(ran)) == (1, True), ran.out
+    crews = ['"Aas, Berg"', "Berg", '"Dahl, Aas"', '"Aas, Dahl, Berg"', "Dahl", "Aas"]
+    more = {"few": ["Aas; Berg", "Dahl"], "many": ["Aas; Dahl", "Dahl", "Aas"]}
+    for name, rows_ in {"crews": crews, **more}.items():
+        lines = [f"{name} {at},{crew}" for at, crew in enumerate(rows_)]
+        (tmp_path / f"{name}.csv").write_text("\n".join(["Job,Crew", *lines]) + "\n", encoding="utf-8")
+    assert hemplit("load", "crews.csv", "--into", "crews.sqlite", folder=tmp_path).code == 0
+    for name, told in {"few": "is 'Aas' and 'Berg'", "many": "several values stand as one: B2 'Aas; Dahl'"}.items():
+        ran = hemplit("topup", "crews.design.toml", f"{name}.csv", "--into", "crews.sqlite", folder=tmp_path)
+        assert (ran.code, told in said(ran)) == (1, True), ran.out
+
+
 def test_who_is_asked_what_to_keep_is_told_of_every_row_that_is_left_out_then(folder: Path) -> None:
     """A sum that is wrong in the one row; in another a boat that has another name now, and only by a typo."""
     (known,) = rows(folder, "SELECT name FROM boats WHERE boat_reg = 'MQ-03'")[0]

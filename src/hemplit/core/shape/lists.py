@@ -25,7 +25,7 @@ from hemplit.core.columns.codes import distinct
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
-from hemplit.core.model.relation import POSITION, Step
+from hemplit.core.model.relation import POSITION, Doubt, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
@@ -53,6 +53,7 @@ FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
 FEW_WORDS = 4
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
+SEVERAL_SIGNS = re.compile(ANY)
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -129,6 +130,28 @@ def _words_in(values: Iterable[str]) -> int:
 
 def _parts(text: str, by: str) -> list[str]:
     return [part for part in re.split(SEPARATORS[by], text.strip()) if part or by == "comma"]
+
+
+def told(working: Working, step: Step) -> Iterator[Doubt]:
+    """The cells in which values of the list stand together in another way than in the others, and are taken as one."""
+    column, by = working.named(step.text("column")), step.text("by")
+    if column is None:
+        return
+    lists = [_parts(str(text), by) for text in column.cells.texts.to_pylist()]
+    values = {part for parts in lists for part in parts}
+    mixed = {value for value in values if SEVERAL_SIGNS.search(value) and _is_made_of(value, values, by)}
+    if mixed:
+        codes = [code for code, parts in enumerate(lists) if not mixed.isdisjoint(parts)]
+        rows = np.flatnonzero(np.isin(column.cells.codes, codes))
+        what = f"'{column.name}' has cells in which several values stand as one"
+        hint = f"write a {by} between them in the sheet, as in the others, and load again"
+        yield Doubt(what, working.places(column, rows), hint, len(rows))
+
+
+def _is_made_of(value: str, values: set[str], by: str) -> bool:
+    """Whether a value is several others, with something else between them than what parts the list."""
+    parted = (_parts(value, other) for other in SEPARATORS if other != by)
+    return any(len(parts) > 1 and values.issuperset(parts) for parts in parted)
 
 
 def act(working: Working, step: Step, number: int) -> Working:

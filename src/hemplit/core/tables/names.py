@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from hemplit.core import kinds
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
 
 #: Of more names than this none is compared with all others.
 MOST_NAMES = 5_000
+#: What people write between several names in one cell.
+BETWEEN = re.compile(r"[,;/|+&\n]| and | und ")
 
 
 def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
@@ -47,14 +50,20 @@ def nearly_known(design: Design, tables: Mapping[str, Table], before: Mapping[st
 
 
 def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequence[str]) -> list[Doubt]:
-    """The new names of a table that are a slip away from one that it has, with the line that corrects each."""
+    """The new names of a table that are a slip away from one that it has, with the line that corrects each; and those
+    in which several that it has stand together."""
     name = name_of(design, plan)
     # A code that is like another is another.
     if name is None or name in plan.key or kind_of(design, plan, plan.by_name[name]) != TEXT:
         return []
     header = resolve.source(design, plan, plan.by_name[name]) or name
-    found = []
+    found, known = [], {*held}
     for text in filter(None, new):
+        parts = [part.strip() for part in BETWEEN.split(text)]
+        if len(parts) > 1 and known.issuperset(parts):
+            what = f"{plan.name} has now '{text}', which is {' and '.join(map(repr, parts))}"
+            found.append(Doubt(what, (), "if these are several, part them in the sheet as others are, and load again"))
+            continue
         twin = next((other for other in held if are_twins(text, other)), None)
         same = next((other for other in held if other != text and are_same_period(text, other)), None)
         if same is not None:
