@@ -97,3 +97,14 @@ def test_an_interrupt_leaves_nothing_behind(jobs: Path, monkeypatch: pytest.Monk
     assert (ran.code, ran.out) == (130, "")
     assert ran.err == "hemplit: stopped; nothing was written\n"
     assert [path.name for path in jobs.parent.iterdir()] == ["jobs.csv"]
+
+
+@pytest.mark.parametrize("style", ["{part} ({count})", "{part} x{count}", "{count} {part}s"])
+def test_several_values_with_a_number_each_are_trouble(style: str, tmp_path: Path) -> None:
+    parts = [("cleat", 2), ("rope", 5)], [("rope", 3)], [("bolt", 4), ("rope", 1), ("cleat", 2)], [("bolt", 9)]
+    told = [", ".join(style.format(part=part, count=count) for part, count in some) for some in parts]
+    rows = [f'{at},"{cell}","Quay {at}, Wick"' for at, cell in enumerate(told)]
+    (tmp_path / "jobs.csv").write_text("\n".join(["Job,Parts,Place", *rows]) + "\n", encoding="utf-8")
+    (sheet,) = json.loads(hemplit("look", "jobs.csv", "--json", folder=tmp_path).out)["sheets"]
+    (problem,) = sheet["trouble"]
+    assert "'Parts' has several values in a cell" in problem["what"] and problem["count"] == 2

@@ -212,6 +212,18 @@ def test_watching_adds_what_is_saved_until_it_is_stopped(folder: Path) -> None:
         running.wait()
 
 
+def test_watching_tries_again_what_could_not_be_added(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Somebody else writes into the database, and the sheet does not change again; he has done after two looks."""
+    write(folder, "june.csv", job(470, 3))
+    other = sqlite3.connect(folder / "yard.sqlite", isolation_level=None)
+    other.execute("BEGIN EXCLUSIVE")
+    looks = iter((lambda: None, other.close, lambda: None, lambda: signal.raise_signal(signal.SIGINT)))
+    monkeypatch.setattr("time.sleep", lambda seconds: next(looks)())
+    ran = topup(folder, "june.csv", "--watch")
+    assert (ran.code, ran.err.count("database is locked")) == (0, 1), ran.err
+    assert rows(folder, "SELECT count(*) FROM jobs") == [(61,)]
+
+
 def test_of_a_folder_only_what_was_not_loaded_is_taken(tmp_path: Path) -> None:
     months = tmp_path / "months"
     months.mkdir()

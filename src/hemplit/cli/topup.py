@@ -21,6 +21,8 @@ EXAMPLE = "hemplit topup demo/boatyard.design.toml demo/jobs.csv --into demo/boa
 
 #: So many seconds pass between two looks at the sheets.
 EVERY = 2.0
+#: What cannot be added is tried so often again: a database that others use is free soon, and a fault stays one.
+TRIES = 10
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -55,27 +57,31 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         return _add(given, screen)
     from hemplit.flow import topping
 
-    code = DONE
+    code, told, tries = DONE, "", 0
     seen: dict[str, tuple[int, int]] = {}
     try:
         while True:
             now = topping.stamps(given.sheets)
             if now != seen:
-                seen = now
-                code = _try_to_add(given, screen)
-                screen.note("Watching the sheets; Ctrl-C ends it.")
+                seen, told, tries = now, "", TRIES
+            if tries:
+                code, told = _try_to_add(given, screen, told)
+                if tries == TRIES:
+                    screen.note("Watching the sheets; Ctrl-C ends it.")
+                tries = tries - 1 if told else 0
             time.sleep(EVERY)
     except KeyboardInterrupt:
         return code
 
 
-def _try_to_add(given: argparse.Namespace, screen: Screen) -> int:
-    """Adds; what cannot be added now, such as a file that is just being saved, is told and tried again later."""
+def _try_to_add(given: argparse.Namespace, screen: Screen, told: str) -> tuple[int, str]:
+    """Adds; or says why that cannot be now, unless it was ``told``, as of a file that is just being saved."""
     try:
-        return _add(given, screen)
+        return _add(given, screen), ""
     except HemplitError as error:
-        screen.note(str(error))
-        return LOOK_AT_IT
+        if str(error) != told:
+            screen.note(str(error))
+        return LOOK_AT_IT, str(error)
 
 
 def _add(given: argparse.Namespace, screen: Screen) -> int:

@@ -54,6 +54,13 @@ FEW_WORDS = 4
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 SEVERAL_SIGNS = re.compile(ANY)
+#: A value with a number: "cleat (2)", "cleat x2", "2 x cleat", "2 cleats".
+NUMBER_BEFORE, NUMBER_BEHIND = r"\d+ ?[x×]? ?", r" ?(?:\(\d+\)|[x×] ?\d+)"
+WHAT = r"[^\W\d][^\d()]*?"
+NUMBERED = re.compile(
+    rf"(?={NUMBER_BEFORE}|.*{NUMBER_BEHIND}$)(?:{NUMBER_BEFORE})?(?P<what>{WHAT})(?:{NUMBER_BEHIND})?"
+)
+WITH_NUMBERS = r"\(\d+\)|[x×] ?\d|\d ?[x×]? ?[[:alpha:]]"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -67,12 +74,18 @@ LONGEST = 40
 LOOKED_AT = 5_000
 
 
-def find(working: Working) -> Iterator[Step]:
-    """A step for each column that holds lists."""
+def find(working: Working) -> Iterator[Step | Doubt]:
+    """A step for each column that holds lists, and a doubt for one whose values have a number each."""
     taken = shared(working)
-    lists = [
-        (column, by) for column in working.columns if column.name not in taken and (by := separator(column)) is not None
-    ]
+    free = [column for column in working.columns if column.name not in taken]
+    lists = [(column, by) for column in free if (by := separator(column)) is not None]
+    for column in free:
+        codes = _with_numbers(column) if all(column is not one for one, _ in lists) else []
+        if codes:
+            rows = np.flatnonzero(np.isin(column.cells.codes, codes))
+            what = f"'{column.name}' has several values in a cell, each with a number"
+            hint = "give each a row of its own in the sheet, and the number a column, to have them in tables"
+            yield Doubt(what, working.places(column, rows), hint, len(rows))
     without = [column.name for column, _ in lists]
     for column, by in lists:
         several = sum(len(_parts(str(text), by)) > 1 for text in column.cells.texts.to_pylist())
@@ -121,6 +134,22 @@ def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     if sum(values.values()) < AGAIN * len(values):
         return False
     return exchanged or (names and bool(both & alone)) or (by_themselves and bool(first & later))
+
+
+def _with_numbers(column: WorkingColumn) -> list[int]:
+    """The codes of the texts of a column in which several values have a number each, such as "cleat (2), rope (5)"."""
+    some = column.cells.texts.slice(0, LOOKED_AT)
+    if not pc.any(pc.match_substring_regex(some, WITH_NUMBERS)).as_py():
+        return []
+    texts = [str(text) for text in some.to_pylist()]
+    for by in SEPARATORS:
+        parted = [_parts(text, by) for text in texts]
+        found = [NUMBERED.fullmatch(part) for parts in parted for part in parts]
+        several = [code for code, parts in enumerate(parted) if len(parts) > 1]
+        named = {one["what"].casefold() for one in found if one is not None}
+        if all(found) and len(several) > 1 and len(found) >= AGAIN * len(named):
+            return several
+    return []
 
 
 def _words_in(values: Iterable[str]) -> int:
