@@ -12,6 +12,7 @@ import sys
 import time
 from functools import partial
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 
@@ -217,8 +218,16 @@ def test_watching_tries_again_what_could_not_be_added(folder: Path, monkeypatch:
     write(folder, "june.csv", job(470, 3))
     other = sqlite3.connect(folder / "yard.sqlite", isolation_level=None)
     other.execute("BEGIN EXCLUSIVE")
-    looks = iter((lambda: None, other.close, lambda: None, lambda: signal.raise_signal(signal.SIGINT)))
-    monkeypatch.setattr("time.sleep", lambda seconds: next(looks)())
+    looks = iter((2, 1, 0))
+
+    def passing(seconds: float) -> None:
+        left = next(looks, None)
+        if left is None:
+            raise KeyboardInterrupt
+        if left == 1:
+            other.close()
+
+    monkeypatch.setattr("hemplit.cli.topup.time", SimpleNamespace(sleep=passing))
     ran = topup(folder, "june.csv", "--watch")
     assert (ran.code, ran.err.count("database is locked")) == (0, 1), ran.err
     assert rows(folder, "SELECT count(*) FROM jobs") == [(61,)]
