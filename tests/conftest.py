@@ -32,6 +32,7 @@ BUILD = bool(os.environ.get("CI")) and not QUICK
 
 def tries(count: int) -> int:
     """How many of the examples of a law are tried in this run."""
+    # So many are what four minutes, and in a quick run forty seconds, leave time for on two cores.
     return count if BUILD else max(count // (14 if QUICK else 7), 3)
 
 

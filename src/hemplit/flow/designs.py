@@ -6,11 +6,10 @@ import os
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.redraft import Redrafted, as_done_anew, chose_otherwise, chosen_steps
+from hemplit.core.draft.redraft import Redrafted, chose_otherwise, chosen_steps, new_corrections, without_idle
 from hemplit.core.draft.redraft import redraft as redraft_design
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
 from hemplit.core.explain.story import rows_of
-from hemplit.core.model.acts import Act
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.progress import silent
 from hemplit.core.tables.same import with_united
@@ -26,11 +25,8 @@ from hemplit.flow.reading import shape_by
 from hemplit.flow.studying import draft
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.progress import Progress
-    from hemplit.core.model.relation import Relation, Step
     from hemplit.flow.reading import Sheets
 
 DESIGN_ENDING = ".design.toml"
@@ -112,32 +108,28 @@ def redraft(path: Path, sheets: Sheets, progress: Progress = silent, wishes: Wis
     fresh = draft(sheets, progress, wishes)
     made = redraft_design(design, fresh)
     made = replace(made, steps=tuple(one for one in made.steps if not has_line(text, one)))
-    if not chose_otherwise(design, fresh, made.steps):
+    new = new_corrections(made.steps)
+    if not chose_otherwise(design, fresh, new):
         return made
     steps = {
-        sheet.name: chosen_steps(sheet, drafted, made.steps)
+        sheet.name: chosen_steps(sheet, drafted, new)
         for sheet in design.sheets
         for drafted in fresh.sheets
         if drafted.name == sheet.name and sheet.is_read
     }
     shaped = shape_by(steps, sheets)
-    needed = {name: _needed([shaped.relations[one] for one in shaped.family(name)], steps[name]) for name in steps}
-    changes = tuple(one for one in made.steps if one.fresh.act != Act.BESIDE or one.fresh in needed[one.sheet])
-    made = replace(made, steps=changes)
-    chosen = draft(shaped if needed == steps else shape_by(needed, sheets), progress, wishes)
+    of = {name: [shaped.relations[one] for one in shaped.family(name)] for name in steps}
+    steps = {name: without_idle(own, of[name]) for name, own in steps.items()}
+    chosen = draft(shape_by(steps, sheets), progress, wishes)
+    # What would be kept beside is no news where somebody corrects it.
+    made = replace(made, steps=tuple(one for one in made.steps if one not in new or one.fresh in steps[one.sheet]))
     by_choice = redraft_design(design, chosen)
     if _tables_read(path, fresh) != design.tables:
         return replace(by_choice, steps=made.steps)
     if _tables_read(path, chosen) == design.tables:
         return made
-    done = as_done_anew(made.steps)
+    done = tuple(replace(one, safe=one.safe or one in new) for one in made.steps)
     return replace(made, added=(), steps=done, gone=(), otherwise=by_choice.otherwise, anew=chosen)
-
-
-def _needed(relations: Sequence[Relation], steps: tuple[Step, ...]) -> tuple[Step, ...]:
-    """The steps of a sheet but for those that keep slips beside of which none are left, as others correct them."""
-    idle = {column.name for one in relations for column in one.beside.values() if not len(column.values)}
-    return tuple(step for step in steps if not (step.act == Act.BESIDE and step.text("into") in idle))
 
 
 def _tables_read(path: Path, design: Design) -> tuple[TablePlan, ...]:

@@ -141,7 +141,7 @@ def added(
             kept = kept if design.lists_of(plan.name) else _as_held(kept)
         odd = [] if how.strict or len(aside) >= MOST_ASIDE else _not_given(kept)
         if stops:
-            # Who is asked which of the two to take is told what goes in neither case.
+            # Who is asked whether what is held stays is told which rows do not go with that.
             odd = [] if design.lists_of(plan.name) else odd
             return replace(step, aside=(*unfit, *aside, *odd), stops=True, design=design)
         if not odd:

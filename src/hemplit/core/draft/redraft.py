@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Collection, Iterator, Mapping, Sequence
 
     from hemplit.core.model.design import ColumnPlan, Design, SheetPlan, TablePlan
-    from hemplit.core.model.relation import Step
+    from hemplit.core.model.relation import Relation, Step
 
 #: Tables that share so many of their headers are one, whatever they are called.
 SAME = 0.5
@@ -210,7 +210,7 @@ def _place(
 
 
 def chose_otherwise(kept: Design, fresh: Design, new: Sequence[StepChange]) -> bool:
-    """Whether a person chose steps that may give other tables than those of a draft; on ``new`` ones nobody decided."""
+    """Whether a person chose steps that may give other tables than those of a draft, in which some are ``new``."""
 
     def taken(design: Design) -> set[tuple[object, ...]]:
         return {
@@ -220,13 +220,13 @@ def chose_otherwise(kept: Design, fresh: Design, new: Sequence[StepChange]) -> b
             if step.act in (*OF_COLUMNS, *CORRECTIONS) and not step.proposed
         }
 
-    return taken(kept) != taken(fresh) - {(one.sheet, *_about(one.fresh)) for one in _corrections(new)}
+    return taken(kept) != taken(fresh) - {(one.sheet, *_about(one.fresh)) for one in new}
 
 
 def chosen_steps(kept: SheetPlan, fresh: SheetPlan, new: Sequence[StepChange]) -> tuple[Step, ...]:
     """The steps of a sheet that a person chose, and as proposals those of a draft that are not among them.
 
-    Corrections that are ``new`` are done, as in any draft.
+    Corrections that are ``new``, on which nobody decided, are done as in any draft.
     """
     drafted = {(step.act, step.settings): step for step in fresh.steps}
     own = [
@@ -234,20 +234,21 @@ def chosen_steps(kept: SheetPlan, fresh: SheetPlan, new: Sequence[StepChange]) -
         for step in kept.steps
         if not step.proposed
     ]
-    own += [one.fresh for one in _corrections(new) if one.sheet == kept.name]
+    own += [one.fresh for one in new if one.sheet == kept.name]
     about = {_about(step) for step in own}
     others = [replace(step, proposed=True) for step in fresh.steps if _about(step) not in about]
     return tuple(sorted((*own, *others), key=lambda step: Act(step.act).number))
 
 
-def as_done_anew(changes: Sequence[StepChange]) -> tuple[StepChange, ...]:
-    """The changes of steps where all is drafted anew: corrections that are new are done, others stay proposed."""
-    done = _corrections(changes)
-    return tuple(replace(one, safe=one.safe or one in done) for one in changes)
+def new_corrections(changes: Sequence[StepChange]) -> tuple[StepChange, ...]:
+    """The corrections that a draft does now and the design does not have."""
+    return tuple(one for one in changes if one.kept is None and one.fresh.act in CORRECTIONS)
 
 
-def _corrections(new: Sequence[StepChange]) -> list[StepChange]:
-    return [one for one in new if one.kept is None and one.fresh.act in CORRECTIONS]
+def without_idle(steps: tuple[Step, ...], relations: Sequence[Relation]) -> tuple[Step, ...]:
+    """The steps by which a sheet became some relations, but for those that keep slips beside where none is left."""
+    idle = {column.name for one in relations for column in one.beside.values() if not len(column.values)}
+    return tuple(step for step in steps if not (step.act == Act.BESIDE and step.text("into") in idle))
 
 
 # Steps ---------------------------------------------------------------------------------------------------------------

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -142,13 +143,14 @@ def _with_numbers(column: WorkingColumn) -> list[int]:
     if not pc.any(pc.match_substring_regex(some, WITH_NUMBERS)).as_py():
         return []
     texts = [str(text) for text in some.to_pylist()]
-    for by in SEPARATORS:
+    for by, pattern in SEPARATORS.items():
+        if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
+            continue
         parted = [_parts(text, by) for text in texts]
-        found = [NUMBERED.fullmatch(part) for parts in parted for part in parts]
-        several = [code for code, parts in enumerate(parted) if len(parts) > 1]
+        found = [*takewhile(bool, (NUMBERED.fullmatch(part) for parts in parted for part in parts))]
         named = {one["what"].casefold() for one in found if one is not None}
-        if all(found) and len(several) > 1 and len(found) >= AGAIN * len(named):
-            return several
+        if len(found) == sum(map(len, parted)) >= AGAIN * len(named):
+            return [code for code, parts in enumerate(parted) if len(parts) > 1]
     return []
 
 
@@ -168,7 +170,7 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
         return
     lists = [_parts(str(text), by) for text in column.cells.texts.to_pylist()]
     values = {part for parts in lists for part in parts}
-    mixed = {value for value in values if SEVERAL_SIGNS.search(value) and _is_made_of(value, values, by)}
+    mixed = {value for value in values if made_of(value, values, by)}
     if mixed:
         codes = [code for code, parts in enumerate(lists) if not mixed.isdisjoint(parts)]
         rows = np.flatnonzero(np.isin(column.cells.codes, codes))
@@ -177,10 +179,17 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
         yield Doubt(what, working.places(column, rows), hint, len(rows))
 
 
-def _is_made_of(value: str, values: set[str], by: str) -> bool:
-    """Whether a value is several others, with something else between them than what parts the list."""
-    parted = (_parts(value, other) for other in SEPARATORS if other != by)
-    return any(len(parts) > 1 and values.issuperset(parts) for parts in parted)
+def made_of(value: str, values: set[str], but: str = "") -> list[str]:
+    """The values of which one is made, with a separator between them, ``but`` one; none if it is one by itself.
+
+    >>> made_of("Aas; Berg", {"Aas", "Berg"}), made_of("Aas; Berg", {"Aas"})
+    (['Aas', 'Berg'], [])
+    """
+    if SEVERAL_SIGNS.search(value):
+        for parts in (_parts(value, by) for by in SEPARATORS if by != but):
+            if len(parts) > 1 and values.issuperset(parts):
+                return parts
+    return []
 
 
 def act(working: Working, step: Step, number: int) -> Working:

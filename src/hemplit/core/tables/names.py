@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
 from hemplit.core import kinds
@@ -10,6 +9,7 @@ from hemplit.core.design import resolve
 from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import TEXT, Doubt
+from hemplit.core.shape.lists import made_of
 from hemplit.core.shape.series import are_same_period
 from hemplit.core.texts.twins import are_twins
 
@@ -21,8 +21,6 @@ if TYPE_CHECKING:
 
 #: Of more names than this none is compared with all others.
 MOST_NAMES = 5_000
-#: What people write between several names in one cell.
-BETWEEN = re.compile(r"[,;/|+&\n]| and | und ")
 
 
 def new_names(design: Design, table: Table, before: int) -> tuple[str, ...]:
@@ -59,8 +57,8 @@ def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequenc
     header = resolve.source(design, plan, plan.by_name[name]) or name
     found, known = [], {*held}
     for text in filter(None, new):
-        parts = [part.strip() for part in BETWEEN.split(text)]
-        if len(parts) > 1 and known.issuperset(parts):
+        parts = made_of(text, known)
+        if parts:
             what = f"{plan.name} has now '{text}', which is {' and '.join(map(repr, parts))}"
             found.append(Doubt(what, (), "if these are several, part them in the sheet as others are, and load again"))
             continue
