@@ -357,6 +357,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("engines/checks.py", "if count[0].as_py() and where not in but:", "if count[0].as_py() is None:"),
     ("engines/checks.py", "is not kept:", "is kept:"),
     ("engines/checks.py", "few, many = sorted(sides, key=len)", "few, many = sides[0][:1], ()"),
+    ("engines/proven.py", "rows - count for name, count", "0 for name, count"),
     ("engines/proven.py", "    if one == other:", "    if one != other:"),
     ("engines/fill.py", "{self.first_rows[plan.sheet] - 1}", "{self.first_rows[plan.sheet]}"),
     ("engines/fill.py", "{plan.feeds.index(feed)} AS", "0 AS"),

@@ -12,6 +12,7 @@ from decimal import Decimal
 from pathlib import Path
 from random import Random
 
+import numpy as np
 import pyarrow as pa
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -19,8 +20,14 @@ from hypothesis import strategies as st
 from pyarrow import parquet
 
 from conftest import Ran, hemplit, tries
+from hemplit.core.model import tables
+from hemplit.core.model.design import Purpose
+from hemplit.core.model.relation import TEXT
 from hemplit.demo.sheets import write_sheets
+from hemplit.engines import engine_of
+from hemplit.engines.contract import EngineDialect
 from hemplit.engines.fill import Fill
+from hemplit.engines.proven import hangs_together, measured
 from hemplit.errors import TargetError
 from hemplit.files import pieces, table_rows
 from hemplit.flow import engine_rows, in_engine
@@ -586,6 +593,29 @@ def test_rows_that_get_lost_on_the_way_are_found_and_nothing_is_written(
     ran = inside.load()
     assert ran.code == 2 and "NOT verified: the tables joined again give all rows of jobs" in ran.err, ran.err
     assert (inside.held(), sorted(inside.folder.iterdir())) == before
+
+
+@pytest.mark.parametrize("at_once", [False, True])
+def test_keys_and_references_that_do_not_hold_are_named(
+    at_once: bool, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(EngineDialect, "is_asked_at_once", at_once)
+    names = ("reg", "boat")
+    none = np.zeros(0, np.int32), pa.array([], pa.string())
+    columns = tuple(tables.TableColumn(name, TEXT, *none, required=True) for name in names)
+    to_fleet = tables.Reference(("boat",), "fleet", ("name",))
+    boats = tables.Table("boats", Purpose.MAIN, columns, ("reg",), (), (to_fleet,), 4)
+    with engine_of("duckdb", tmp_path, "") as engine:
+        engine.create("fleet", "SELECT unnest(['Teal', 'Knot']) AS name", ["name"])
+        rows = "('MQ-1', 'Teal'), ('MQ-1', 'Knot'), ('MQ-2', 'Smew'), (NULL, 'Teal')"
+        engine.create("boats", f"SELECT * FROM (VALUES {rows}) AS told(reg, boat)", ["reg"])
+        check = hangs_together(engine, boats, measured(engine, boats))
+    found = [(one.place, one.expected, one.found) for one in check.differences]
+    assert found == [
+        ("boats.reg", "filled", "1 blank"),
+        ("boats", "one row", "MQ-1"),
+        ("boats → fleet", "a row", "MQ-2, Smew"),
+    ]
 
 
 @pytest.mark.parametrize(

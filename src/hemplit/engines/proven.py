@@ -81,7 +81,7 @@ def hangs_together(engine: Engine, table: Table, measures: Measures) -> Check:
     quote = engine.dialect.quote
     name = quote(table.name)
     wrong = [
-        Difference(f"{table.name}.{one}", "filled", f"{count:,} blanks")
+        Difference(f"{table.name}.{one}", "filled", f"{count:,} {'blank' if count == 1 else 'blanks'}")
         for one, count in measures.blanks.items()
         if count
     ]
