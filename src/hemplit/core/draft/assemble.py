@@ -21,11 +21,10 @@ from hemplit.core.draft.sorts import (
     is_unbroken,
     why_never,
 )
-from hemplit.core.draft.weighing import is_person
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.texts.words import NAME, is_identifier, snake, stem_of, unused, words
+from hemplit.core.texts.words import NAME, is_identifier, is_person, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -13,12 +13,11 @@ from hemplit.core.draft.keys import base_key, counts_up, is_moment, key_of_part,
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.draft.weighing import is_person
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import NAME, stem_of, words
+from hemplit.core.texts.words import NAME, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
@@ -34,7 +33,7 @@ class Around:
     which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, ``linked`` all that take part
     in links and so get no list of their own, ``met_again`` those that name what another sheet says more of, of which
     the rows only speak, even if once each so far, ``lists`` the sheets that list what columns name, and ``listed`` the
-    headers of these."""
+    headers of these, also by what columns name together."""
 
     key: tuple[str, ...] = ()
     upward: Mapping[str, str] = field(default_factory=dict)
@@ -43,7 +42,7 @@ class Around:
     linked: frozenset[str] = frozenset()
     met_again: frozenset[str] = frozenset()
     lists: Mapping[str, str] = field(default_factory=dict)
-    listed: Mapping[str, Collection[str]] = field(default_factory=dict)
+    listed: Mapping[frozenset[str], Collection[str]] = field(default_factory=dict)
 
 
 class Decided:

@@ -11,8 +11,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_homonym
-from hemplit.core.draft.weighing import is_person
-from hemplit.core.texts.words import MOMENT, stem_of, words
+from hemplit.core.texts.words import MOMENT, is_person, stem_of, words
 from hemplit.core.theory.closure import Rules
 from hemplit.dataclasses import dataclass
 

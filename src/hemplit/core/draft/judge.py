@@ -20,15 +20,16 @@ from hemplit.core.draft.sorts import (
     is_code,
     is_contact_of,
     is_mailbox,
+    is_measured,
     is_postal_code,
     is_unit,
     reaches,
     why_never,
 )
-from hemplit.core.draft.weighing import Candidates, is_part, is_person, weigh
+from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import PLACE, is_identifier, stem_of, words
+from hemplit.core.texts.words import PLACE, is_identifier, is_part, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -45,6 +46,8 @@ PAIR_REPEATS = 0.3
 FEW_REPEATS = 0.05
 #: People who have a code are so many more than their names at most, as some have the same.
 NAMESAKES = 1.1
+#: So many addresses have people of one name at most, on average: a plan that four members have is no name of theirs.
+MOST_ADDRESSES = 2.0
 #: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
 #: as a common logarithm.
 MORE_OF_LISTED = -3.0
@@ -53,7 +56,7 @@ BITS = log2(10)
 SAID = 3
 
 Bits = tuple[tuple[str, float], ...]
-NOTHING_LISTED: Mapping[str, Collection[str]] = MappingProxyType({})
+NOTHING_LISTED: Mapping[frozenset[str], Collection[str]] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -97,10 +100,10 @@ def judge(
     findings: Findings,
     key: Sequence[str],
     aside: Iterable[str],
-    listed: Mapping[str, Collection[str]] = NOTHING_LISTED,
+    listed: Mapping[frozenset[str], Collection[str]] = NOTHING_LISTED,
 ) -> tuple[Verdict, ...]:
     """A verdict for every candidate; ``key`` decides everything anyhow, columns ``aside`` are computed, and what some
-    name is ``listed`` by another sheet under those headers."""
+    name together is ``listed`` by another sheet under those headers."""
     return _Judge(findings, key, aside, listed).verdicts()
 
 
@@ -128,7 +131,11 @@ def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -
 
 class _Judge:
     def __init__(
-        self, findings: Findings, key: Sequence[str], aside: Iterable[str], listed: Mapping[str, Collection[str]]
+        self,
+        findings: Findings,
+        key: Sequence[str],
+        aside: Iterable[str],
+        listed: Mapping[frozenset[str], Collection[str]],
     ) -> None:
         self.findings, self.listed = findings, listed
         self.key = {*key}
@@ -184,13 +191,16 @@ class _Judge:
     def _is_unsaid(self, one: Dependency) -> bool:
         """Whether another sheet lists such things, and that one says more of them here could well be a coincidence.
 
-        Where each supplier's orders were all open or all done so far, that is none of the list of suppliers.
+        Where each supplier's orders were all open or all done so far, that is none of the list of suppliers; nor is
+        what was measured or paid each time, though it was the same so far.
         """
-        if len(one.left) > 1 or one.left[0] not in self.listed or self.candidates.is_named(one.left, one.right):
+        headers = self.listed.get(frozenset(one.left))
+        if headers is None or self.candidates.is_named(one.left, one.right):
             return False
-        if words(one.right) in map(words, self.listed[one.left[0]]):
+        if words(one.right) in map(words, headers):
             return False
-        return one.evidence is None or one.evidence.chance > MORE_OF_LISTED
+        by_chance = one.evidence is None or one.evidence.chance > MORE_OF_LISTED
+        return by_chance or is_measured(self.findings.by_name[one.right])
 
     def _is_name_of_coded(self, one: Dependency) -> bool:
         """Whether the left side is the name of something that a code tells apart more finely: two boats of one name."""
@@ -288,7 +298,7 @@ class _Judge:
         """The names, each with the e-mail address that tells more of them apart, as it decides what the name does not.
 
         A person may have two addresses; two who live elsewhere are two. Where the address does not say whose it is, it
-        is of whom stands nearest.
+        is of whom stands nearest; what stands for several addresses on average, such as a plan, names no person.
         """
         facts = self.findings.by_name
         decided: dict[str, set[str]] = {}
@@ -296,7 +306,13 @@ class _Judge:
             decided.setdefault(left, set()).add(right)
         found = set()
         for mail in filter(is_mailbox, decided):
-            able = [name for name in decided[mail] if name in names and PLACE.isdisjoint(words(name))]
+            able = [
+                name
+                for name in decided[mail]
+                if name in names
+                and PLACE.isdisjoint(words(name))
+                and facts[mail].distinct < MOST_ADDRESSES * facts[name].distinct
+            ]
             whose = min(able, key=lambda name: abs(facts[name].position - facts[mail].position), default=None)
             if whose is not None and decided[mail] - decided.get(whose, set()) - {whose}:
                 found.add((whose, mail))

@@ -13,6 +13,7 @@ from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
+from hemplit.core.draft.freed import with_freed_names
 from hemplit.core.draft.links import NO_THINGS, Things, happens, meant, only_speaks
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
@@ -76,10 +77,13 @@ def draft(
         relations = sheets.with_unions(known)
         # Without a link or a union the tables of each sheet are those that it has by itself.
         each = sheets.drafted(known) if known.links or known.unions else each
-        each, left = united(each, known.links, known.things, relations)
+        apart = each
+        each, left = united(apart, known.links, known.things, relations)
         if left:
             known = sheets.without(known, left)
-            each, _ = united(sheets.drafted(known), known.links, known.things, relations)
+            apart = sheets.drafted(known)
+            each, _ = united(apart, known.links, known.things, relations)
+        each = with_freed_names(apart, each)
     return with_dates(each) if wishes.dates else each
 
 
@@ -209,7 +213,11 @@ def _around_links(sheet: str, findings: Mapping[str, Findings], known: Together)
         linked=frozenset(linked),
         met_again=frozenset(again),
         lists=lists,
-        listed={header: tuple(findings[of].by_name) for header, of in lists.items()},
+        listed={
+            frozenset(one.headers): tuple(findings[one.parent].by_name)
+            for one in listed
+            if one.child == sheet != one.parent
+        },
     )
 
 

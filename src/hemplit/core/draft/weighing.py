@@ -23,12 +23,13 @@ from hemplit.core.texts.words import (
     PART_OF_NAME,
     PLACE,
     is_identifier,
+    is_person,
     stem_of,
     words,
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping, Sequence
+    from collections.abc import Iterable, Mapping
 
     from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
 
@@ -193,16 +194,6 @@ def weigh(features: Mapping[str, float], weights: Mapping[str, float]) -> tuple[
     """
     bits = [(name, value * weights[name]) for name, value in features.items() if value and name in weights]
     return tuple(sorted(bits, key=lambda one: (-abs(one[1]), one[0])))
-
-
-def is_person(left: Sequence[str]) -> bool:
-    """Whether two columns are the parts of one name."""
-    return len(left) == 2 and all(map(is_part, left)) and len({stem_of(name) for name in left}) == 1
-
-
-def is_part(name: str) -> bool:
-    """Whether a header says that the column is a part of a name."""
-    return bool(PART_OF_NAME.intersection(words(name)))
 
 
 def _could_name(facts: ColumnFacts) -> bool:

@@ -24,12 +24,11 @@ def verdicts_of(design: Design, sheet: str, found: Findings) -> tuple[Verdict, .
         if column.formula is not None
     }
     listed = {
-        header: [name for one in pointed.table.columns for name in one.all_headers]
+        frozenset(table.headers_in(sheet, column)): [name for one in pointed.table.columns for name in one.all_headers]
         for table in design.tables_of(sheet)
         for column in table.columns
         for pointed in [resolve.target(design, table, column)]
         if pointed is not None and resolve.is_across(table, column, pointed, sheet)
-        for header in table.headers_in(sheet, column)
     }
     verdicts = judge(found, base_key(found, computed), computed, listed)
     return tuple(sorted(verdicts, key=lambda one: (-weight((*one.of_thing, *one.of_pair)), one.left, one.right)))

@@ -14,6 +14,7 @@ name in its usual order, a town and its country), it is proposed. What one sheet
 from __future__ import annotations
 
 import re
+from itertools import pairwise, permutations
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -26,13 +27,13 @@ from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
-from hemplit.core.texts.words import words
+from hemplit.core.texts.words import is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Column, Relation
 
     #: What parts are called, and all values in parts.
     Parted = tuple[tuple[str, ...], set[tuple[str, ...]]]
@@ -58,8 +59,9 @@ UNITS = (
     r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?"
     r"|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"
 )
+NAMES = ("First Name", "Last Name")
 #: The parts of a name, which are not called after its header if that says no more than "Full Name".
-OF_NAMES = ("Title", "First Name", "Last Name", "Suffix")
+OF_NAMES = ("Title", *NAMES, "Suffix")
 WORD = r"[^\W\d_][\w'’.-]*"
 CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
 DAY = r"\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}"
@@ -264,17 +266,27 @@ def act(working: Working, step: Step, number: int) -> Working:
 def borne_out(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
     """The steps of those sheets that take values apart which they only proposed to, by the names of the sheets."""
     parted = {name: [*_parted(relation)] for name, relation in relations.items()}
+    listed = {name: [*_listed(relation)] for name, relation in relations.items()}
     found = {}
     for name, relation in relations.items():
         others = [(other, one) for other, some in parted.items() if other != name for one in some]
-        steps = tuple(_decided(step, relation, others) for step in relation.steps) if others else relation.steps
+        lists = [(other, one) for other, some in listed.items() if other != name for one in some]
+        steps = tuple(_decided(step, relation, others, lists) for step in relation.steps)
         if steps != relation.steps:
             found[name] = steps
     return found
 
 
-def _decided(step: Step, relation: Relation, others: Sequence[tuple[str, Parted]]) -> Step:
-    """The step, to be done if it is a proposed one that another sheet bears out."""
+def _decided(
+    step: Step,
+    relation: Relation,
+    others: Sequence[tuple[str, Parted]],
+    lists: Sequence[tuple[str, set[tuple[str, ...]]]],
+) -> Step:
+    """The step, to be done if it is a proposed one that another sheet bears out.
+
+    One that took the like apart does if it shares enough with this one, and a list of persons if it has all of them.
+    """
     column = relation.by_name.get(step.text("column"))
     if step.act != Act.PARTS or not step.proposed or column is None:
         return step
@@ -285,7 +297,10 @@ def _decided(step: Step, relation: Relation, others: Sequence[tuple[str, Parted]
         both = len(own & theirs)
         if {*parts} == {*shape.parts} and both >= max(FEWEST, BORNE_OUT * min(len(own), len(theirs))):
             return replace(step, proposed=False, why=f"{step.why}; {sheet} has the parts as well")
-    return step
+    of_person = {*shape.parts} == {*NAMES} and len(own) >= FEWEST
+    lists_them = next((sheet for sheet, persons in lists if of_person and own <= persons), "")
+    why = f"{step.why}; {lists_them} lists them by the parts"
+    return replace(step, proposed=False, why=why) if lists_them else step
 
 
 def _parted(relation: Relation) -> Iterator[Parted]:
@@ -294,11 +309,24 @@ def _parted(relation: Relation) -> Iterator[Parted]:
         columns = [relation.by_name[name] for name in step.texts("names") if name in relation.by_name]
         if step.act != Act.PARTS or step.proposed or len(columns) < len(step.texts("names")):
             continue
-        filled = np.logical_and.reduce([one.codes != EMPTY for one in columns])
-        codes = np.unique(np.stack([one.codes[filled] for one in columns], axis=1), axis=0)
-        said = ([str(value) for value in one.values.take(codes[:, at]).to_pylist()] for at, one in enumerate(columns))
         parts = SHAPES[step.text("as")].parts
-        yield parts, {_in_order(parts, cells) for cells in zip(*said, strict=True)}
+        yield parts, {_in_order(parts, cells) for cells in _held(columns)}
+
+
+def _listed(relation: Relation) -> Iterator[set[tuple[str, ...]]]:
+    """The names of persons, of which a sheet has the parts in columns of their own, whichever part comes first."""
+    for pair in pairwise(one for one in relation.columns if is_part(one.name)):
+        if is_person([one.name for one in pair]):
+            held = _held(pair)
+            yield from ({_in_order(parts, cells) for cells in held} for parts in permutations(NAMES))
+
+
+def _held(columns: Sequence[Column]) -> set[tuple[str, ...]]:
+    """What columns say together in the rows in which all are filled."""
+    filled = np.logical_and.reduce([one.codes != EMPTY for one in columns])
+    codes = np.unique(np.stack([one.codes[filled] for one in columns], axis=1), axis=0)
+    said = ([str(value) for value in one.values.take(codes[:, at]).to_pylist()] for at, one in enumerate(columns))
+    return {*zip(*said, strict=True)}
 
 
 def _in_order(parts: Sequence[str], cells: Sequence[str]) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Container, Iterable
+    from collections.abc import Container, Iterable, Sequence
 
 #: A column with such a word names something by a code or a number (English, German, French, Spanish).
 IDENTIFIER = frozenset(
@@ -116,6 +116,24 @@ def stem_of(header: str) -> tuple[str, ...]:
     if parts and is_identifier(parts[-1:]):
         parts = (*parts[:-1], re.sub("(id|code)$", "", parts[-1]))
     return parts
+
+
+def is_part(header: str) -> bool:
+    """Whether a header says that the column is a part of a person's name.
+
+    >>> is_part("Owner Last Name"), is_part("Owner Name")
+    (True, False)
+    """
+    return bool(PART_OF_NAME.intersection(words(header)))
+
+
+def is_person(headers: Sequence[str]) -> bool:
+    """Whether two columns are the parts of one name.
+
+    >>> is_person(("Owner First Name", "Owner Last Name")), is_person(("Owner First Name", "Crew Last Name"))
+    (True, False)
+    """
+    return len(headers) == 2 and all(map(is_part, headers)) and len({*map(stem_of, headers)}) == 1
 
 
 def snake(parts: Iterable[str]) -> str:
