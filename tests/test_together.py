@@ -154,7 +154,7 @@ def test_rows_name_others_of_the_same_sheet_and_one_that_is_not_there(tmp_path: 
 
 def test_lists_of_rows_that_another_sheet_names_refer_to_these_rows(tmp_path: Path) -> None:
     """Races of the boats that are listed elsewhere, each with a crew; the year in which members joined is no key."""
-    more = [("Nuala", "Keel"), ("Sile", "Marsh"), ("Elske", "Visser")]
+    more = [("Nuala", "Keel"), ("Sile", "Marsh"), ("Hanne", "Visser")]
     members = [(first, last, 2015 + at) for at, (first, last, *_) in enumerate([*CREW[:3], *more])]
     random, names = Random(2), [last for _, last, _ in CREW[:3]]
     races = [
@@ -181,6 +181,100 @@ def test_lists_of_rows_that_another_sheet_names_refer_to_these_rows(tmp_path: Pa
     assert {one[0] for one in crews} == {rows_of_races, "members"}
     held = "SELECT name FROM pragma_table_info('members') WHERE pk"
     assert rows(tmp_path, held) == [("member_id",)]
+
+
+PARTS = [
+    (f"P-{100 + at}", name, ("Deck", "Rigging", "Electrics")[at % 3], "m" if at % 4 == 3 else "pc")
+    for at, name in enumerate("Cleat Shackle Pump Halyard Fairlead Panel Hatch Block Cable".split())
+]
+ORDERED = [
+    (f"O{at}", *PARTS[Random(at).randrange(len(PARTS))][:3], 1 + at % 7, f"2026-05-{1 + at:02}") for at in range(24)
+]
+
+
+@pytest.mark.parametrize("first", ["parts", "orders"])
+@pytest.mark.parametrize("unlisted", [0, 1])
+def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path: Path) -> None:
+    """Orders repeat the name and the sort of a part; of one that is not listed all is kept beside."""
+    orders = [*ORDERED[unlisted:], *[("O99", "P-999", "Winch", "Deck", 1, "2026-06-01")][:unlisted]]
+    sheets = [
+        write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*PARTS]),
+        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty,Date", [*orders]),
+    ]
+    told, out = loaded(tmp_path, *sheets[:: 1 if first == "parts" else -1], code=unlisted)
+    assert told.keys() - {"hemplit_objects", "hemplit_loads"} == {"orders", "parts", "sorts", "units"}
+    assert told["orders"] == [("parts", "part_no")]
+    assert out.count("which parts does not list") == unlisted
+    held = rows(tmp_path, "SELECT name FROM pragma_table_info('orders')")
+    kept = [("part_no_unmatched",), ("part_unmatched",), ("sort_unmatched",)] if unlisted else []
+    assert held == [("order_no",), ("part_no",), *kept, ("qty",), ("date",)]
+
+
+def test_what_an_order_says_otherwise_stays_with_it(tmp_path: Path) -> None:
+    orders = [*ORDERED[:-1], (*ORDERED[-1][:3], "Spares", *ORDERED[-1][4:])]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*PARTS]),
+        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty,Date", [*orders]),
+    )
+    assert told["orders"] == [("parts", "part_no"), ("sorts", "sort_id")]
+
+
+def test_a_worker_with_a_number_is_named_as_the_boss_of_others_by_name(tmp_path: Path) -> None:
+    """Also in the next sheet, where bosses are named who were loaded before."""
+    bosses = (None, "Ines Sund", "Ines Sund", "Aldo Brandt", "Aldo Brandt", "Ines Sund", "Lotte Maas")
+    names = ("Ines Sund", "Aldo Brandt", "Lotte Maas", "Gerrit Tamsin", "Karin Tolk", "Sile Marsh", "Nuala Keel")
+    workers = [(20 + at, name, boss or "") for at, (name, boss) in enumerate(zip(names, bosses, strict=True))]
+    told, _ = loaded(tmp_path, write(tmp_path, "workers.csv", "Worker No,Name,Boss", [*workers]))
+    assert told["workers"] == [("workers", "boss_worker_no")]
+    more = write(
+        tmp_path, "more.csv", "Worker No,Name,Boss", [(40, "Elske Foss", "Lotte Maas"), (41, "Bo Berg", "Elske Foss")]
+    )
+    ran = hemplit("topup", "yard.design.toml", more, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err or ran.out
+    held = rows(tmp_path, "SELECT worker_no, boss_worker_no FROM workers WHERE worker_no > 24")
+    assert held == [(25, 20), (26, 22), (40, 22), (41, 40)]
+    wrong = write(tmp_path, "wrong.csv", "Worker No,Name,Boss", [(42, "Cato Dahl", "Nobody")])
+    ran = hemplit("topup", "yard.design.toml", wrong, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code > 0 and "Nobody" in ran.err + ran.out
+    assert len(rows(tmp_path, "SELECT * FROM workers")) == 9
+
+
+MEMBERS = [
+    ("Sund", "Ines"),
+    ("Brandt", "Aldo"),
+    ("Tamsin", "Gerrit"),
+    ("Keel", "Nuala"),
+    ("Marsh", "Sile"),
+    ("Foss", "Elske"),
+]
+
+
+@pytest.mark.parametrize("unlisted", [0, 1])
+def test_full_names_are_taken_apart_where_a_sheet_lists_all_by_their_parts(unlisted: int, tmp_path: Path) -> None:
+    """Each paid the same each time so far, which is not said of the member; the fee is said of the plan."""
+    members = [
+        (501 + at, *name, f"{name[1]}@example.org" if at else "", *(("Gold", 45) if at % 2 else ("Silver", 20)))
+        for at, name in enumerate(MEMBERS)
+    ]
+    paid = [(f"Y{at}", " ".join(MEMBERS[at % 6][::-1]), 20 + at % 2 * 25) for at in range(22)]
+    sheets = [
+        write(tmp_path, "members.csv", "Member No,Last Name,First Name,Email,Plan,Fee", members[unlisted:]),
+        write(tmp_path, "payments.csv", "Payment Ref,Member,Amount", [*paid]),
+    ]
+    ran = hemplit("load", *sheets, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == unlisted and "Verified" in ran.out, ran.err
+    columns = {
+        of: [name for (name,) in rows(tmp_path, f"SELECT name FROM pragma_table_info('{of}')")]
+        for of in ("plans", "payments", "payments_sheet")
+    }
+    assert columns["plans"] == ["plan_id", "name", "fee"]
+    assert columns["payments_sheet"] == (
+        ["Payment Ref", "Member", "Amount"]
+        if unlisted
+        else ["Payment Ref", "Member First Name", "Member Last Name", "Amount"]
+    )
+    assert unlisted or columns["payments"] == ["payment_ref", "member_no", "amount"]
 
 
 def test_a_price_list_by_two_columns_is_referred_to_by_both(tmp_path: Path) -> None:

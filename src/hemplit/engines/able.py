@@ -38,7 +38,7 @@ def check_can(design: Design) -> None:
                 "ids of its style go on in another table": column.ids not in (None, NUMBER)
                 and styled[column.ids, column.name] > 1,
                 "several columns name the rows of its own table": is_inward
-                and (len(resolve.identity(table)) != 1 or resolve.identity(table)[0] == column.name),
+                and (len(inward_names(table, column)) != 1 or inward_names(table, column)[0] == column.name),
             }
             for what, is_asked in asked.items():
                 if is_asked:
@@ -46,10 +46,16 @@ def check_can(design: Design) -> None:
 
 
 def inward_key(design: Design, plan: TablePlan, column: ColumnPlan) -> str:
-    """The made-up key of the own table to which a column refers; blank if it does not."""
+    """The key of the own table to which a column refers by something else; blank if it does not."""
     pointed = resolve.target(design, plan, column)
-    own = pointed is not None and pointed.table.name == plan.name and pointed.column.ids is not None
-    return pointed.column.name if pointed is not None and own else ""
+    if pointed is None or pointed.table.name != plan.name or not (pointed.column.ids or column.named_by):
+        return ""
+    return pointed.column.name
+
+
+def inward_names(plan: TablePlan, column: ColumnPlan) -> tuple[str, ...]:
+    """The columns by which one names rows of its own table."""
+    return column.named_by or resolve.identity(plan)
 
 
 def keeps_own(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:

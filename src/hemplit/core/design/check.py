@@ -158,10 +158,14 @@ def _check_across(design: Design, table: TablePlan) -> None:
     for column in table.columns:
         pointed = resolve.target(design, table, column)
         across = pointed is not None and resolve.is_across(table, column, pointed)
-        if (column.named_by or column.alike) and not across:
-            what = "'named_by' and 'alike' are for a table of another sheet"
-            raise DesignError(resolve.place(table, column), what, "take them out")
-        if pointed is not None and across:
+        own = pointed is not None and pointed.table is table and table.grain is Grain.ROW
+        if column.alike and not across:
+            what = "'alike' is for a table of another sheet"
+            raise DesignError(resolve.place(table, column), what, "take it out")
+        if column.named_by and not (across or own):
+            what = "'named_by' is for a table of another sheet, and for the rows of the own one"
+            raise DesignError(resolve.place(table, column), what, "take it out")
+        if pointed is not None and (across or column.named_by):
             known = [one.name for one in pointed.table.stored if _says_itself(design, pointed.table, one)]
             named = resolve.names(pointed, column)
             unknown = next((name for name in named if name not in known), None)
@@ -187,6 +191,9 @@ def _check_across(design: Design, table: TablePlan) -> None:
         if column.along is not None and column.along[1] not in {one.name for one in pointed.table.stored}:
             what = f"'{pointed.table.name}' has no column '{column.along[1]}'"
             raise DesignError(resolve.place(table, column), what, nearest(column.along[1], pointed.table.by_name))
+        if column.along is not None and len(resolve.named_by(design, pointed.table, column.along[1])) > 1:
+            what = f"'{column.along[1]}' of '{pointed.table.name}' names something by several columns"
+            raise DesignError(resolve.place(table, column), what, "write the name of another column in 'gives'")
 
 
 def _sheet_of(design: Design, table: TablePlan) -> SheetPlan:

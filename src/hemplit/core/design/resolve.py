@@ -75,7 +75,7 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
         return None
     if pointed is None:
         return own
-    if is_across(table, column, pointed, feed.sheet):
+    if column.named_by or is_across(table, column, pointed, feed.sheet):
         return None if column.alike else own if pointed.column.name in names(pointed, column) else None
     if not headers and (column.elsewhere or feed.sheet != table.sheet):
         return None  # of this the sheet says nothing
@@ -182,6 +182,24 @@ def references(design: Design, table: TablePlan) -> tuple[Reference, ...]:
             )
         simple.append(Reference(tuple(given[part] for part in key), name, key))
     return tuple(simple)
+
+
+def named_by(design: Design, table: TablePlan, name: str) -> tuple[str, ...]:
+    """The columns behind a reference in which stands what its cells say; none where it holds them itself."""
+    column = table.by_name[name]
+    pointed = target(design, table, column)
+    said = () if pointed is None else names(pointed, column)
+    return () if pointed is None or said == (pointed.column.name,) else said
+
+
+def held_behind(design: Design, table: TablePlan, name: str) -> tuple[tuple[Reference, ...], str]:
+    """Where the cells of which a column tells stand: the references to follow from its table, and the column there."""
+    said = named_by(design, table, name)
+    pointed = target(design, table, table.by_name[name])
+    if not said or pointed is None:
+        return (), name
+    onward, held = held_behind(design, pointed.table, said[0])
+    return (Reference((name,), pointed.table.name, pointed.table.key), *onward), held
 
 
 def filling_order(design: Design, tables: Sequence[TablePlan]) -> tuple[TablePlan, ...]:

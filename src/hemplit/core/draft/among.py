@@ -76,13 +76,13 @@ def _says_its_cells(tables: Mapping[str, TablePlan], table: TablePlan, column: C
 
 
 def may_refer(tables: Mapping[str, TablePlan], table: TablePlan, listed: Listed, link: Link) -> bool:
-    """Whether a table can refer to the list: not in a circle, to its own rows only by their name, and to what has
-    a key of several columns only by these."""
+    """Whether a table can refer to the list: not in a circle, to its own rows only by one name that tells them apart,
+    and to what has a key of several columns only by these."""
     if len(listed.table.key) > 1 and not listed.is_keyed:
         return False
     if link.child == link.parent:
         own = table.grain is Grain.ROW and listed.table.name == table.name
-        return own and listed.names == resolve.identity(listed.table) and len(link.headers) == 1
+        return own and len(link.headers) == 1 and listed.names in (resolve.identity(listed.table), *listed.table.unique)
     return not _reaches(tables, listed.table.name, table.name)
 
 

@@ -78,10 +78,18 @@ class Partners:
 
     def says_the_same(self, header: str, other: str) -> bool:
         """Whether a column of the list says in each row what a column of the sheet says there."""
+        return self.agrees(header, other) and not self.is_lost(header)
+
+    def agrees(self, header: str, other: str) -> bool:
+        """Whether a column of the list says what a column of the sheet says, but where the sheet names one in vain."""
         if self.child.by_name[header].kind.word != self.parent.by_name[other].kind.word:
             return False
         said, given = self._sides(header, other)
-        return bool((said == given).all())
+        return bool((said == given)[~self.lost].all())
+
+    def is_lost(self, header: str) -> bool:
+        """Whether a column says something in rows that name one in vain."""
+        return bool((self.child.by_name[header].codes[self.lost] != EMPTY).any())
 
     def _sides(self, header: str, other: str) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
         """What a column of the sheet says in each row, and what one of the list says there, in the list's codes."""

@@ -17,6 +17,7 @@ from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.design.check import check
 from hemplit.core.draft.among import base_of, holder_of, listed_by, may_refer, names_things
+from hemplit.core.draft.covered import covered, lists_of
 from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
@@ -136,32 +137,37 @@ class _Uniting:
         self, table: TablePlan, held: Sequence[tuple[TablePlan, ColumnPlan]], link: Link, listed: Listed
     ) -> None:
         """What another sheet lists takes the place of what a table says of it."""
-        column = held[0][1]
+        own = [one for _, one in held]
+        column = own[0]
         self.tables[listed.table.name] = listed.table
         table = self.tables[table.name]
         found = partners_of(link, self.relations)
         beside = self._said_by(table, column, link, listed, found)
         if beside is not None:
             self._take_along(table, column, beside, listed.names[0], listed)
-        elif (
-            link.alike
-            or self._is_given(table, column)
-            or (len(held) > 1 and self._stays(link, held, table, listed, found))
-        ):
+        elif link.alike or self._is_given(table, column):
+            self._keep_beside(table, column, link, listed)
+        elif self._is_thing(table, own, listed, found):
+            self._replace_thing(table, own, link, listed, found)
+        elif len(held) > 1 and self._stays(link, held, table, listed, found):
             self._keep_beside(table, column, link, listed)
         elif len(held) > 1 and len(listed.table.key) == 1:
-            self._describe(table, [one for _, one in held], link, listed, found)
+            self._describe(table, own, link, listed, found)
         elif len(held) > 1:
-            for _, one in held:
+            for one in own:
                 self._refer(self.tables[table.name], one, link, listed, found)
-        elif table.grain is not Grain.ROW and resolve.identity(table) == (column.name,):
-            self._replace_thing(table, column, link, listed, found)
         elif column.name in table.key and not found.all_found:
             self._keep_beside(table, column, link, listed)
         else:
             self._refer(table, column, link, listed, found)
         if len(link.headers) == 1:
             self._names_taken_along(self.tables.get(table.name), link, listed, found)
+
+    def _is_thing(self, table: TablePlan, own: Sequence[ColumnPlan], listed: Listed, found: Partners) -> bool:
+        """Whether the columns are what the things of a table are known by; several have to be filled in all rows."""
+        known_by = table.grain is not Grain.ROW and {*resolve.identity(table)} == {one.name for one in own}
+        filled = not any(found.child.by_name[header].blanks for one in own for header in one.headers)
+        return known_by and (len(own) == 1 or (filled and len(listed.table.key) == 1))
 
     def _said_by(
         self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners
@@ -297,24 +303,7 @@ class _Uniting:
     ) -> None:
         """A description by several columns becomes one reference."""
         rest = {one.name for one in table.columns} - {one.name for one in own}
-        key = listed.table.key[0]
-        made = replace(
-            own[0],
-            name=unused(key, rest, key),
-            kind=None,
-            to=listed.table.name,
-            headers=link.headers,
-            named_by=listed.names,
-            required=all(one.required for one in own) and found.all_found,
-            why=_why(link, listed),
-        )
-        further: list[ColumnPlan] = []
-        for one in own:
-            taken = rest | {made.name} | {other.name for other in further}
-            further += (
-                replace(kept, unmatched=made.name)
-                for kept in self._unmatched(replace(made, name=one.name, headers=one.headers), taken, found)
-            )
+        made, further = self._description(rest, own, link, listed, found)
         columns = [
             part
             for one in table.columns
@@ -324,6 +313,30 @@ class _Uniting:
         for one in own:
             kept_table = _without_rules(kept_table, one.name)
         self._put(kept_table)
+
+    def _description(
+        self, taken: set[str], own: Sequence[ColumnPlan], link: Link, listed: Listed, found: Partners
+    ) -> tuple[ColumnPlan, list[ColumnPlan]]:
+        """One reference by several columns, and what holds the cells of these that name nothing that is listed."""
+        key = listed.table.key[0]
+        made = replace(
+            own[0],
+            name=unused(key, taken, key),
+            kind=None,
+            to=listed.table.name,
+            headers=link.headers,
+            named_by=listed.names,
+            required=all(one.required for one in own) and found.all_found,
+            why=_why(link, listed),
+        )
+        further: list[ColumnPlan] = []
+        for one in own:
+            names = taken | {made.name} | {other.name for other in further}
+            further += (
+                replace(kept, unmatched=made.name)
+                for kept in self._unmatched(replace(made, name=one.name, headers=one.headers), names, found)
+            )
+        return made, further
 
     def _keep_beside(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> None:
         """What has to stay as it is refers to what is listed by a further column."""
@@ -347,7 +360,9 @@ class _Uniting:
         )
         self._put(replace(table, columns=(*table.columns, made)))
 
-    def _replace_thing(self, thing: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners) -> None:
+    def _replace_thing(
+        self, thing: TablePlan, own: Sequence[ColumnPlan], link: Link, listed: Listed, found: Partners
+    ) -> None:
         """What refers to a thing of this sheet refers to what is listed, if that says all that is said of it here."""
         pointing = [
             (table, one)
@@ -355,50 +370,53 @@ class _Uniting:
             for one in table.columns
             if (one.target or ("",))[0] == thing.name
         ]
-        covered = self._covered(thing, column, listed, found)
+        said = covered(self.design, thing, own, link, listed, found)
         named_otherwise = any(one.parent == link.parent and one.key != link.key for one in self.links)
-        if covered is None and not named_otherwise:
+        if said is None and not named_otherwise:
             design = told_further(self.design, thing, listed, self.relations)
             if design is not None:
                 self.tables = {table.name: table for table in design.tables}
                 self.put_together.add((link.parent, link.key))
                 return
-        if len(pointing) != 1 or covered is None or (pointing[0][1].name in pointing[0][0].key and not found.all_found):
-            self._keep_beside(thing, column, link, listed)
+        if said is None or len(pointing) != 1 or not (found.all_found or self._may_lack(*pointing[0])):
+            self._keep_beside(thing, own[0], link, listed)
             return
         table, reference = pointing[0]
-        plain = replace(column, name=reference.name)
-        made = self._reference(table, plain, link, listed, required=reference.required and found.all_found)
-        taken = {one.name for one in table.columns} | {made.name}
-        further = list(self._unmatched(made, taken, found))
-        for one, name in covered:
+        rest = {one.name for one in table.columns} - {reference.name}
+        required = reference.required and found.all_found
+        if len(own) > 1:
+            made, further = self._description(rest, own, link, listed, found)
+            made = replace(made, required=made.required and required)
+        else:
+            made = self._reference(table, replace(own[0], name=reference.name), link, listed, required=required)
+            further = list(self._unmatched(made, {reference.name, made.name, *rest}, found))
+        taken = {reference.name, made.name, *rest}
+        for one in said:
             used = taken | {other.name for other in further}
-            given = unused(snake(words(str(one.source))), used, "given")
-            why = f"the view takes it from {listed.table.name}.{name}"
-            along = replace(one, name=given, kind=None, along=(made.name, name), store=False, required=False, why=why)
+            along = replace(
+                one.column,
+                name=unused(snake(words(one.header)), used, "given"),
+                kind=None,
+                to=None,
+                headers=(one.header,),
+                named_by=(),
+                along=(made.name, one.given),
+                store=False,
+                required=False,
+                why=f"the view takes it from {listed.table.name}.{one.given}",
+            )
             further.append(along)
+            if found.is_lost(one.header):
+                kept = self._unmatched(replace(along, along=None, store=True), used | {along.name}, found)
+                further += (replace(column, unmatched=made.name) for column in kept)
         columns = [part for one in table.columns for part in ((made, *further) if one is reference else (one,))]
-        del self.tables[thing.name]
+        for name in (*lists_of(self.design, thing), thing.name):
+            del self.tables[name]
         self._put_renamed(replace(table, columns=tuple(columns)), reference.name, made.name)
 
-    def _covered(
-        self, thing: TablePlan, column: ColumnPlan, listed: Listed, found: Partners
-    ) -> list[tuple[ColumnPlan, str]] | None:
-        """The columns of a thing, each with the column of the list that says the same; None if one has none."""
-        plain = [one for one in listed.table.columns if is_plain(one)]
-        covered = []
-        for one in thing.columns:
-            if one is column or one.ids is not None:
-                continue
-            same = [
-                other.name
-                for other in plain
-                if is_plain(one) and found.says_the_same(str(one.source), str(other.source))
-            ]
-            if not same:
-                return None
-            covered.append((one, same[0]))
-        return covered
+    def _may_lack(self, table: TablePlan, reference: ColumnPlan) -> bool:
+        """Whether a reference may lead nowhere in some rows: it is in no key, and no view takes along what it names."""
+        return reference.name not in table.key and not self._is_given(table, reference)
 
     def _put(self, table: TablePlan) -> None:
         self.tables[table.name] = table
@@ -407,6 +425,16 @@ class _Uniting:
         """The table with another name for a column, by which those that refer to it know it, too."""
         self._put(_renamed(table, old, new))
         for other in list(self.tables.values()) if old != new else ():
+            along = [
+                replace(one, along=(one.along[0], new))
+                if one.along is not None
+                and one.along[1] == old
+                and (other.by_name[one.along[0]].target or ("",))[0] == table.name
+                else one
+                for one in other.columns
+            ]
+            other = replace(other, columns=tuple(along))
+            self._put(other)
             for one in other.columns:
                 if one.target == (table.name, old):
                     taken = {column.name for column in other.columns} - {one.name}

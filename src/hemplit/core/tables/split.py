@@ -184,7 +184,7 @@ def _inward(
             made.append(column)
             continue
         key = by_name[pointed.column.name]
-        if pointed.column.ids is None:
+        if pointed.column.ids is None and not said.named_by:
             kept = across.is_kept(design, plan, said)
             made.append(with_values_of(key, column, plan, said, filled.of_rows, kept=kept))
         else:
@@ -216,7 +216,7 @@ def _rows_named(
     if feed is not None and plan.sheets == (plan.sheet,):
         named = filled.rows_in(feed)[filled.first % filled.places.relations[0].row_count]
         return np.where(column.codes == EMPTY, np.int32(EMPTY), named)
-    names = resolve.identity(plan)
+    names = said.named_by or resolve.identity(plan)
     if len(names) != 1:
         raise DesignError(
             resolve.place(plan, said),

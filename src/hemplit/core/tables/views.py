@@ -184,7 +184,8 @@ class _Ways:
         """The feed by which to go on in the table behind a reference; None if nothing of the sheet stands there."""
         other = self.design.by_name[reference.table]
         for header, name in _said_across(self.design, table, feed.sheet, reference):
-            self.across.setdefault(header, ((*path, reference), name))
+            further, held = resolve.held_behind(self.design, other, name)
+            self.across.setdefault(header, ((*path, reference, *further), held))
         referring = table.by_name[reference.columns[0]]
         if not resolve.speaks(self.design, table, referring, feed):
             return None  # of this thing nothing is said here
