@@ -463,6 +463,8 @@ def test_entries_that_name_rows_by_what_is_not_their_key_are_given_back(tmp_path
         ("skippers.csv", "Skipper,Berth,Licence", "skippers", "berth"),
         ("berths.csv", "Boat,Berth,Meter No", "berths", "berth"),
         ("yard.csv", "Boat,Berth,Meter No", "berths", "berth"),
+        ("employees.csv", "Skipper,Emp ID,Licence", "employees", "emp_id"),
+        ("yard.csv", "Skipper,Emp ID,Licence", "emps", "emp_id"),
     ],
 )
 def test_rows_are_called_what_the_sheet_is_called_after(
@@ -474,6 +476,16 @@ def test_rows_are_called_what_the_sheet_is_called_after(
     ran = hemplit("draft", name, "--json", "--out", "out.design.toml", folder=tmp_path)
     tables = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
     assert tables[table] == [key], tables
+
+
+def test_a_thing_is_called_in_full_and_by_what_its_code_is_of(tmp_path: Path) -> None:
+    header = "Lift No,Cust No,Customer Name,SKU,Sling,Hours"
+    slings = [("S-1", "Wide"), ("S-2", "Long"), ("S-3", "Short")]
+    lifts = [f"{at},C{at % 4},Owner {at % 4},{','.join(slings[at * 7 % 3])},{at % 5}" for at in range(1, 13)]
+    (tmp_path / "lifts.csv").write_text("\n".join([header, *lifts]) + "\n", encoding="utf-8")
+    ran = hemplit("draft", "lifts.csv", "--json", folder=tmp_path)
+    tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.out)["tables"]}
+    assert tables["customers"] == ["cust_no", "name"] and tables["slings"] == ["sku", "name"], tables
 
 
 def test_a_unit_determines_only_what_it_is_called(tmp_path: Path) -> None:

@@ -183,6 +183,14 @@ def test_lists_of_rows_that_another_sheet_names_refer_to_these_rows(tmp_path: Pa
     assert rows(tmp_path, held) == [("member_id",)]
 
 
+MEMBERS = [
+    ("Sund", "Ines"),
+    ("Brandt", "Aldo"),
+    ("Tamsin", "Gerrit"),
+    ("Keel", "Nuala"),
+    ("Marsh", "Sile"),
+    ("Foss", "Elske"),
+]
 PARTS = [
     (f"P-{100 + at}", name, ("Deck", "Rigging", "Electrics")[at % 3], "m" if at % 4 == 3 else "pc")
     for at, name in enumerate("Cleat Shackle Pump Halyard Fairlead Panel Hatch Block Cable".split())
@@ -208,6 +216,17 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
     held = rows(tmp_path, "SELECT name FROM pragma_table_info('orders')")
     kept = [("part_no_unmatched",), ("part_unmatched",), ("sort_unmatched",)] if unlisted else []
     assert held == [("order_no",), ("part_no",), *kept, ("qty",), ("date",)]
+
+
+def test_who_leads_a_few_jobs_is_a_name_of_the_list_though_no_header_says_so(tmp_path: Path) -> None:
+    workers = [(20 + at, " ".join(name)) for at, name in enumerate(MEMBERS)]
+    jobs = [(f"J{at}", f"Job {at}", " ".join(MEMBERS[2 * at])) for at in range(3)]
+    sheets = [
+        write(tmp_path, "workers.csv", "Worker No,Name", [*workers]),
+        write(tmp_path, "jobs.csv", "Job,Title,Lead", [*jobs]),
+    ]
+    told, _ = loaded(tmp_path, *sheets)
+    assert told["jobs"] == [("workers", "lead_worker_no")]
 
 
 def test_what_an_order_says_otherwise_stays_with_it(tmp_path: Path) -> None:
@@ -238,16 +257,6 @@ def test_a_worker_with_a_number_is_named_as_the_boss_of_others_by_name(tmp_path:
     ran = hemplit("topup", "yard.design.toml", wrong, "--into", "yard.sqlite", folder=tmp_path)
     assert ran.code > 0 and "Nobody" in ran.err + ran.out
     assert len(rows(tmp_path, "SELECT * FROM workers")) == 9
-
-
-MEMBERS = [
-    ("Sund", "Ines"),
-    ("Brandt", "Aldo"),
-    ("Tamsin", "Gerrit"),
-    ("Keel", "Nuala"),
-    ("Marsh", "Sile"),
-    ("Foss", "Elske"),
-]
 
 
 @pytest.mark.parametrize("unlisted", [0, 1])

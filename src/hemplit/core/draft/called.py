@@ -8,7 +8,7 @@ from hemplit.core.draft.entities import stem_of_thing
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.model.relation import ROW_NUMBER
-from hemplit.core.texts.words import CONTACT, NAME, stem_of, words
+from hemplit.core.texts.words import CONTACT, IDENTIFIER, NAME, in_full, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection
@@ -19,8 +19,17 @@ if TYPE_CHECKING:
 
 def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     """The words for a thing; where its header says no more than that it is a name, what it is the name of: of what
-    another sheet lists under such names, of a person, or of what the sheet is called after."""
+    another sheet lists under such names, of a person, or of what the sheet is called after.
+
+    What a code says in short another header may say in full, and of what it is a code the name beside it.
+    """
     said = singular(stem_of_thing(thing))
+    named = [singular(stem_of(header)) for header in (*thing.lead, *thing.alike, *thing.members)]
+    if in_full(said) and in_full(said) in named:
+        return in_full(said)
+    names = thing.alike or (thing.members if len(thing.members) == 1 else ())
+    if IDENTIFIER.issuperset(said) and names and stem_of(names[0]):
+        return singular(stem_of(names[0]))
     if not NAME.issuperset(said):
         return said
     if thing.lead[0] in decided.lists:
@@ -49,6 +58,7 @@ def called_rows(
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
+        unique.add(in_full(stem(decided.key)))
         return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
     if decided.parted is not None or singular(own) not in others:
         return own

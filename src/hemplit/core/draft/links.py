@@ -49,6 +49,7 @@ UNNAMED_KNOWN = 0.9
 #: Names of first and last name are hardly shorter.
 NAME_LENGTH = 6.0
 LETTER = re.compile(r"[^\W\d_]")
+SPACE = " "
 #: Shorter texts are the same in lists of all sorts.
 SHORTEST = 2.0
 #: So many different values, or all that there are, make texts speak for themselves.
@@ -181,7 +182,7 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     if _is_named(one):
         return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
     if _is_unique(one, findings) and not (
-        _has_header_of(one) and one.known == one.different and _are_telling(children)
+        one.known == one.different and _are_telling(children) and (_has_header_of(one) or _are_some(one, children))
     ):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
@@ -260,6 +261,12 @@ def _are_telling(columns: Sequence[ColumnFacts]) -> bool:
         )
         for facts in columns
     )
+
+
+def _are_some(one: Link, columns: Sequence[ColumnFacts]) -> bool:
+    """Whether columns hold some of the names that a list has, each of several words: who leads each of three jobs."""
+    several = all(SPACE in text for facts in columns for text in facts.examples)
+    return not one.alike and several and TELLING <= one.different < one.of
 
 
 def _has_header_of(one: Link) -> bool:

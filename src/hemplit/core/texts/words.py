@@ -36,6 +36,12 @@ PLACE = frozenset(
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
 )
+#: What headers of codes say in short.
+SHORT = {
+    "acct": "account", "cat": "category", "cust": "customer", "dept": "department", "emp": "employee",
+    "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member", "ord": "order", "prod": "product",
+    "proj": "project", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
+}  # fmt: skip
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
@@ -116,6 +122,15 @@ def stem_of(header: str) -> tuple[str, ...]:
     if parts and is_identifier(parts[-1:]):
         parts = (*parts[:-1], re.sub("(id|code)$", "", parts[-1]))
     return parts
+
+
+def in_full(parts: Sequence[str]) -> tuple[str, ...]:
+    """Words with those in full that headers say in short; nothing if none is.
+
+    >>> in_full(("emp",)), in_full(("boat",))
+    (('employee',), ())
+    """
+    return tuple(SHORT.get(part, part) for part in parts) if any(part in SHORT for part in parts) else ()
 
 
 def is_part(header: str) -> bool:
