@@ -365,28 +365,28 @@ def test_what_sheets_say_of_one_another_is_as_in_memory(inside: Files) -> None:
 @pytest.mark.parametrize("inside", QUICK, indirect=True)
 def test_what_a_list_says_and_whom_a_row_names_is_as_in_memory(inside: Files) -> None:
     """Of a part that is not listed all is kept beside; a rigger has a badge, and names the one above by name."""
-    sorts = [(f"P-{at}", f"Part {at}", f"Sort {at % 4}") for at in range(30)]
-    ordered = [sorts[Random(at).randrange(30)] for at in range(600)]
-    ordered[LATE] = ("P-99", "Winch", "Sort 3")
+    makers = [(f"M-{at}", f"Maker {at}", f"Town {at}") for at in range(6)]
+    sorts = [(f"P-{at}", f"Part {at}", f"Sort {at % 4}", f"M-{at % 6}") for at in range(30)]
+    ordered = [(*sorts[at][:3], *makers[at % 6][1:]) for at in (Random(at).randrange(30) for at in range(600))]
+    ordered[LATE] = ("P-99", "Winch", "Sort 3", "Maker 0", "Town 0")
     riggers = [(f"R-{at}", f"Rigger {at}", f"Rigger {at // 3}" if at else None) for at in range(40)]
-    inside.put(sorts, ("Part No", "Part", "Sort"), "parts")
-    inside.put(
-        [(at + 1, *part, at % 9) for at, part in enumerate(ordered)], ("Order No", "Part No", "Part", "Sort", "Qty")
-    )
+    headers = ("Order No", "Part No", "Part", "Sort", "Maker", "Maker Town", "Qty")
+    inside.put(makers, ("Maker No", "Name", "Town"), "makers")
+    inside.put(sorts, ("Part No", "Part", "Sort", "Maker No"), "parts")
+    inside.put([(at + 1, *part, at % 9) for at, part in enumerate(ordered)], headers)
     inside.put(riggers, ("Badge", "Name", "Boss"), "riggers")
     drafting = inside if isinstance(inside, Table) else Files("duckdb", inside.folder)
-    ran = drafting.load(sheets=["parts", "jobs", "riggers"])
+    ran = drafting.load(sheets=["makers", "parts", "jobs", "riggers"])
     assert ran.code == 1 and "names no row of 'parts'" in " ".join(ran.out.split()), ran.err or ran.out
     design = (inside.folder / inside.design).read_text(encoding="utf-8")
-    assert 'gives = "sort_id"' in design and 'named_by = ["name"]' in design and "sort_unmatched" in design, design
+    expected = ('gives = "sort_id"', 'gives = "maker_no.town"', 'named_by = ["name"]', "sort_unmatched")
+    assert all(word in design for word in expected), design
     made = inside.held()
     assert inside.load_in_memory(inside.design).code == 1
     assert inside.held() == made and sum("Winch" in row for row in made["orders"]) == 1
-    # Where an order says another sort of a part that is listed, nothing is written.
-    ordered[LATE + 1] = (*ordered[LATE + 1][:2], "Sort 9")
-    inside.put(
-        [(at + 1, *part, at % 9) for at, part in enumerate(ordered)], ("Order No", "Part No", "Part", "Sort", "Qty")
-    )
+    # Where an order says otherwise of a part that is listed, nothing is written.
+    ordered[LATE + 1] = (*ordered[LATE + 1][:4], "Elsewhere")
+    inside.put([(at + 1, *part, at % 9) for at, part in enumerate(ordered)], headers)
     ran = inside.load("--replace", design=inside.design)
     assert ran.code == 2 and f"row {LATE + 3}" in ran.err and inside.held() == made, ran.err
 

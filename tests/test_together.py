@@ -195,27 +195,31 @@ PARTS = [
     (f"P-{100 + at}", name, ("Deck", "Rigging", "Electrics")[at % 3], "m" if at % 4 == 3 else "pc")
     for at, name in enumerate("Cleat Shackle Pump Halyard Fairlead Panel Hatch Block Cable".split())
 ]
-ORDERED = [
-    (f"O{at}", *PARTS[Random(at).randrange(len(PARTS))][:3], 1 + at % 7, f"2026-05-{1 + at:02}") for at in range(24)
-]
 
 
 @pytest.mark.parametrize("first", ["parts", "orders"])
 @pytest.mark.parametrize("unlisted", [0, 1])
 def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path: Path) -> None:
-    """Orders repeat the name and the sort of a part; of one that is not listed all is kept beside."""
-    orders = [*ORDERED[unlisted:], *[("O99", "P-999", "Winch", "Deck", 1, "2026-06-01")][:unlisted]]
+    """Orders repeat the name and the sort of a part and where its maker sits; of one that is not listed all is kept."""
+    makers = [("M1", "Tarn & Co", "Keel"), ("M2", "Marlow", "Tarnby"), ("M3", "Visser", "Keel")]
+    made_by = [makers[at % 2 + (at > 5)] for at in range(len(PARTS))]
+    parts = [(*part, maker[0]) for part, maker in zip(PARTS, made_by, strict=True)]
+    told_of = {part[0]: (*part[:3], *maker[1:]) for part, maker in zip(PARTS, made_by, strict=True)}
+    orders = [(f"O{at}", *told_of[PARTS[Random(at).randrange(9)][0]], 1 + at % 7) for at in range(24)]
+    orders[5:5] = [("O99", "P-999", "Winch", "Deck", "Marlow", "Tarnby", 1)][:unlisted]
     sheets = [
-        write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*PARTS]),
-        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty,Date", [*orders]),
+        write(tmp_path, "makers.csv", "Maker No,Name,Town", [*makers]),
+        write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit,Maker No", [*parts]),
+        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Maker,Maker Town,Qty", [*orders]),
     ]
     told, out = loaded(tmp_path, *sheets[:: 1 if first == "parts" else -1], code=unlisted)
-    assert told.keys() - {"hemplit_objects", "hemplit_loads"} == {"orders", "parts", "sorts", "units"}
+    assert told.keys() - {"hemplit_objects", "hemplit_loads"} == {"orders", "parts", "sorts", "units", "makers"}
     assert told["orders"] == [("parts", "part_no")]
     assert out.count("which parts does not list") == unlisted
-    held = rows(tmp_path, "SELECT name FROM pragma_table_info('orders')")
-    kept = [("part_no_unmatched",), ("part_unmatched",), ("sort_unmatched",)] if unlisted else []
-    assert held == [("order_no",), ("part_no",), *kept, ("qty",), ("date",)]
+    held = [name for (name,) in rows(tmp_path, "SELECT name FROM pragma_table_info('orders')")]
+    kept = [name for name in held if name.endswith("_unmatched")]
+    assert kept == [f"{of}_unmatched" for of in "part_no part sort maker maker_town".split()][: 5 * unlisted]
+    assert [name for name in held if name not in kept] == ["order_no", "part_no", "qty"]
 
 
 def test_who_leads_a_few_jobs_is_a_name_of_the_list_though_no_header_says_so(tmp_path: Path) -> None:
@@ -230,11 +234,12 @@ def test_who_leads_a_few_jobs_is_a_name_of_the_list_though_no_header_says_so(tmp
 
 
 def test_what_an_order_says_otherwise_stays_with_it(tmp_path: Path) -> None:
-    orders = [*ORDERED[:-1], (*ORDERED[-1][:3], "Spares", *ORDERED[-1][4:])]
+    orders = [(f"O{at}", *PARTS[Random(at).randrange(9)][:3], 1 + at % 7) for at in range(24)]
+    orders[-1] = (*orders[-1][:3], "Spares", 3)
     told, _ = loaded(
         tmp_path,
         write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*PARTS]),
-        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty,Date", [*orders]),
+        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty", [*orders]),
     )
     assert told["orders"] == [("parts", "part_no"), ("sorts", "sort_id")]
 

@@ -188,12 +188,11 @@ def _check_across(design: Design, table: TablePlan) -> None:
         if column.unlike is not None and table.sheet not in _sheet_of(design, pointed.table).unites:
             what = f"'{pointed.table.name}' is not what sheet '{table.sheet}' tells of with others"
             raise DesignError(resolve.place(table, column), what, "take 'unlike' out")
-        if column.along is not None and column.along[1] not in {one.name for one in pointed.table.stored}:
-            what = f"'{pointed.table.name}' has no column '{column.along[1]}'"
-            raise DesignError(resolve.place(table, column), what, nearest(column.along[1], pointed.table.by_name))
-        if column.along is not None and len(resolve.named_by(design, pointed.table, column.along[1])) > 1:
-            what = f"'{column.along[1]}' of '{pointed.table.name}' names something by several columns"
-            raise DesignError(resolve.place(table, column), what, "write the name of another column in 'gives'")
+        if column.along is not None:
+            try:
+                resolve.held_behind(design, pointed.table, column.along[1])
+            except DesignError as error:
+                raise DesignError(resolve.place(table, column), error.what, error.hint) from error
 
 
 def _sheet_of(design: Design, table: TablePlan) -> SheetPlan:

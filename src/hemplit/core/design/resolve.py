@@ -184,21 +184,25 @@ def references(design: Design, table: TablePlan) -> tuple[Reference, ...]:
     return tuple(simple)
 
 
-def named_by(design: Design, table: TablePlan, name: str) -> tuple[str, ...]:
-    """The columns behind a reference in which stands what its cells say; none where it holds them itself."""
-    column = table.by_name[name]
+def held_behind(design: Design, table: TablePlan, given: str) -> tuple[tuple[Reference, ...], str]:
+    """Where the cells stand of which a column tells: the references to follow from its table, and the column there.
+
+    What it tells of a reference by another name than the key is that name; ``given`` may lead over references itself.
+    Raises ``DesignError`` where there is no such column, or what it names has several.
+    """
+    name, *further = given.split(".", 1)
+    column = table.by_name.get(name)
+    if column is None or not column.store:
+        raise DesignError(place(table), f"'{table.name}' has no column '{name}'", nearest(name, table.by_name))
     pointed = target(design, table, column)
     said = () if pointed is None else names(pointed, column)
-    return () if pointed is None or said == (pointed.column.name,) else said
-
-
-def held_behind(design: Design, table: TablePlan, name: str) -> tuple[tuple[Reference, ...], str]:
-    """Where the cells of which a column tells stand: the references to follow from its table, and the column there."""
-    said = named_by(design, table, name)
-    pointed = target(design, table, table.by_name[name])
-    if not said or pointed is None:
+    if not further and (pointed is None or said == (pointed.column.name,)):
         return (), name
-    onward, held = held_behind(design, pointed.table, said[0])
+    if pointed is None:
+        raise DesignError(place(table, column), "it refers to no table", "write the name of a reference before the dot")
+    if len(said) > 1 and not further:
+        raise DesignError(place(table, column), "it names something by several columns", f"write {name}.COLUMN for one")
+    onward, held = held_behind(design, pointed.table, further[0] if further else said[0])
     return (Reference((name,), pointed.table.name, pointed.table.key), *onward), held
 
 

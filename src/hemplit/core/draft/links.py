@@ -174,6 +174,8 @@ def _rank(one: Link, findings: Mapping[str, Findings], of_parts: Collection[Link
 def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     children = [findings[one.child].by_name[name] for name in one.headers]
     keys = [findings[one.parent].by_name[name] for name in one.key]
+    if any(facts.beside for facts in children):
+        return False  # what is kept as it was written names nothing
     if any(_is_measure(facts) and (len(keys) == 1 or not is_moment(facts)) for facts in (*children, *keys)):
         return False
     if _is_accident(one, findings):

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.design import ColumnPlan, TablePlan
     from hemplit.core.model.findings import Link
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Column, Relation
 
 
 @dataclass(frozen=True)
@@ -78,25 +78,26 @@ class Partners:
 
     def says_the_same(self, header: str, other: str) -> bool:
         """Whether a column of the list says in each row what a column of the sheet says there."""
-        return self.agrees(header, other) and not self.is_lost(header)
-
-    def agrees(self, header: str, other: str) -> bool:
-        """Whether a column of the list says what a column of the sheet says, but where the sheet names one in vain."""
         if self.child.by_name[header].kind.word != self.parent.by_name[other].kind.word:
             return False
         said, given = self._sides(header, other)
-        return bool((said == given)[~self.lost].all())
+        return bool((said == given).all())
 
     def is_lost(self, header: str) -> bool:
         """Whether a column says something in rows that name one in vain."""
         return bool((self.child.by_name[header].codes[self.lost] != EMPTY).any())
 
     def _sides(self, header: str, other: str) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-        """What a column of the sheet says in each row, and what one of the list says there, in the list's codes."""
-        own, theirs = self.child.by_name[header], self.parent.by_name[other]
-        place = pc.fill_null(pc.index_in(own.values, theirs.values), -2).to_numpy(zero_copy_only=False)
-        said = np.append(place.astype(np.int64), EMPTY)[own.codes]
-        return said, np.append(theirs.codes.astype(np.int64), EMPTY)[self.rows]
+        return sides(self.child.by_name[header], self.parent.by_name[other], self.rows)
+
+
+def sides(
+    own: Column, theirs: Column, rows: npt.NDArray[np.int64]
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """What a column says in each row, and what another says in the row that belongs to it, in the codes of that one."""
+    place = pc.fill_null(pc.index_in(own.values, theirs.values), -2).to_numpy(zero_copy_only=False)
+    said = np.append(place.astype(np.int64), EMPTY)[own.codes]
+    return said, np.append(theirs.codes.astype(np.int64), EMPTY)[rows]
 
 
 def partners_of(link: Link, relations: Mapping[str, Relation]) -> Partners:

@@ -17,7 +17,7 @@ from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.design.check import check
 from hemplit.core.draft.among import base_of, holder_of, listed_by, may_refer, names_things
-from hemplit.core.draft.covered import covered, lists_of
+from hemplit.core.draft.covered import Covering
 from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
@@ -26,7 +26,7 @@ from hemplit.core.draft.naming import singular
 from hemplit.core.draft.order import in_order
 from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
-from hemplit.core.model.design import Grain
+from hemplit.core.model.design import ColumnPlan, Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import snake, stem_of, unused, words
 from hemplit.dataclasses import replace
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
 
     from hemplit.core.draft.links import Things
-    from hemplit.core.model.design import ColumnPlan, Design, TablePlan
+    from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.findings import Link
     from hemplit.core.model.relation import Column, Relation
 
@@ -200,12 +200,21 @@ class _Uniting:
     def _is_given(self, table: TablePlan, column: ColumnPlan) -> bool:
         """Whether the view of another sheet takes the column along."""
         return any(
-            one.along is not None
-            and one.along[1] == column.name
-            and (other.by_name[one.along[0]].target or ("",))[0] == table.name
+            (table.name, column.name) in self._along(other, one)
             for other in self.tables.values()
             for one in other.columns
         )
+
+    def _along(self, table: TablePlan, column: ColumnPlan) -> list[tuple[str, str]]:
+        """The tables and columns on the way to what a view takes along, from the reference on."""
+        if column.along is None:
+            return []
+        way, at = [], table.by_name[column.along[0]].target
+        for name in column.along[1].split("."):
+            if at is not None:
+                way.append((at[0], name))
+                at = self.tables[at[0]].by_name[name].target
+        return way
 
     def _names_taken_along(self, table: TablePlan | None, link: Link, listed: Listed, found: Partners) -> None:
         """The columns beside a reference that say of it, by their headers, what stands in the list: "Supervisor"."""
@@ -370,7 +379,7 @@ class _Uniting:
             for one in table.columns
             if (one.target or ("",))[0] == thing.name
         ]
-        said = covered(self.design, thing, own, link, listed, found)
+        said = Covering(self.design, self.relations, self.links).covered(thing, own, link, listed, found)
         named_otherwise = any(one.parent == link.parent and one.key != link.key for one in self.links)
         if said is None and not named_otherwise:
             design = told_further(self.design, thing, listed, self.relations)
@@ -391,26 +400,21 @@ class _Uniting:
             made = self._reference(table, replace(own[0], name=reference.name), link, listed, required=required)
             further = list(self._unmatched(made, {reference.name, made.name, *rest}, found))
         taken = {reference.name, made.name, *rest}
-        for one in said:
+        for header, given in said.given.items():
             used = taken | {other.name for other in further}
-            along = replace(
-                one.column,
-                name=unused(snake(words(one.header)), used, "given"),
-                kind=None,
-                to=None,
-                headers=(one.header,),
-                named_by=(),
-                along=(made.name, one.given),
+            along = ColumnPlan(
+                unused(snake(words(header)), used, "given"),
+                headers=(header,),
+                along=(made.name, given),
                 store=False,
-                required=False,
-                why=f"the view takes it from {listed.table.name}.{one.given}",
+                why=f"the view takes it from {listed.table.name}.{given}",
             )
             further.append(along)
-            if found.is_lost(one.header):
+            if found.is_lost(header):
                 kept = self._unmatched(replace(along, along=None, store=True), used | {along.name}, found)
                 further += (replace(column, unmatched=made.name) for column in kept)
         columns = [part for one in table.columns for part in ((made, *further) if one is reference else (one,))]
-        for name in (*lists_of(self.design, thing), thing.name):
+        for name in said.gone:
             del self.tables[name]
         self._put_renamed(replace(table, columns=tuple(columns)), reference.name, made.name)
 
@@ -423,18 +427,19 @@ class _Uniting:
 
     def _put_renamed(self, table: TablePlan, old: str, new: str) -> None:
         """The table with another name for a column, by which those that refer to it know it, too."""
+        ways = {
+            (other.name, one.name): self._along(other, one) for other in self.tables.values() for one in other.columns
+        }
         self._put(_renamed(table, old, new))
         for other in list(self.tables.values()) if old != new else ():
-            along = [
-                replace(one, along=(one.along[0], new))
-                if one.along is not None
-                and one.along[1] == old
-                and (other.by_name[one.along[0]].target or ("",))[0] == table.name
-                else one
-                for one in other.columns
-            ]
-            other = replace(other, columns=tuple(along))
-            self._put(other)
+            for one in other.columns:
+                way = ways.get((other.name, one.name), [])
+                if one.along is not None and (table.name, old) in way:
+                    given = ".".join(new if (of, name) == (table.name, old) else name for of, name in way)
+                    renamed = replace(one, along=(one.along[0], given))
+                    columns = tuple(renamed if column is one else column for column in self.tables[other.name].columns)
+                    self._put(replace(self.tables[other.name], columns=columns))
+        for other in list(self.tables.values()) if old != new else ():
             for one in other.columns:
                 if one.target == (table.name, old):
                     taken = {column.name for column in other.columns} - {one.name}
