@@ -380,7 +380,11 @@ class _Uniting:
             if (one.target or ("",))[0] == thing.name
         ]
         said = Covering(self.design, self.relations, self.links).covered(thing, own, link, listed, found)
-        named_otherwise = any(one.parent == link.parent and one.key != link.key for one in self.links)
+        said_here = {(thing.sheet, one.headers) for one in thing.columns if is_plain(one)}
+        named_otherwise = any(
+            one.parent == link.parent and one.key != link.key and (one.child, one.headers) not in said_here
+            for one in self.links
+        )
         if said is None and not named_otherwise:
             design = told_further(self.design, thing, listed, self.relations)
             if design is not None:
