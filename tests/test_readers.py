@@ -127,6 +127,22 @@ def test_a_workbook_keeps_what_its_cells_show(tmp_path: Path) -> None:
     assert grid.notes[0].startswith("3 cells hold an error: G2 #DIV/0!")
 
 
+@pytest.mark.parametrize("few", [True, False])
+def test_midnight_is_a_moment_among_others_and_else_a_day(few: bool, tmp_path: Path) -> None:
+    with xlsxwriter.Workbook(tmp_path / "lifts.xlsx") as book:
+        sheet, form = book.add_worksheet(), book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
+        sheet.write_row(0, 0, ["Lift", "Began", "Day"])
+        for lift in range(24 if few else 9_000):
+            began = datetime(2026, 3, 1) + timedelta(hours=lift)
+            sheet.write_row(lift + 1, 0, [lift])
+            sheet.write_datetime(lift + 1, 1, began, form)
+            sheet.write_datetime(lift + 1, 2, datetime(began.year, began.month, began.day), form)
+    ran = hemplit("load", "lifts.xlsx", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err or ran.out
+    first = sqlite3.connect(tmp_path / "yard.sqlite").execute("SELECT * FROM lifts_sheet WHERE Lift < 2").fetchall()
+    assert first == [(0, "2026-03-01 00:00:00", "2026-03-01"), (1, "2026-03-01 01:00:00", "2026-03-01")]
+
+
 def rewritten(path: Path, part: str, *changes: tuple[str, str]) -> None:
     """The workbook with other XML in one of its parts."""
     with zipfile.ZipFile(path) as whole:

@@ -21,6 +21,9 @@ if TYPE_CHECKING:
 NOTHING, ZERO, BLANK = pa.scalar("", pa.string()), pa.scalar(0.0, pa.float64()), pa.scalar(EMPTY, pa.int32())
 #: Below this every whole number has a double of its own.
 EXACT = float(1 << 53)
+#: What a day, and a moment of one, are written as.
+DAY = r"^\d{4}-\d\d-\d\d$"
+MOMENT = r"^\d{4}-\d\d-\d\d \d\d:\d\d:\d\d"
 
 
 def from_texts(texts: Sequence[str | None] | pa.StringArray) -> GridColumn:
@@ -50,7 +53,8 @@ def from_pieces(pieces: Sequence[pa.Array]) -> GridColumn:
     """
     runs = [pa.concat_arrays(list(run)) for _, run in groupby(pieces, key=lambda one: one.type)]
     parts = [_from_numbers(run) if pa.types.is_floating(run.type) else from_texts(run) for run in runs]
-    return parts[0] if len(parts) == 1 else stacked([(part, len(part.codes)) for part in parts])
+    column = parts[0] if len(parts) == 1 else stacked([(part, len(part.codes)) for part in parts])
+    return column if all(pa.types.is_floating(run.type) for run in runs) else _with_midnights(column)
 
 
 def from_few(values: Sequence[object]) -> GridColumn:
@@ -58,11 +62,28 @@ def from_few(values: Sequence[object]) -> GridColumn:
 
     >>> from_few(["Length", 1.0, 1.5, "", True, 1.0]).codes.tolist()
     [0, 1, 2, -1, 3, 1]
+    >>> from_few([datetime(2026, 5, 1, 7), datetime(2026, 5, 2)]).texts.to_pylist()
+    ['2026-05-01 07:00:00', '2026-05-02 00:00:00']
     """
     known = {"": EMPTY}
     texts = (value if type(value) is str else plain_text(value) for value in values)
     codes = np.array([known.setdefault(text, len(known) - 1) for text in texts], np.int32)
-    return GridColumn(codes, pa.array([*known][1:], pa.string()))
+    column = GridColumn(codes, pa.array([*known][1:], pa.string()))
+    return _with_midnights(column) if datetime in set(map(type, values)) else column
+
+
+def _with_midnights(column: GridColumn) -> GridColumn:
+    """The column; where some cells are moments of a day, a day alone is its midnight, as a spreadsheet has it."""
+    texts = column.texts
+    if not pc.any(pc.match_substring_regex(texts, MOMENT)).as_py():
+        return column
+    days = pc.match_substring_regex(texts, DAY)
+    if not pc.any(days).as_py():
+        return column
+    midnights = pc.binary_join_element_wise(texts, pa.scalar(" 00:00:00"), pa.scalar(""))
+    encoded = pc.if_else(days, midnights, texts).dictionary_encode()
+    codes = np.append(encoded.indices.to_numpy(), EMPTY).astype(np.int32)[column.codes]
+    return GridColumn(codes, encoded.dictionary)
 
 
 def piece(values: Sequence[object]) -> pa.Array:
