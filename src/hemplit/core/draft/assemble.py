@@ -223,13 +223,16 @@ class Drafting:
         elif self.decided.is_kind(facts, rows) and not self.decided.names_part_of(header, inside):
             named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
-            name = self._column_name(named, header)
+            is_name = inside is not None or facts.distinct > rows / 2
+            name = self._column_name(named, header, is_name=is_name)
             further = self.decided.roles.others.get(header, ())
             named.columns.append(ColumnPlan(name, facts.kind, (header, *further), required=required))
 
-    def _column_name(self, named: Named, header: str) -> str:
+    def _column_name(self, named: Named, header: str, *, is_name: bool = True) -> str:
+        """The name of a column; what most rows say again, as a grade, is no name of them."""
         plain, letters = self.decided.plain(header), self.decided.letters(header)
-        return column_name(plain, named.stem, named.taken, letters, is_text=self.decided.facts(header).kind == TEXT)
+        is_name = is_name and self.decided.facts(header).kind == TEXT
+        return column_name(plain, named.stem, named.taken, letters, is_name=is_name)
 
     def _role_name(self, header: str, to: Named) -> str:
         """The name of a reference to one of several roles: as the header says, and an id where the key is one."""

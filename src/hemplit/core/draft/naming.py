@@ -109,12 +109,12 @@ def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:
 
 
 def column_name(
-    header: str, table: Sequence[str], taken: Container[str], fallback: str, *, is_text: bool = True
+    header: str, table: Sequence[str], taken: Container[str], fallback: str, *, is_name: bool = True
 ) -> str:
     """The name of a column inside the table of that stem; numbers and dates are nobody's name.
 
-    >>> column_name("Job", ("job",), (), "column_a"), column_name("Job", ("job",), (), "column_a", is_text=False)
+    >>> column_name("Job", ("job",), (), "column_a"), column_name("Job", ("job",), (), "column_a", is_name=False)
     ('name', 'job')
     """
     said = without(words(header), table)
-    return unused(snake(said if is_text or said != ("name",) else words(header)), taken, fallback)
+    return unused(snake(said if is_name or said != ("name",) else words(header)), taken, fallback)
