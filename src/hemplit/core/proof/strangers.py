@@ -46,8 +46,8 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
             said = plan.headers_in(sheet, column)
             if pointed is None or not said or (len(pointed.table.key) > 1 and not _is_first(plan, column)):
                 continue
-            if resolve.is_across(plan, column, pointed, sheet):
-                listed = relations.get(pointed.table.sheet, relation)
+            listed = relations.get(pointed.table.sheet)
+            if listed is not None and resolve.is_across(plan, column, pointed, sheet):
                 found += [(listed.source.title, one) for one in _doubled(design, plan, column, listed, tables)]
             if pointed.table is plan or resolve.is_across(plan, column, pointed, sheet):
                 headers = resolve.naming(design, plan, column, sheet)[0] if pointed.table is not plan else said
