@@ -234,6 +234,41 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
     assert len(rows(tmp_path, "SELECT * FROM orders_sheet")) == len(orders) + len(more) - 1
 
 
+@pytest.mark.parametrize(
+    ("odd", "stored"),
+    [
+        ("", ["order_no", "owner_no", "hours"]),
+        ("phone", ["order_no", "owner_no", "phone", "hours"]),
+        ("blank", ["order_no", "owner_no", "address", "town_id", "phone", "hours"]),
+    ],
+)
+def test_how_an_owner_is_reached_is_no_second_name_in_a_list(odd: str, stored: list[str], tmp_path: Path) -> None:
+    """Another number is told and makes no second owner; what some orders leave blank stays with them."""
+    owners = [
+        (
+            f"OW{at}",
+            name,
+            f"{at + 3} Quay Street",
+            ("Keel", "Tarnby", "Keel", "Marlow", "Tarnby")[at],
+            f"0559 {at}{at}0",
+        )
+        for at, name in enumerate(("Harbour Watch", "Mill Boats", "Castle Lines", "Gate Sails", "Bay Ferries"))
+    ]
+    orders = [[f"O{at}", *owners[Random(at + 5).randrange(5)][1:], 1 + at % 7] for at in range(25)]
+    if odd == "phone":
+        orders[7][4] = "0559 999"
+    for order in orders[:: 3 if odd == "blank" else 99]:
+        order[2:5] = ["", "", ""] if odd == "blank" else order[2:5]
+    sheets = [
+        write(tmp_path, "orders.csv", "Order No,Owner,Address,Town,Phone,Hours", [tuple(order) for order in orders]),
+        write(tmp_path, "owners.csv", "Owner No,Name,Address,Town,Phone", [*owners]),
+    ]
+    told, out = loaded(tmp_path, *sheets, code=1 if odd == "phone" else 0)
+    assert [name for (name,) in rows(tmp_path, "SELECT name FROM pragma_table_info('orders')")] == stored
+    assert ("owners", "owner_no") in told["orders"] and "'0559 999', and" in out if odd == "phone" else True
+    assert len(rows(tmp_path, "SELECT * FROM owners")) == 5
+
+
 def test_who_leads_a_few_jobs_is_a_name_of_the_list_though_no_header_says_so(tmp_path: Path) -> None:
     workers = [(20 + at, " ".join(name)) for at, name in enumerate(MEMBERS)]
     jobs = [(f"J{at}", f"Job {at}", " ".join(MEMBERS[2 * at])) for at in range(3)]

@@ -278,7 +278,9 @@ class _Judge:
         """
         coded = {one.right for one in believed}
         able = {facts.name for facts in self.findings.columns if facts.kind.word == "text" and can_decide(facts)}
-        names = {name for name in able if name not in coded and not reaches(name) and not is_part(name)}
+        # A list that others refer to by a name has each name once.
+        names = {name for name in able if name not in coded and frozenset((name,)) not in self.listed}
+        names = {name for name in names if not reaches(name) and not is_part(name)}
         alone = {(one.left[0], one.right) for one in self.findings.dependencies if len(one.left) == 1}
         found: dict[str, tuple[tuple[str, str], list[Dependency]]] = {}
         for name, contact in sorted(self.findings.nearly | self._told_apart_by_mail(names, alone)):
@@ -376,8 +378,13 @@ class _Judge:
         return [one if stays(one) else replace(one, believed=False, ruled_out=why_not) for one in found]
 
     def _could_be_a_pair(self, left: Left) -> bool:
-        """Whether both are of the sort that identifies something, or one is and the other tells when."""
+        """Whether both are of the sort that identifies something, or one is and the other tells when.
+
+        A row in which one of them is blank would name nothing by the other.
+        """
         facts = [self.findings.by_name[name] for name in left]
+        if any(one.blanks for one in facts):
+            return False
         moments = [one for one in facts if is_moment(one)]
         return len(moments) < len(facts) and all(can_decide(one) for one in facts if one not in moments)
 

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.keys import base_key, is_moment, is_moment_header
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
+from hemplit.core.draft.sorts import reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
 from hemplit.core.texts.words import MEASURE, MOMENT, is_identifier, words
 from hemplit.dataclasses import dataclass
@@ -84,7 +85,14 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
             continue
         used |= headers
         chosen.append(one)
+    chosen = [one for one in chosen if not _reaches_named(one, chosen)]
     return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
+
+
+def _reaches_named(one: Link, chosen: Sequence[Link]) -> bool:
+    """Whether a column only says where to find or how to reach those whom another column names in the same list."""
+    others = (other for other in chosen if (other.child, other.parent) == (one.child, one.parent) and other is not one)
+    return reaches(one.headers[0]) and any(not reaches(other.headers[0]) for other in others)
 
 
 def only_speaks(sheet: str, header: str, findings: Findings) -> bool:

@@ -28,7 +28,7 @@ from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import ColumnPlan, Grain
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.core.texts.words import in_full, snake, stem_of, unused, words
 from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
@@ -279,7 +279,8 @@ class _Uniting:
         name = column.name
         if single and listed.named_by and listed.table.by_name[key].ids is None:
             about = name.removesuffix("_id")
-            name = unused(key if key.startswith(f"{about}_") else f"{about}_{key}", taken, key)
+            says_it = key.startswith(f"{about}_") or in_full(words(key))[:1] == (about,)
+            name = unused(key if says_it else f"{about}_{key}", taken, key)
         if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
             name = unused(key if name == "name" else f"{snake(singular(words(name)))}_id", taken, key)
         place = link.headers.index(str(column.source))
