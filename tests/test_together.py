@@ -234,6 +234,40 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
     assert len(rows(tmp_path, "SELECT * FROM orders_sheet")) == len(orders) + len(more) - 1
 
 
+def test_where_a_list_says_otherwise_of_one_part_what_orders_say_stays_with_them(tmp_path: Path) -> None:
+    orders = [(f"O{at}", *PARTS[Random(at).randrange(9)][:3], 1 + at % 7) for at in range(24)]
+    listed = [(*PARTS[0][:2], "Rigging", PARTS[0][3]), *PARTS[1:]]
+    told, _ = loaded(
+        tmp_path,
+        write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty", [*orders]),
+        write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*listed]),
+    )
+    assert told["orders"] == [("parts", "part_no"), ("sorts", "sort_id")], told
+
+
+def test_a_class_of_ranges_names_nothing_in_another_sheet(tmp_path: Path) -> None:
+    """Its table has the limits and the names, and no more."""
+    lengths = [6.5, 7.2, 7.9, 8.4, 9.1, 9.8, 10.4, 11.3, 12.2, 13.0, 8.8, 12.6]
+    rigs = ["Ketch" if length > 10 else "Sloop" for length in lengths]
+    sheets = [
+        write(
+            tmp_path,
+            "boats.csv",
+            "Reg,Boat,Rig,Length",
+            [(f"MQ-{at}", f"Boat {at}", rigs[at], lengths[at]) for at in range(12)],
+        ),
+        write(
+            tmp_path,
+            "jobs.csv",
+            "Job,Boat Reg,Rig,Hours",
+            [(7000 + at, f"MQ-{at * 5 % 12}", rigs[at * 5 % 12], at % 4) for at in range(24)],
+        ),
+    ]
+    loaded(tmp_path, *sheets)
+    ran = hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0 and 'purpose = "range"' in (tmp_path / "yard.design.toml").read_text(encoding="utf-8"), ran.err
+
+
 @pytest.mark.parametrize(
     ("odd", "stored"),
     [

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.listed import Listed, is_unique
-from hemplit.core.model.design import Grain
+from hemplit.core.model.design import Grain, Purpose
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -23,12 +23,12 @@ def base_of(tables: Mapping[str, TablePlan], sheet: str) -> TablePlan | None:
 
 
 def holder_of(tables: Mapping[str, TablePlan], sheet: str, header: str) -> tuple[TablePlan, ColumnPlan] | None:
-    """The column in which the cells of a header stand."""
+    """The column in which the cells of a header stand; classes of ranges stay where they are."""
     return next(
         (
             (table, column)
             for table in tables.values()
-            if table.sheet == sheet
+            if table.sheet == sheet and table.purpose is not Purpose.RANGE
             for column in table.columns
             if column.source == header
             and column.to is None

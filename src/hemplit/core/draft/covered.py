@@ -31,11 +31,18 @@ if TYPE_CHECKING:
 UNLISTED, UNLISTED_SHARE = 2, 0.1
 
 
+#: Of so many things, or of so large a share of them, a sheet may say something else than the list: these are told, and
+#: the column stays with the rows of the sheet. Of more it is something else that it says.
+ODD, ODD_SHARE = 1, 0.1
+
+
 @dataclass(frozen=True)
 class Covered:
-    """What the list says of a thing: the headers here, each with what gives it there, and the tables that go."""
+    """What the list says of a thing: the headers here, each with what gives it there, the columns that stay with the
+    rows of the sheet, and the tables that go."""
 
     given: Mapping[str, str]
+    odd: tuple[ColumnPlan, ...]
     gone: tuple[str, ...]
 
 
@@ -61,43 +68,64 @@ class Covering:
     ) -> Covered | None:
         """What the list says of all columns of a thing but those that name it, ``own``; None if it does not say all.
 
-        Of the few things that it does not list it says nothing.
+        Of the few things that it does not list it says nothing, and of few others it may say something else.
         """
-        gone = self._with_own(thing)
-        headers = {header for table in gone for header in self._headers(table, gone, own)}
         few = link.different - link.known <= max(UNLISTED, UNLISTED_SHARE * link.different)
-        cells = [column for column in found.child.columns if column.name in headers]
-        if len(cells) < len(headers) or not (few or all(not found.is_lost(one.name) for one in cells)):
-            return None
-        told = [*self._told(listed.table, found.parent, found.rows)] if cells else []
-        given = {one.name: next((each.given for each in told if _agrees(one, each, ~found.lost)), "") for one in cells}
-        return Covered(given, tuple(table.name for table in gone)) if all(given.values()) else None
+        told = [*self._told(listed.table, found.parent, found.rows)]
+        given: dict[str, str] = {}
+        gone, kept = {thing.name}, set()
+        odd: list[ColumnPlan] = []
+        for part in self._parts(thing, own):
+            tables = self._with_own(thing, part)
+            headers = {header for column in part for header in self._headers(thing, [column], tables)}
+            headers |= {header for table in tables for header in self._headers(table, table.columns, tables)}
+            cells = [column for column in found.child.columns if column.name in headers]
+            if len(cells) < len(headers) or not (few or all(not found.is_lost(one.name) for one in cells)):
+                return None
+            best = {one.name: min((_odd(one, each, found), each.given) for each in told) for one in cells}
+            if any(number > max(ODD, ODD_SHARE * link.known) for number, _ in best.values()):
+                return None
+            names = {table.name for table in tables}
+            if any(number for number, _ in best.values()):
+                odd += part
+                kept |= names
+            else:
+                given |= {header: one for header, (_, one) in best.items()}
+                gone |= names
+        return Covered(given, tuple(odd), tuple(name for name in gone if name not in kept))
 
-    def _with_own(self, thing: TablePlan) -> list[TablePlan]:
-        """A thing, and the tables of its sheet to which nothing else refers, even through others."""
-        found = [thing]
-        for table in found:
-            for column in table.columns:
-                pointed = resolve.target(self.design, table, column)
-                names = {one.name for one in found}
-                if pointed is None or pointed.table.name in names or pointed.table.sheets != (thing.sheet,):
-                    continue
-                if all(one.name in names for one in self.design.tables if _refers(one, pointed.table.name)):
-                    found.append(pointed.table)
+    def _parts(self, thing: TablePlan, own: Collection[ColumnPlan]) -> list[list[ColumnPlan]]:
+        """The columns of a thing, each with those that hang on it."""
+        parts: dict[str, list[ColumnPlan]] = {}
+        for column in thing.columns:
+            if column not in own and column.ids is None:
+                parts.setdefault(column.along[0] if column.along else column.name, []).append(column)
+        return [*parts.values()]
+
+    def _with_own(self, thing: TablePlan, part: Sequence[ColumnPlan]) -> list[TablePlan]:
+        """The tables of its sheet to which nothing else refers than columns of a thing, even through others."""
+        found: list[TablePlan] = []
+        todo = [(thing, column) for column in part]
+        for table, column in todo:
+            pointed = resolve.target(self.design, table, column)
+            names = {thing.name, *(one.name for one in found)}
+            if pointed is None or pointed.table.name in names or pointed.table.sheets != (thing.sheet,):
+                continue
+            if all(one.name in names for one in self.design.tables if _refers(one, pointed.table.name)):
+                found.append(pointed.table)
+                todo += [(pointed.table, one) for one in pointed.table.columns]
         return found
 
     def _headers(
-        self, table: TablePlan, gone: Sequence[TablePlan], own: Collection[ColumnPlan]
+        self, table: TablePlan, columns: Sequence[ColumnPlan], gone: Sequence[TablePlan]
     ) -> Iterator[str | None]:
-        """The headers for which the columns of a table stand that would go; None for what cannot be given."""
+        """The headers for which columns of a table stand; None for what cannot be given."""
         said = {column.name: header for column, header in self._said(table)}
-        for column in table.columns:
+        for column in columns:
             pointed = resolve.target(self.design, table, column)
-            if column in own or column.ids is not None:
-                continue
             if column.along is not None:
                 yield column.source
-            elif pointed is None or pointed.table not in gone or column.headers:
+            elif column.ids is None and (pointed is None or pointed.table not in gone or column.headers):
                 yield said.get(column.name)
 
     def _said(self, table: TablePlan) -> Iterator[tuple[ColumnPlan, str]]:
@@ -140,9 +168,9 @@ def _refers(table: TablePlan, to: str) -> bool:
     return any(column.target is not None and column.target[0] == to for column in table.columns)
 
 
-def _agrees(cells: Column, told: _Told, where: npt.NDArray[np.bool_]) -> bool:
-    """Whether what is told is what the sheet says."""
+def _odd(cells: Column, told: _Told, found: Partners) -> int:
+    """Of how many things of a list it says something else than the sheet."""
     if cells.kind.word != told.column.kind.word:
-        return False
+        return len(found.rows)
     said, given = sides(cells, told.column, told.rows)
-    return bool((said == given)[where].all())
+    return len(np.unique(found.rows[(said != given) & ~found.lost]))

@@ -405,6 +405,11 @@ class _Uniting:
             made = self._reference(table, replace(own[0], name=reference.name), link, listed, required=required)
             further = list(self._unmatched(made, {reference.name, made.name, *rest}, found))
         taken = {reference.name, made.name, *rest}
+        names: dict[str, str] = {}
+        for one in said.odd:
+            names[one.name] = unused(one.name, taken | {other.name for other in further}, "said")
+            hung = (names[one.along[0]], one.along[1]) if one.along is not None else None
+            further.append(replace(one, name=names[one.name], along=hung, required=one.required and reference.required))
         for header, given in said.given.items():
             used = taken | {other.name for other in further}
             along = ColumnPlan(
