@@ -237,11 +237,14 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
 def test_where_a_list_says_otherwise_of_one_part_what_orders_say_stays_with_them(tmp_path: Path) -> None:
     orders = [(f"O{at}", *PARTS[Random(at).randrange(9)][:3], 1 + at % 7) for at in range(24)]
     listed = [(*PARTS[0][:2], "Rigging", PARTS[0][3]), *PARTS[1:]]
-    told, _ = loaded(
+    told, out = loaded(
         tmp_path,
         write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty", [*orders]),
         write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*listed]),
+        code=1,
     )
+    rows_of = [f"D{at + 2}" for at, order in enumerate(orders) if order[1] == "P-100"]
+    assert f"'Sort' of P-100 is 'Deck', and 'Rigging' in parts: {', '.join(rows_of[:5])}" in out
     assert told["orders"] == [("parts", "part_no"), ("sorts", "sort_id")], told
 
 
@@ -317,11 +320,14 @@ def test_who_leads_a_few_jobs_is_a_name_of_the_list_though_no_header_says_so(tmp
 def test_what_an_order_says_otherwise_stays_with_it(tmp_path: Path) -> None:
     orders = [(f"O{at}", *PARTS[Random(at).randrange(9)][:3], 1 + at % 7) for at in range(24)]
     orders[-1] = (*orders[-1][:3], "Spares", 3)
-    told, _ = loaded(
+    told, out = loaded(
         tmp_path,
         write(tmp_path, "parts.csv", "Part No,Part,Sort,Unit", [*PARTS]),
         write(tmp_path, "orders.csv", "Order No,Part No,Part,Sort,Qty", [*orders]),
+        code=1,
     )
+    sort = next(part[2] for part in PARTS if part[0] == orders[-1][1])
+    assert f"'Sort' of {orders[-1][1]} is 'Spares', and '{sort}' in parts: D25" in out
     assert told["orders"] == [("parts", "part_no"), ("sorts", "sort_id")]
 
 

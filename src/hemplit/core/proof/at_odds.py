@@ -22,7 +22,7 @@ from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.proof.strangers import MOST, PLACES, is_near
 from hemplit.core.study.same import AGREE
 from hemplit.core.texts.words import words
-from hemplit.dataclasses import dataclass
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -77,6 +77,8 @@ class _Pair:
     rows: npt.NDArray[np.int64]
     named: TableColumn
     there: str
+    of_rows: bool = False
+    """Whether it is said in each row of the sheet, and not once of each thing."""
 
 
 def _beside_references(design: Design, plan: TablePlan, tables: Tables, known: Mapping[str, Table]) -> Iterator[_Pair]:
@@ -90,14 +92,49 @@ def _beside_references(design: Design, plan: TablePlan, tables: Tables, known: M
             continue
         things, cells = known[pointed.table.name], table.by_name[reference.name]
         key = things.by_name[pointed.table.key[0]]
-        for column in filter(_is_plain, plan.stored):
-            for theirs in filter(_is_plain, pointed.table.stored):
-                if column.headers and _is_headed(theirs, column.headers[0]) and theirs.name not in things.key:
-                    rows = Lookup([(key.codes, key.values)]).rows([(cells.codes, cells.values.cast(key.values.type))])
-                    said = things.by_name[theirs.name]
-                    named = key if key.kind == TEXT else said
-                    own = table.by_name[column.name]
-                    yield _Pair(plan.sheet, column.headers[0], own, said, rows, named, things.name)
+        told = [one for one in _said(design, pointed.table, known) if one.column.name not in things.key]
+        for own in _said(design, plan, tables.by_name):
+            for theirs in told:
+                header = next(iter(own.headers), "")
+                if words(header) in map(words, theirs.headers):
+                    rows = _rows_of(key, cells)
+                    named = key if key.kind == TEXT else theirs.column
+                    yield _Pair(plan.sheet, header, own.column, theirs.column, rows, named, things.name, of_rows=True)
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What a column says in each row of its table, itself or by a list of names, and the headers of that."""
+
+    headers: tuple[str, ...]
+    column: TableColumn
+
+
+def _said(design: Design, plan: TablePlan, tables: Mapping[str, Table]) -> Iterator[_Said]:
+    table = tables[plan.name]
+    for column in plan.stored:
+        pointed = resolve.target(design, plan, column)
+        if _is_plain(column):
+            yield _Said(tuple(column.all_headers), table.by_name[column.name])
+        elif pointed is not None and pointed.column.ids is not None and pointed.table.name in tables:
+            names = resolve.identity(pointed.table)
+            if len(names) == 1 and not resolve.is_across(plan, column, pointed):
+                listed = tables[pointed.table.name]
+                rows = _rows_of(listed.by_name[pointed.column.name], table.by_name[column.name])
+                named = listed.by_name[names[0]]
+                said = replace(named, name=column.name, codes=np.append(named.codes, np.int32(EMPTY))[rows])
+                headers = tuple(column.all_headers) or _headers_of(pointed.table.by_name[names[0]], plan.sheet)
+                yield _Said(headers, said)
+
+
+def _headers_of(column: ColumnPlan, sheet: str) -> tuple[str, ...]:
+    """The headers of a column in a sheet."""
+    return dict(column.elsewhere).get(sheet, column.headers)
+
+
+def _rows_of(key: TableColumn, cells: TableColumn) -> npt.NDArray[np.int64]:
+    """The row of a key for each cell that names one."""
+    return Lookup([(key.codes, key.values)]).rows([(cells.codes, cells.values.cast(key.values.type))])
 
 
 def _beside_each_other(plan: TablePlan, table: Table) -> Iterator[_Pair]:
@@ -121,10 +158,6 @@ def _is_plain(column: ColumnPlan) -> bool:
     return column.to is None and column.ids is None and column.formula is None and not kept
 
 
-def _is_headed(column: ColumnPlan, header: str) -> bool:
-    return words(header) in map(words, column.all_headers)
-
-
 def _differing(pair: _Pair, relation: Relation) -> Iterator[Doubt]:
     if pair.own.kind != TEXT or pair.theirs.kind != TEXT:
         return
@@ -138,14 +171,15 @@ def _differing(pair: _Pair, relation: Relation) -> Iterator[Doubt]:
     texts = [str(text) for text in values.to_pylist()] if len(differs) else []
     cells = relation.by_name[pair.header]
     shown = [kinds.show(value, cells.kind) for value in cells.values.to_pylist()] if len(differs) else []
-    told: dict[tuple[int, str, str], None] = {}
+    told: dict[tuple[int, str, str], list[int]] = {}
     for row in differs.tolist():
         own, theirs = texts[mine[row]], texts[its[row]]
         if mean_the_same or is_near(own, theirs):
-            told.setdefault((int(pair.rows[row]), own, theirs))
-    for thing, own, theirs in list(told)[:MOST]:
+            told.setdefault((int(pair.rows[row]), own, theirs), []).append(row)
+    for (thing, own, theirs), of_thing in list(told.items())[:MOST]:
         what = f"'{pair.header}' of {_shown(pair.named, thing)} is '{own}', and '{theirs}' in {pair.there}"
         rows = np.flatnonzero(np.isin(cells.codes, [code for code, text in enumerate(shown) if text == own]))
+        rows = np.array(of_thing) if pair.of_rows else rows
         places = tuple(relation.address(row, cells) for row in rows[:PLACES].tolist())
         yield Doubt(what, places, "correct it here, or where the others say it", len(rows))
     if len(told) > MOST:
