@@ -296,7 +296,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/assemble.py", "alone -= self.decided.met_again", "pass"),
     ("core/draft/called.py", "if thing.lead[0] in decided.lists:", "if False:"),
     ("core/draft/order.py", "return (1 + deep if holder", "return (0 if holder"),
-    ("core/draft/unite.py", "if covered is None and not named_otherwise:", "if False:"),
+    ("core/draft/unite.py", "if said is None and not named_otherwise:", "if False:"),
     ("core/proof/at_odds.py", "if mean_the_same or is_near(own, theirs):", "if mean_the_same:"),
     ("core/proof/at_odds.py", "pairs = [*_beside_each_other(plan, known[plan.name])]", "continue"),
     ("core/proof/at_odds.py", "known = tables.by_name if held is None else held", "known = tables.by_name"),
