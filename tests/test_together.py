@@ -220,6 +220,8 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
     kept = [name for name in held if name.endswith("_unmatched")]
     assert kept == [f"{of}_unmatched" for of in "part_no part sort maker maker_town".split()][: 5 * unlisted]
     assert [name for name in held if name not in kept] == ["order_no", "part_no", "qty"]
+    ran = hemplit("why", "yard.design.toml", folder=tmp_path)
+    assert "Part, Sort, Maker, Maker Town: the view takes them from parts, by 'Part No'" in " ".join(ran.out.split())
     # Next month one part is ordered twice, one order says otherwise, and, if that can be kept, another names no part.
     told_of |= {
         "P-998": ("P-998", "Cowl", "Deck", "Visser", "Keel"),

@@ -384,6 +384,7 @@ def story(given: Story) -> dict[str, Any]:
         "computed": [
             {"column": header, "operation": one.operation, "of": list(one.operands)} for header, one in given.computed
         ],
+        "taken": [{"columns": list(one.headers), "from": one.list_name, "by": one.by} for one in given.taken],
         "not_followed": list(given.not_followed),
         "more_not_followed": given.more_not_followed,
     }

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.explain.anomaly import Anomaly
     from hemplit.core.explain.reasons import Reasons
-    from hemplit.core.explain.story import Story
+    from hemplit.core.explain.story import Story, Taken
 
 
 def show_story(console: Console, story: Story) -> None:
@@ -38,9 +38,10 @@ def show_story(console: Console, story: Story) -> None:
             say(console, plain(one.why), indent=6)
             if passing.anomaly is not None:
                 say(console, plain(said_of(passing.anomaly)), indent=6)
-    if story.computed:
+    if story.computed or story.taken:
         console.print()
         title(console, "Left out of storage")
+        _lines(console, [*map(taken_said, story.taken)])
         for header, given in story.computed:
             say(console, f"{plain(header)} = {formula(given)}, calculated in the view", indent=2)
     if story.not_followed:
@@ -69,6 +70,12 @@ def show_reasons(console: Console, asked: Reasons, place: str) -> None:
 def _lines(console: Console, lines: Sequence[str]) -> None:
     for line in lines:
         say(console, plain(line), indent=2)
+
+
+def taken_said(taken: Taken) -> str:
+    """What the view takes from where."""
+    them = "them" if len(taken.headers) > 1 else "it"
+    return f"{', '.join(taken.headers)}: the view takes {them} from {taken.list_name}, by '{taken.by}'"
 
 
 def said_of(anomaly: Anomaly) -> str:

@@ -55,6 +55,15 @@ class Flat:
 
 
 @dataclass(frozen=True)
+class Taken:
+    """Headers whose cells the view takes from what another sheet lists, by the header that names it there."""
+
+    headers: tuple[str, ...]
+    list_name: str
+    by: str
+
+
+@dataclass(frozen=True)
 class Story:
     """The way of a whole design."""
 
@@ -62,6 +71,7 @@ class Story:
     chapters: tuple[Chapter, ...]
     independent: tuple[str, ...]
     computed: tuple[tuple[str, Formula], ...]
+    taken: tuple[Taken, ...]
     not_followed: tuple[str, ...]
     more_not_followed: int
 
@@ -89,7 +99,7 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
     free = tuple(line for name in sharing for line in _independent(findings[name]))
     rest = [line for name in findings for line in _not_followed(design, name, findings[name])]
     more = max(len(rest) - LISTED, 0)
-    return Story(tuple(flats), tuple(chapters), free, _computed(design), tuple(rest[:LISTED]), more)
+    return Story(tuple(flats), tuple(chapters), free, _computed(design), _taken(design), tuple(rest[:LISTED]), more)
 
 
 def _sheet_is_whole(design: Design, table: TablePlan) -> bool:
@@ -137,6 +147,17 @@ def _computed(design: Design) -> tuple[tuple[str, Formula], ...]:
         for column in table.columns
         if column.formula and not column.store
     )
+
+
+def _taken(design: Design) -> tuple[Taken, ...]:
+    found: dict[tuple[str, str], list[str]] = {}
+    for table in design.tables:
+        for column in table.columns:
+            if column.along is not None:
+                reference = table.by_name[column.along[0]]
+                by = " + ".join(reference.headers) or reference.name
+                found.setdefault(((reference.target or ("",))[0], by), []).append(str(column.source))
+    return tuple(Taken(tuple(headers), name, by) for (name, by), headers in found.items())
 
 
 def _independent(found: Findings) -> list[str]:

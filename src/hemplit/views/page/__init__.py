@@ -13,7 +13,7 @@ from hemplit.views.pictures.shapes import drawing_of
 from hemplit.views.pictures.svg import svg_of
 from hemplit.views.sheets import formula
 from hemplit.views.style import counted
-from hemplit.views.whys import said_of
+from hemplit.views.whys import said_of, taken_said
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -104,9 +104,10 @@ def _way(walk: Walk) -> Iterator[str]:
             yield svg_of(arrows_of(determined), name=f"arrows-{walk.story.chapters.index(chapter)}")
         for stage in stages:
             yield from _stage(stage)
-    if walk.story.computed:
+    if walk.story.computed or walk.story.taken:
         yield tag("h3", "Calculated, not stored")
-        yield lines(f"{header} = {formula(given)}" for header, given in walk.story.computed)
+        calculated = [f"{header} = {formula(given)}" for header, given in walk.story.computed]
+        yield lines([*map(taken_said, walk.story.taken), *calculated])
 
 
 def _stage(stage: Stage) -> Iterator[str]:
