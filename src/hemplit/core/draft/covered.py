@@ -14,6 +14,7 @@ import numpy as np
 from hemplit.core.design import resolve
 from hemplit.core.draft.listed import is_plain, partners_of, sides
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.texts.words import words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -34,6 +35,8 @@ UNLISTED, UNLISTED_SHARE = 2, 0.1
 #: Of so many things, or of so large a share of them, a sheet may say something else than the list: these are told, and
 #: the column stays with the rows of the sheet. Of more it is something else that it says.
 ODD, ODD_SHARE = 1, 0.1
+#: In so many rows it is seen whether two columns say the same.
+LOOKED_AT = 1_000
 
 
 @dataclass(frozen=True)
@@ -80,17 +83,20 @@ class Covering:
             headers = {header for column in part for header in self._headers(thing, [column], tables)}
             headers |= {header for table in tables for header in self._headers(table, table.columns, tables)}
             cells = [column for column in found.child.columns if column.name in headers]
-            if len(cells) < len(headers) or not (few or all(not found.is_lost(one.name) for one in cells)):
+            if not told or len(cells) < len(headers) or not (few or all(not found.is_lost(one.name) for one in cells)):
                 return None
-            best = {one.name: min((_odd(one, each, found), each.given) for each in told) for one in cells}
-            if any(number > max(ODD, ODD_SHARE * link.known) for number, _ in best.values()):
+            most = max(ODD, int(ODD_SHARE * link.known))
+            best = {one.name: min((_compared(one, each, found, most) for each in told), key=_rank) for one in cells}
+            if any(one.odd > most for one in best.values()):
                 return None
             names = {table.name for table in tables}
-            if any(number for number, _ in best.values()):
+            if any(one.odd for one in best.values()):
+                if part[0].along is not None:
+                    return None  # it hangs on what names the thing
                 odd += part
                 kept |= names
             else:
-                given |= {header: one for header, (_, one) in best.items()}
+                given |= {header: one.given for header, one in best.items()}
                 gone |= names
         return Covered(given, tuple(odd), tuple(name for name in gone if name not in kept))
 
@@ -168,9 +174,27 @@ def _refers(table: TablePlan, to: str) -> bool:
     return any(column.target is not None and column.target[0] == to for column in table.columns)
 
 
-def _odd(cells: Column, told: _Told, found: Partners) -> int:
-    """Of how many things of a list it says something else than the sheet."""
+@dataclass(frozen=True)
+class _Compared:
+    """What gives a header, of how many things it says something else, and whether it has another header there."""
+
+    given: str
+    odd: int
+    renamed: bool
+
+
+def _rank(one: _Compared) -> tuple[int, bool, int]:
+    return one.odd, one.renamed, one.given.count(".")
+
+
+def _compared(cells: Column, told: _Told, found: Partners, most: int) -> _Compared:
+    """A column beside one that tells of the same things; beyond ``most`` odd ones the first rows are enough."""
+    renamed = words(cells.name) != words(told.column.name)
     if cells.kind.word != told.column.kind.word:
-        return len(found.rows)
+        return _Compared(told.given, most + 1, renamed)
     said, given = sides(cells, told.column, told.rows)
-    return len(np.unique(found.rows[(said != given) & ~found.lost]))
+    differs = (said != given) & ~found.lost
+    odd = len(np.unique(found.rows[:LOOKED_AT][differs[:LOOKED_AT]]))
+    if odd <= most and len(differs) > LOOKED_AT:
+        odd = len(np.unique(found.rows[differs]))
+    return _Compared(told.given, odd, renamed)
