@@ -21,9 +21,8 @@ if TYPE_CHECKING:
 NOTHING, ZERO, BLANK = pa.scalar("", pa.string()), pa.scalar(0.0, pa.float64()), pa.scalar(EMPTY, pa.int32())
 #: Below this every whole number has a double of its own.
 EXACT = float(1 << 53)
-#: What a day, and a moment of one, are written as.
-DAY = r"^\d{4}-\d\d-\d\d$"
-MOMENT = r"^\d{4}-\d\d-\d\d \d\d:\d\d:\d\d"
+#: What follows a day where it is the midnight among moments.
+MIDNIGHT = " 00:00:00"
 
 
 def from_texts(texts: Sequence[str | None] | pa.StringArray) -> GridColumn:
@@ -52,9 +51,16 @@ def from_pieces(pieces: Sequence[pa.Array]) -> GridColumn:
     ['Length', '1', '1.5', 'TRUE']
     """
     runs = [pa.concat_arrays(list(run)) for _, run in groupby(pieces, key=lambda one: one.type)]
-    parts = [_from_numbers(run) if pa.types.is_floating(run.type) else from_texts(run) for run in runs]
-    column = parts[0] if len(parts) == 1 else stacked([(part, len(part.codes)) for part in parts])
-    return column if all(pa.types.is_floating(run.type) for run in runs) else _with_midnights(column)
+    timed = any(pc.any(run.field("timed")).as_py() for run in runs if pa.types.is_struct(run.type))
+    parts = [_from_run(run, timed=timed) for run in runs]
+    return parts[0] if len(parts) == 1 else stacked([(part, len(part.codes)) for part in parts])
+
+
+def _from_run(run: pa.Array, *, timed: bool) -> GridColumn:
+    """The cells of pieces of one sort; ``timed`` is whether the column has moments with a time of day."""
+    if pa.types.is_floating(run.type):
+        return _from_numbers(run)
+    return from_texts(run.field("among moments" if timed else "plain") if pa.types.is_struct(run.type) else run)
 
 
 def from_few(values: Sequence[object]) -> GridColumn:
@@ -66,28 +72,17 @@ def from_few(values: Sequence[object]) -> GridColumn:
     ['2026-05-01 07:00:00', '2026-05-02 00:00:00']
     """
     known = {"": EMPTY}
-    texts = (value if type(value) is str else plain_text(value) for value in values)
+    timed = any(map(_is_timed, values))
+    texts = (value if type(value) is str else plain_text(value, timed=timed) for value in values)
     codes = np.array([known.setdefault(text, len(known) - 1) for text in texts], np.int32)
-    column = GridColumn(codes, pa.array([*known][1:], pa.string()))
-    return _with_midnights(column) if datetime in set(map(type, values)) else column
-
-
-def _with_midnights(column: GridColumn) -> GridColumn:
-    """The column; where some cells are moments of a day, a day alone is its midnight, as a spreadsheet has it."""
-    texts = column.texts
-    if not pc.any(pc.match_substring_regex(texts, MOMENT)).as_py():
-        return column
-    days = pc.match_substring_regex(texts, DAY)
-    if not pc.any(days).as_py():
-        return column
-    midnights = pc.binary_join_element_wise(texts, pa.scalar(" 00:00:00"), pa.scalar(""))
-    encoded = pc.if_else(days, midnights, texts).dictionary_encode()
-    codes = np.append(encoded.indices.to_numpy(), EMPTY).astype(np.int32)[column.codes]
-    return GridColumn(codes, encoded.dictionary)
+    return GridColumn(codes, pa.array([*known][1:], pa.string()))
 
 
 def piece(values: Sequence[object]) -> pa.Array:
     """The cells of one column in some rows: as texts or as numbers if all are that, and else as plain texts.
+
+    Where days are among them, another piece may tell that the column holds moments, of which these are the midnights:
+    beside each text stands what it is then, and whether it is a moment with a time of day.
 
     >>> piece([4.0, ""]).type, piece([4.0, "m"]).type
     (DataType(double), DataType(string))
@@ -99,7 +94,18 @@ def piece(values: Sequence[object]) -> pa.Array:
             continue  # the values are of several types
         if array is not None:
             return array
-    return pa.array([plain_text(value) for value in values], pa.string())
+    texts = pa.array([plain_text(value) for value in values], pa.string())
+    if not any(isinstance(value, date) for value in values):
+        return texts
+    among_moments = pa.array([plain_text(value, timed=True) for value in values], pa.string())
+    return pa.StructArray.from_arrays(
+        [texts, among_moments, pa.array(map(_is_timed, values), pa.bool_())], ["plain", "among moments", "timed"]
+    )
+
+
+def _is_timed(value: object) -> bool:
+    """Whether a value is a moment with a time of day."""
+    return isinstance(value, datetime) and " " in _moment(value)
 
 
 def _texts(values: Sequence[object]) -> pa.StringArray:
@@ -128,11 +134,14 @@ def _from_numbers(values: pa.DoubleArray) -> GridColumn:
     return from_encoded(pa.DictionaryArray.from_arrays(encoded.indices, texts))
 
 
-def _moment(value: datetime) -> str:
-    """A date, with its time if it has one; a spreadsheet keeps a moment to the millisecond and not further."""
+def _moment(value: datetime, *, timed: bool = False) -> str:
+    """A date, with its time if it has one; a spreadsheet keeps a moment to the millisecond and not further.
+
+    Where others of the column are ``timed``, midnight is a time, too.
+    """
     near = value + timedelta(microseconds=500)
     rounded = near.replace(microsecond=near.microsecond // 1000 * 1000)
-    if rounded.time() == time():
+    if rounded.time() == time() and not timed:
         return rounded.date().isoformat()
     return rounded.isoformat(" ", "milliseconds" if rounded.microsecond else "seconds")
 
@@ -159,8 +168,11 @@ def _text_of(value: bytes) -> str:
         return f"0x{value.hex()}"
 
 
-def plain_text(value: object) -> str:
-    """A value as plainly as it can be written without loss: dates in the ISO form, whole numbers without a point."""
+def plain_text(value: object, *, timed: bool = False) -> str:
+    """A value as plainly as it can be written without loss: dates in the ISO form, whole numbers without a point.
+
+    In a column with moments of a day, which are ``timed``, a day is a midnight, as spreadsheets keep it.
+    """
     match value:
         case None:
             text = ""
@@ -170,11 +182,11 @@ def plain_text(value: object) -> str:
             value += 0.0  # which makes 0 of -0
             text = f"{value:.0f}" if value.is_integer() else repr(value)
         case datetime():
-            text = _moment(value)
+            text = _moment(value, timed=timed)
         case time():
             text = value.isoformat("milliseconds" if value.microsecond else "seconds")
         case date():
-            text = value.isoformat()
+            text = value.isoformat() + (MIDNIGHT if timed else "")
         case timedelta():
             text = _duration(value)
         case bytes():
