@@ -28,6 +28,7 @@ def check_can(design: Design) -> None:
             )
         for column in table.columns:
             is_inward = bool(inward_key(design, table, column))
+            names = names_of_own(design, table, column) if is_inward else ()
             through = table.by_name.get(column.unmatched or "")
             asked = {
                 "it keeps what names no row of its own table": through is not None
@@ -38,7 +39,7 @@ def check_can(design: Design) -> None:
                 "ids of its style go on in another table": column.ids not in (None, NUMBER)
                 and styled[column.ids, column.name] > 1,
                 "several columns name the rows of its own table": is_inward
-                and (len(inward_names(table, column)) != 1 or inward_names(table, column)[0] == column.name),
+                and (len(names) != 1 or names == (column.name,)),
             }
             for what, is_asked in asked.items():
                 if is_asked:
@@ -51,11 +52,6 @@ def inward_key(design: Design, plan: TablePlan, column: ColumnPlan) -> str:
     if pointed is None or pointed.table.name != plan.name or not (pointed.column.ids or column.named_by):
         return ""
     return pointed.column.name
-
-
-def inward_names(plan: TablePlan, column: ColumnPlan) -> tuple[str, ...]:
-    """The columns by which one names rows of its own table."""
-    return column.named_by or resolve.identity(plan)
 
 
 def keeps_own(design: Design, plan: TablePlan, column: ColumnPlan) -> bool:

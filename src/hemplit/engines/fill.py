@@ -15,7 +15,7 @@ from hemplit.core.model.design import Feed, Grain
 from hemplit.core.tables.same import headers_in, keys_of
 from hemplit.core.tally.labels import WEEKDAYS
 from hemplit.dataclasses import dataclass, field
-from hemplit.engines.able import IN_MEMORY, NOT_YET, inward_key, inward_names, keeps_own, names_of_own
+from hemplit.engines.able import IN_MEMORY, NOT_YET, inward_key, keeps_own, names_of_own
 from hemplit.errors import DesignError
 from hemplit.targets.sql.terms import Term, case, whole
 
@@ -113,7 +113,7 @@ class Fill:
             else f"found.{quote(column.name)}"
             for column in plan.stored
         ]
-        names = {column: quote(inward_names(plan, plan.by_name[column])[0]) for column in named}
+        names = {column: quote(names_of_own(self.design, plan, plan.by_name[column])[0]) for column in named}
         joins = "".join(
             f"\nLEFT JOIN found AS {alias} ON {alias}.{names[column]} = found.{quote(column)}"
             for column, alias in aliases.items()
@@ -169,18 +169,21 @@ class Fill:
                 sources = self._sheet(plan.sheet)
                 reference = plan.by_name[column.along[0]]
                 named, key = self._named(plan, reference, Feed(plan.sheet), sources, "s")
-                found = f"{named}.{quote(key)} IS NOT NULL"
-                pointed = resolve.target(self.design, plan, reference)
-                assert pointed is not None
-                further, held = resolve.held_behind(self.design, pointed.table, column.along[1])
-                for step in further:
-                    pairs = zip(step.table_columns, step.columns, strict=True)
-                    same = " AND ".join(f"{JOINED}.{quote(there)} = {named}.{quote(here)}" for there, here in pairs)
-                    named = sources.join(self.made(step.table), same)
-                same = self.dialect.same(f"s.{quote(str(column.source))}", f"{named}.{quote(held)}")
+                given = self._held_behind(plan, reference, column.along[1], named, sources)
+                same = self.dialect.same(f"s.{quote(str(column.source))}", given)
                 kept = any((one.unmatched, one.source) == (reference.name, column.source) for one in plan.columns)
-                lost = f" AND {found}" if kept else ""
-                yield column, f"SELECT s.{quote(ROW)} FROM {sources} WHERE NOT ({same}){lost}"
+                found = f" AND {named}.{quote(key)} IS NOT NULL" if kept else ""
+                yield column, f"SELECT s.{quote(ROW)} FROM {sources} WHERE NOT ({same}){found}"
+
+    def _held_behind(self, plan: TablePlan, reference: ColumnPlan, given: str, named: str, sources: _From) -> str:
+        """What a view takes along a reference, whose rows have an alias, joined over further references to them."""
+        quote, pointed = self.dialect.quote, resolve.target(self.design, plan, reference)
+        assert pointed is not None
+        further, held = resolve.held_behind(self.design, pointed.table, given)
+        for step in further:
+            (there,), (here,) = step.table_columns, step.columns
+            named = sources.join(self.made(step.table), f"{JOINED}.{quote(there)} = {named}.{quote(here)}")
+        return f"{named}.{quote(held)}"
 
     def lost_names(self, plan: TablePlan) -> Iterator[tuple[str, str]]:
         """The columns that name rows of their own table, each with the query for the rows in which they name none."""
@@ -188,7 +191,7 @@ class Fill:
         for column in plan.stored:
             if inward_key(self.design, plan, column):
                 cells = f"(\n{self.cells(plan)}\n) AS cells"
-                name, own = quote(inward_names(plan, column)[0]), quote(column.name)
+                name, own = quote(names_of_own(self.design, plan, column)[0]), quote(column.name)
                 names = f"(SELECT {name} AS name FROM (\n{self.cells(plan)}\n) AS told) AS known"
                 missing = f"{own} IS NOT NULL AND NOT EXISTS (SELECT 1 FROM {names} WHERE known.name = cells.{own})"
                 yield column.name, f"SELECT {quote(ROW)} FROM {cells} WHERE {missing}"
@@ -404,7 +407,7 @@ class Fill:
     def _kind(self, plan: TablePlan, column: ColumnPlan) -> str:
         if inward_key(self.design, plan, column):
             # Its name stands there until the rows have keys.
-            return self._kind(plan, plan.by_name[inward_names(plan, column)[0]])
+            return self._kind(plan, plan.by_name[names_of_own(self.design, plan, column)[0]])
         pointed = resolve.target(self.design, plan, column)
         if pointed is not None and pointed.column is not column:
             return self._kind(pointed.table, pointed.column)

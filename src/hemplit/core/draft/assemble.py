@@ -34,6 +34,8 @@ if TYPE_CHECKING:
 ID = Kind("whole number")
 #: Where so many rows each speak of one of a hundred things, nearly nine sheets in ten speak of some thing twice.
 MANY = 20
+#: What rows say again more often than this, as a grade, is no name of theirs; where two boats have one, it is.
+AGAIN = 0.5
 
 
 class Drafting:
@@ -223,7 +225,7 @@ class Drafting:
         elif self.decided.is_kind(facts, rows) and not self.decided.names_part_of(header, inside):
             named.columns.append(self._lookup(named, facts, rows, required, inside))
         else:
-            is_name = inside is not None or facts.distinct > rows / 2
+            is_name = inside is not None or facts.distinct > AGAIN * rows
             name = self._column_name(named, header, is_name=is_name)
             further = self.decided.roles.others.get(header, ())
             named.columns.append(ColumnPlan(name, facts.kind, (header, *further), required=required))

@@ -30,8 +30,6 @@ if TYPE_CHECKING:
 #: So many things, or so large a share of them, may be missing in a list, as after a slip in a code: what is said of
 #: these is kept beside the reference. Of more of them it would repeat, and they have a table.
 UNLISTED, UNLISTED_SHARE = 2, 0.1
-
-
 #: Of so many things, or of so large a share of them, a sheet may say something else than the list: these are told, and
 #: the column stays with the rows of the sheet. Of more it is something else that it says.
 ODD, ODD_SHARE = 1, 0.1

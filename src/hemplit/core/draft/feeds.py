@@ -101,11 +101,7 @@ def put_together(design: Design, kept: Sort, gone: Sort, match: Match, name: str
         for table in design.tables
         if table.name != gone.table.name
     )
-    trail = tuple(
-        replace(one, table=names.get(one.table, one.table), out_of=names.get(one.out_of, one.out_of))
-        for one in design.trail
-    )
-    return replace(design, tables=tables, trail=trail)
+    return replace(design, tables=tables, trail=tuple(one.renamed(names) for one in design.trail))
 
 
 def _name(kept: str, gone: str) -> str:

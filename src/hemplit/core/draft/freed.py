@@ -30,15 +30,8 @@ def with_freed_names(before: Design, design: Design) -> Design:
             names[table.name] = wanted
     if not names:
         return design
-    trail = tuple(
-        replace(one, table=names.get(one.table, one.table), out_of=names.get(one.out_of, one.out_of))
-        for one in design.trail
-    )
-    return (
-        replace(design, tables=tuple(_called(table, names) for table in design.tables), trail=trail)
-        if names
-        else design
-    )
+    tables = tuple(_called(table, names) for table in design.tables)
+    return replace(design, tables=tables, trail=tuple(one.renamed(names) for one in design.trail))
 
 
 def _called(table: TablePlan, names: Mapping[str, str]) -> TablePlan:

@@ -9,10 +9,10 @@ from enum import StrEnum
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from hemplit.dataclasses import dataclass
+from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Mapping
 
     from hemplit.core.model.findings import Formula
     from hemplit.core.model.relation import Kind, Step
@@ -95,9 +95,9 @@ class ColumnPlan:
 
     A reference to a table of another sheet names a row there: its headers say what stands in the columns ``named_by``,
     or in its key, in another writing where they are ``alike``. ``unmatched`` is the reference of which a column keeps
-    the cells that name no row; ``along`` the reference and the column behind it from which the view takes a header that
-    is not stored. ``unlike`` is the reference to what several sheets tell of, of which a column keeps the cells that
-    say something else than the first of these sheets.
+    the cells that name no row; ``along`` the reference and the column behind it, also over further ones, from which the
+    view takes a header that is not stored. ``unlike`` is the reference to what several sheets tell of, of which a
+    column keeps the cells that say something else than the first of these sheets.
     """
 
     name: str
@@ -237,6 +237,10 @@ class Passage:
     out_of: str
     headers: tuple[str, ...]
     why: str
+
+    def renamed(self, names: Mapping[str, str]) -> Passage:
+        """The passage with other names for tables."""
+        return replace(self, table=names.get(self.table, self.table), out_of=names.get(self.out_of, self.out_of))
 
 
 @dataclass(frozen=True)

@@ -92,12 +92,12 @@ def _beside_references(design: Design, plan: TablePlan, tables: Tables, known: M
             continue
         things, cells = known[pointed.table.name], table.by_name[reference.name]
         key = things.by_name[pointed.table.key[0]]
+        rows = _rows_of(key, cells)
         told = [one for one in _said(design, pointed.table, known) if one.column.name not in things.key]
-        for own in _said(design, plan, tables.by_name):
+        for own in (one for one in _said(design, plan, tables.by_name) if one.headers):
+            header = own.headers[0]
             for theirs in told:
-                header = next(iter(own.headers), "")
                 if words(header) in map(words, theirs.headers):
-                    rows = _rows_of(key, cells)
                     named = key if key.kind == TEXT else theirs.column
                     yield _Pair(plan.sheet, header, own.column, theirs.column, rows, named, things.name, of_rows=True)
 
@@ -111,6 +111,7 @@ class _Said:
 
 
 def _said(design: Design, plan: TablePlan, tables: Mapping[str, Table]) -> Iterator[_Said]:
+    """What the columns of a table say, and the names in lists to which they refer."""
     table = tables[plan.name]
     for column in plan.stored:
         pointed = resolve.target(design, plan, column)
@@ -123,13 +124,9 @@ def _said(design: Design, plan: TablePlan, tables: Mapping[str, Table]) -> Itera
                 rows = _rows_of(listed.by_name[pointed.column.name], table.by_name[column.name])
                 named = listed.by_name[names[0]]
                 said = replace(named, name=column.name, codes=np.append(named.codes, np.int32(EMPTY))[rows])
-                headers = tuple(column.all_headers) or _headers_of(pointed.table.by_name[names[0]], plan.sheet)
+                listing = pointed.table.by_name[names[0]]
+                headers = tuple(column.all_headers) or pointed.table.headers_in(plan.sheet, listing)
                 yield _Said(headers, said)
-
-
-def _headers_of(column: ColumnPlan, sheet: str) -> tuple[str, ...]:
-    """The headers of a column in a sheet."""
-    return dict(column.elsewhere).get(sheet, column.headers)
 
 
 def _rows_of(key: TableColumn, cells: TableColumn) -> npt.NDArray[np.int64]:
@@ -178,8 +175,8 @@ def _differing(pair: _Pair, relation: Relation) -> Iterator[Doubt]:
             told.setdefault((int(pair.rows[row]), own, theirs), []).append(row)
     for (thing, own, theirs), of_thing in list(told.items())[:MOST]:
         what = f"'{pair.header}' of {_shown(pair.named, thing)} is '{own}', and '{theirs}' in {pair.there}"
-        rows = np.flatnonzero(np.isin(cells.codes, [code for code, text in enumerate(shown) if text == own]))
-        rows = np.array(of_thing) if pair.of_rows else rows
+        said = [code for code, text in enumerate(shown) if text == own]
+        rows = np.array(of_thing) if pair.of_rows else np.flatnonzero(np.isin(cells.codes, said))
         places = tuple(relation.address(row, cells) for row in rows[:PLACES].tolist())
         yield Doubt(what, places, "correct it here, or where the others say it", len(rows))
     if len(told) > MOST:

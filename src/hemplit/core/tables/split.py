@@ -216,7 +216,9 @@ def _rows_named(
     if feed is not None and plan.sheets == (plan.sheet,):
         named = filled.rows_in(feed)[filled.first % filled.places.relations[0].row_count]
         return np.where(column.codes == EMPTY, np.int32(EMPTY), named)
-    names = said.named_by or resolve.identity(plan)
+    pointed = resolve.target(design, plan, said)
+    assert pointed is not None
+    names = resolve.names(pointed, said)
     if len(names) != 1:
         raise DesignError(
             resolve.place(plan, said),
