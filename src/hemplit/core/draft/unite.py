@@ -11,9 +11,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-import numpy as np
-
-from hemplit.core import kinds
 from hemplit.core.design import resolve
 from hemplit.core.design.check import check
 from hemplit.core.draft.among import base_of, holder_of, listed_by, may_refer, names_things
@@ -22,26 +19,22 @@ from hemplit.core.draft.feeds import fed
 from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
-from hemplit.core.draft.naming import singular
 from hemplit.core.draft.order import in_order
+from hemplit.core.draft.referring import beside, description, given_columns, odd_columns, reference_to, unmatched
 from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import ColumnPlan, Grain
-from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import in_full, snake, stem_of, unused, words
+from hemplit.core.texts.words import stem_of, unused, words
 from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
     from hemplit.core.draft.links import Things
     from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.findings import Link
-    from hemplit.core.model.relation import Column, Relation
-
-#: So many cells that name nothing are shown with the design.
-SHOWN = 3
+    from hemplit.core.model.relation import Relation
 
 
 def united(
@@ -263,57 +256,18 @@ class _Uniting:
     def _refer(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners) -> None:
         """One column of a table becomes a reference."""
         required = column.required and found.all_found
-        made = self._reference(table, column, link, listed, required=required)
+        made = reference_to(table, column, link, listed, found, required=required)
         taken = {one.name for one in table.columns} | {made.name}
-        further = self._unmatched(made, taken, found)
+        further = unmatched(made, taken, found)
         columns = [part for one in table.columns for part in ((made, *further) if one is column else (one,))]
         self._put_renamed(replace(table, columns=tuple(columns)), column.name, made.name)
-
-    def _reference(
-        self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, *, required: bool
-    ) -> ColumnPlan:
-        """The column as a reference to what is listed."""
-        single = len(listed.table.key) == 1
-        key = listed.table.key[0]
-        taken = {one.name for one in table.columns} - {column.name}
-        name = column.name
-        if single and listed.named_by and listed.table.by_name[key].ids is None:
-            about = name.removesuffix("_id")
-            says_it = key.startswith(f"{about}_") or in_full(words(key))[:1] == (about,)
-            name = unused(key if says_it else f"{about}_{key}", taken, key)
-        if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
-            name = unused(key if name == "name" else f"{snake(singular(words(name)))}_id", taken, key)
-        place = link.headers.index(str(column.source))
-        return replace(
-            column,
-            name=name,
-            kind=self.relations[link.child].by_name[str(column.source)].kind,
-            to=listed.table.name if single else f"{listed.table.name}.{listed.names[place]}",
-            required=required,
-            named_by=listed.named_by if single else (),
-            why=_why(link, listed),
-        )
-
-    def _unmatched(self, reference: ColumnPlan, taken: Iterable[str], found: Partners) -> tuple[ColumnPlan, ...]:
-        """A column for the cells that name nothing that is listed, if there are any."""
-        if found.all_found:
-            return ()
-        column = found.child.by_name[str(reference.source)]
-        rows = [row for row in np.flatnonzero(found.lost).tolist() if column.codes[row] != EMPTY]
-        said = ", ".join(f"{found.child.address(row, column)} '{_text(column, row)}'" for row in rows[:SHOWN])
-        more = ", …" if len(rows) > SHOWN else ""
-        name = unused(f"{snake(words(column.name))}_unmatched", {*taken}, "unmatched")
-        kept = replace(
-            reference, name=name, kind=column.kind, to=None, named_by=(), headers=reference.headers[:1], required=False
-        )
-        return (replace(kept, unmatched=reference.name, why=f"not listed: {said}{more}"),)
 
     def _describe(
         self, table: TablePlan, own: Sequence[ColumnPlan], link: Link, listed: Listed, found: Partners
     ) -> None:
         """A description by several columns becomes one reference."""
         rest = {one.name for one in table.columns} - {one.name for one in own}
-        made, further = self._description(rest, own, link, listed, found)
+        made, further = description(rest, own, link, listed, found)
         columns = [
             part
             for one in table.columns
@@ -324,50 +278,11 @@ class _Uniting:
             kept_table = _without_rules(kept_table, one.name)
         self._put(kept_table)
 
-    def _description(
-        self, taken: set[str], own: Sequence[ColumnPlan], link: Link, listed: Listed, found: Partners
-    ) -> tuple[ColumnPlan, list[ColumnPlan]]:
-        """One reference by several columns, and what holds the cells of these that name nothing that is listed."""
-        key = listed.table.key[0]
-        made = replace(
-            own[0],
-            name=unused(key, taken, key),
-            kind=None,
-            to=listed.table.name,
-            headers=link.headers,
-            named_by=listed.names,
-            required=all(one.required for one in own) and found.all_found,
-            why=_why(link, listed),
-        )
-        further: list[ColumnPlan] = []
-        for one in own:
-            names = taken | {made.name} | {other.name for other in further}
-            further += (
-                replace(kept, unmatched=made.name)
-                for kept in self._unmatched(replace(made, name=one.name, headers=one.headers), names, found)
-            )
-        return made, further
-
     def _keep_beside(self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed) -> None:
         """What has to stay as it is refers to what is listed by a further column."""
         if len(listed.table.key) > 1:
             return
-        key = listed.table.key[0]
-        taken = {one.name for one in table.columns}
-        about = stem_of(link.headers[0]) if len(link.headers) == 1 and listed.table.by_name[key].ids is not None else ()
-        said = f"{snake(singular(about))}_id" if about else f"{snake(words(link.headers[0]))}_{key}"
-        name = key if key not in taken and not about else unused(said, taken, key)
-        made = replace(
-            column,
-            name=name,
-            kind=None,
-            to=listed.table.name,
-            headers=link.headers,
-            named_by=listed.names if len(link.headers) > 1 or link.alike else listed.named_by,
-            alike=link.alike,
-            required=False,
-            why=_why(link, listed),
-        )
+        made = beside(table, column, link, listed)
         self._put(replace(table, columns=(*table.columns, made)))
 
     def _replace_thing(
@@ -399,30 +314,14 @@ class _Uniting:
         rest = {one.name for one in table.columns} - {reference.name}
         required = reference.required and found.all_found
         if len(own) > 1:
-            made, further = self._description(rest, own, link, listed, found)
+            made, further = description(rest, own, link, listed, found)
             made = replace(made, required=made.required and required)
         else:
-            made = self._reference(table, replace(own[0], name=reference.name), link, listed, required=required)
-            further = list(self._unmatched(made, {reference.name, made.name, *rest}, found))
+            made = reference_to(table, replace(own[0], name=reference.name), link, listed, found, required=required)
+            further = list(unmatched(made, {reference.name, made.name, *rest}, found))
         taken = {reference.name, made.name, *rest}
-        names: dict[str, str] = {}
-        for one in said.odd:
-            names[one.name] = unused(one.name, taken | {other.name for other in further}, "said")
-            hung = (names[one.along[0]], one.along[1]) if one.along is not None else None
-            further.append(replace(one, name=names[one.name], along=hung, required=one.required and reference.required))
-        for header, given in said.given.items():
-            used = taken | {other.name for other in further}
-            along = ColumnPlan(
-                unused(snake(words(header)), used, "given"),
-                headers=(header,),
-                along=(made.name, given),
-                store=False,
-                why=f"the view takes it from {listed.table.name}.{given}",
-            )
-            further.append(along)
-            if found.is_lost(header):
-                kept = self._unmatched(replace(along, along=None, store=True), used | {along.name}, found)
-                further += (replace(column, unmatched=made.name) for column in kept)
+        further += odd_columns(said, taken | {one.name for one in further}, required=reference.required)
+        further += given_columns(said, made, taken | {one.name for one in further}, listed, found)
         columns = [part for one in table.columns for part in ((made, *further) if one is reference else (one,))]
         for name in said.gone:
             del self.tables[name]
@@ -456,15 +355,6 @@ class _Uniting:
                     moved = replace(one, name=unused(new, taken, new), to=f"{table.name}.{new}")
                     columns = tuple(moved if column is one else column for column in other.columns)
                     self._put_renamed(replace(other, columns=columns), one.name, moved.name)
-
-
-def _why(link: Link, listed: Listed) -> str:
-    written = ", written differently" if link.alike else ""
-    return f"{link.known:,} of {link.different:,} stand in {listed.table.name}{written}"
-
-
-def _text(column: Column, row: int) -> str:
-    return kinds.show(column.values[int(column.codes[row])].as_py(), column.kind)
 
 
 def _renamed(table: TablePlan, old: str, new: str) -> TablePlan:
