@@ -222,6 +222,8 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
     assert [name for name in held if name not in kept] == ["order_no", "part_no", "qty"]
     ran = hemplit("why", "yard.design.toml", folder=tmp_path)
     assert "Part, Sort, Maker, Maker Town: the view takes them from parts, by 'Part No'" in " ".join(ran.out.split())
+    ran = hemplit("why", "yard.design.toml", "orders.maker_town", folder=tmp_path)
+    assert "which the view takes from parts.maker_no.town along part_no" in " ".join(ran.out.split())
     # Next month one part is ordered twice, one order says otherwise, and, if that can be kept, another names no part.
     told_of |= {
         "P-998": ("P-998", "Cowl", "Deck", "Visser", "Keel"),

@@ -202,7 +202,8 @@ def of_column(
         return Reasons(place, f"{name}.{column_name} holds made-up ids", (column.why,) if column.why else (), ())
     facts = found.by_name[header]
     listed = design.united(table.sheet) is not None
-    considered = () if listed else _column_considered(design, table, column, facts, found)
+    elsewhere = listed or column.along is not None
+    considered = () if elsewhere else _column_considered(design, table, column, facts, found)
     considered = considered if sheet == table.sheet else ()
     known, others = why_across(design, table, column, findings, relations) if not listed else ([], [])
     evidence = (*known, *_column_evidence(column, facts))
@@ -212,6 +213,10 @@ def of_column(
 def _column_title(table: TablePlan, column: ColumnPlan, header: str) -> str:
     if column.to is not None:
         return f"{table.name}.{column.name} refers to {column.to}, by '{header}'"
+    if column.along is not None:
+        reference = table.by_name[column.along[0]]
+        given = f"{(reference.target or ('',))[0]}.{column.along[1]}"
+        return f"{table.name}.{column.name} is '{header}', which the view takes from {given} along {reference.name}"
     if not column.store:
         return f"{table.name}.{column.name} is '{header}', which the view computes"
     if column.unlike is not None:
