@@ -224,6 +224,8 @@ def test_what_a_list_says_is_not_said_again(first: str, unlisted: int, tmp_path:
     assert "Part, Sort, Maker, Maker Town: the view takes them from parts, by 'Part No'" in " ".join(ran.out.split())
     ran = hemplit("why", "yard.design.toml", "orders.maker_town", folder=tmp_path)
     assert "which the view takes from parts.maker_no.town along part_no" in " ".join(ran.out.split())
+    assert hemplit("draw", "yard.design.toml", "--out", "yard.svg", folder=tmp_path).code == 0
+    assert (tmp_path / "yard.svg").read_text(encoding="utf-8").count(">calc<") == 4
     # Next month one part is ordered twice, one order says otherwise, and, if that can be kept, another names no part.
     told_of |= {
         "P-998": ("P-998", "Cowl", "Deck", "Visser", "Keel"),

@@ -1,4 +1,4 @@
-"""What the values of a stored column are, from the column that says it."""
+"""What the values of a column are, from the column that says it."""
 
 from __future__ import annotations
 
@@ -14,7 +14,14 @@ if TYPE_CHECKING:
 
 
 def kind_of(design: Design, plan: TablePlan, column: ColumnPlan) -> Kind:
-    """What the values of a stored column are."""
+    """What the values of a column are, stored here or taken along a reference."""
+    if column.along is not None:
+        reference = plan.by_name[column.along[0]]
+        pointed = resolve.target(design, plan, reference)
+        assert pointed is not None
+        further, held = resolve.held_behind(design, pointed.table, column.along[1])
+        there = design.by_name[further[-1].table] if further else pointed.table
+        return kind_of(design, there, there.by_name[held])
     pointed = resolve.target(design, plan, column)
     if pointed is not None:
         return kind_of(design, pointed.table, pointed.column)

@@ -31,6 +31,8 @@ def outlines(design: Design) -> tuple[Outline, ...]:
 def _column(design: Design, plan: TablePlan, column: ColumnPlan) -> OutlineColumn:
     word = kind_of(design, plan, column).word
     required = column.required or column.name in plan.key
+    if column.along is not None:
+        return OutlineColumn(column.name, word, required=True, calculated=True)
     if column.store or column.formula is None:
         return OutlineColumn(column.name, word, required)
     ranges = column.formula.detail if is_band(column) else ""
