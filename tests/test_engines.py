@@ -244,7 +244,7 @@ def test_what_names_no_row_of_its_own_table_is_kept_as_in_memory(tmp_path: Path)
     rows[30] = (*rows[30][:2], "C-77")
     written(tmp_path, rows, "crew.parquet", ("Badge", "Name", "Boss"))
     as_in_memory(tmp_path, ["crew.parquet"])
-    assert sum("'boss_unmatched': 'C-77'" in row for row in held(tmp_path / "one")["badges"]) == 1
+    assert sum("'boss_unmatched': 'C-77'" in row for row in held(tmp_path / "one")["crews"]) == 1
 
 
 @pytest.mark.parametrize("inside", QUICK, indirect=True)
@@ -346,14 +346,14 @@ def test_what_sheets_say_of_one_another_is_as_in_memory(inside: Files) -> None:
     drafting = inside if isinstance(inside, Table) else Files("duckdb", inside.folder)
     assert drafting.load(sheets=[*SHEETS]).code == 1
     # Somebody adds a reference by a name that two have: it leads to neither.
-    badge = 'columns.badge = { from = "Rigger", to = "badges", named_by = ["name"] }\n'
+    badge = 'columns.badge = { from = "Rigger", to = "riggers", named_by = ["name"] }\n'
     path = inside.folder / inside.design
     design = re.sub(r"(?=columns.rigger_id *= { to)", badge, path.read_text(encoding="utf-8"))
     assert all(word in design for word in ("unites", "unmatched", "unlike", "alike", "badge =")), design
     path.write_text(design, encoding="utf-8")
     ran = inside.load("--replace", design=inside.design)
     said = " ".join(ran.out.split())
-    assert ran.code == 1 and "what stands under 'Rigger' names no row of 'badges', or several" in said, ran.err or said
+    assert ran.code == 1 and "what stands under 'Rigger' names no row of 'riggers', or several" in said, ran.err or said
     made = inside.held()
     assert len(made["boats"]) == 45 and sum("ZX-7" in row for row in made["lifts"]) == 1
     assert sum("'badge': None" in row for row in made["lifts"]) > 50

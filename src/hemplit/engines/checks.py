@@ -25,7 +25,6 @@ if TYPE_CHECKING:
 
 #: So many groups of rows that contradict are looked at in one go, and so many rows of them.
 GROUPS, ROWS = 5, 25
-NUMBERS = ("whole number", "decimal")
 OTHERWISE = "'{}' is not what another sheet says of the same thing"
 
 
@@ -229,7 +228,7 @@ def _column_of(tables: Tables, base: Table, one: ViewColumn) -> TableColumn:
 
 
 def _as_number(fill: Fill, value: str, one: ViewColumn) -> str:
-    return f"CAST({value} AS {fill.dialect.type_of('decimal')})" if one.kind.word in NUMBERS else value
+    return f"CAST({value} AS {fill.dialect.type_of('decimal')})" if one.kind.is_number else value
 
 
 def flat_query(fill: Fill, view: View) -> str:

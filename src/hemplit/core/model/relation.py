@@ -36,6 +36,10 @@ class Kind:
     def __str__(self) -> str:
         return self.word
 
+    @property
+    def is_number(self) -> bool:
+        return self.word in ("whole number", "decimal")
+
 
 TEXT = Kind("text")
 #: The header under which rows are numbered that nothing else tells apart; no cell says these numbers.

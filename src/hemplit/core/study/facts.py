@@ -61,7 +61,7 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
 
 
 def _extreme(column: Column, which: Callable[[pa.Array], pa.Scalar]) -> float | None:
-    if column.kind.word not in ("whole number", "decimal") or not len(column.values):
+    if not column.kind.is_number or not len(column.values):
         return None
     return float(which(column.values).as_py())
 

@@ -30,10 +30,6 @@ if TYPE_CHECKING:
     from hemplit.core.tables.filled import Filled, Places
 
 
-#: The kinds of which one value is less than another.
-NUMBERS = ("whole number", "decimal")
-
-
 def all_of(flags: Sequence[npt.NDArray[np.bool_]], rows: int) -> npt.NDArray[np.bool_]:
     """Where all of the flags are set, shape (rows,)."""
     return reduce(np.logical_and, flags, np.ones(rows, dtype=bool))
@@ -125,7 +121,7 @@ def check_rules(design: Design, plan: TablePlan, table: Table, filled: Filled) -
     as_written = (rule for rule in plan.rules if not rule.proposed)
     for rule, written in zip(table.rules, as_written, strict=True):
         kind = table.by_name[rule.columns[0]].kind
-        if rule.kind == RuleKind.MIN and kind.word not in NUMBERS:
+        if rule.kind == RuleKind.MIN and not kind.is_number:
             place = f"{resolve.place(plan)}.rules"
             raise DesignError(place, f"'{rule.columns[0]}' is a {kind} and has no smallest number", "delete the rule")
         broken = breaking(rule, table.by_name)

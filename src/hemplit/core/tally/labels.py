@@ -14,7 +14,6 @@ if TYPE_CHECKING:
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 DAY = Kind("date", "YYYY-MM-DD")
-NUMBERS = ("whole number", "decimal")
 
 
 def label(value: Any, kind: Kind, part: DatePart | None) -> str | None:
@@ -83,7 +82,7 @@ def label_of_answer(given: Any, kind: Kind, part: DatePart | None) -> str | None
         return WEEKDAYS[int(given) - 1]
     if part is DatePart.YEAR:
         return f"{int(given):04}"
-    if part is None and kind.word in NUMBERS:
+    if part is None and kind.is_number:
         return kinds.show(int(given) if kind.word == "whole number" else float(given), kind)
     return str(given)
 
@@ -94,6 +93,6 @@ def place(name: str | None, kind: Kind, part: DatePart | None) -> tuple[int, flo
         return 2, 0.0, ""
     if part is DatePart.WEEKDAY:
         return 0, float(WEEKDAYS.index(name)), ""
-    if part is None and kind.word in NUMBERS:
+    if part is None and kind.is_number:
         return 0, float(name.replace(",", ".")), ""
     return 1, 0.0, name

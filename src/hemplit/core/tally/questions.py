@@ -56,7 +56,7 @@ def _is_amount(column: ViewColumn, base: Table) -> bool:
     """Whether a column is a number of the rows themselves that can be added up."""
     if column.formula is not None:
         return column.kind.word == "decimal"
-    if column.path or column.column is None or column.kind.word not in ("whole number", "decimal"):
+    if column.path or column.column is None or not column.kind.is_number:
         return False
     named = {name for names in (base.key, *base.unique) for name in names}
     return column.column not in named | {name for one in base.references for name in one.columns}

@@ -18,7 +18,7 @@ from hemplit.core.model.tally import Aggregate, Condition, Flat, Grouped, Measur
 from hemplit.core.tables.views import moved
 from hemplit.core.tally.asked import aggregate_in, condition_in, names_in, part_in
 from hemplit.core.tally.known import Held, Known
-from hemplit.core.tally.labels import DAY, NUMBERS
+from hemplit.core.tally.labels import DAY
 from hemplit.dataclasses import replace
 from hemplit.errors import InputError
 
@@ -70,7 +70,7 @@ class _Resolver:
             return Measure(f"number of {table}", Aggregate.NUMBER), rows, base, path
         helds = [held for held in self.known.held(name) if held.column.gathered is None]
         if aggregate is not Aggregate.NUMBER:
-            numbers = [held for held in helds if held.column.kind.word in NUMBERS]
+            numbers = [held for held in helds if held.column.kind.is_number]
             if helds and not numbers:
                 kind = helds[0].column.kind.word
                 hint = f'ask for "number of {name}", or add up another column'

@@ -16,7 +16,7 @@ from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tally import EXACT, Groups, Sign, Summed
-from hemplit.core.tally.labels import NUMBERS, label
+from hemplit.core.tally.labels import label
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -84,7 +84,7 @@ def _sums(measure: Measure, columns: Columns, rows: npt.NDArray[np.int64], group
     filled = column.codes[rows] != EMPTY
     codes = groups.codes[filled]
     counts = np.bincount(codes, minlength=groups.size)
-    if column.kind.word not in NUMBERS:
+    if not column.kind.is_number:
         return [Summed(count=int(count)) for count in counts]
     places = places_in(column)
     numbers = column.values.to_numpy(zero_copy_only=False).astype(np.float64)

@@ -8,7 +8,7 @@ import pyarrow as pa
 
 from hemplit.core import kinds
 from hemplit.core.model.tally import Aggregate, DatePart, Sign
-from hemplit.core.tally.labels import DAY, NUMBERS
+from hemplit.core.tally.labels import DAY
 from hemplit.targets.sql.names import labels_of
 from hemplit.targets.sql.terms import BLANK, FILLED, Term, all_of, any_of, call
 from hemplit.targets.sql.views import Query, part_of_date
@@ -116,7 +116,7 @@ class _Tally:
 
     def _literal(self, text: str, kind: Kind) -> Term:
         value = kinds.parse(pa.array([text]), kind)[0].as_py()
-        return self.dialect.value(value if kind.word == "yes/no" or kind.word in NUMBERS else str(value))
+        return self.dialect.value(value if kind.word == "yes/no" or kind.is_number else str(value))
 
 
 FUNCTIONS = {
