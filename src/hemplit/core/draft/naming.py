@@ -62,21 +62,33 @@ def singular(parts: Sequence[str]) -> tuple[str, ...]:
     return (*parts[:at], nouns.singular(parts[at]), *parts[at + 1 :]) if parts else ()
 
 
+def listed(parts: Sequence[str]) -> tuple[str, ...]:
+    """What a list is one of: what was done with several is not said of one.
+
+    >>> listed(("parts", "used")), listed(("hull", "class"))
+    (('parts',), ('hull', 'class'))
+    """
+    done = len(parts) > 1 and nouns.is_participle(parts[-1]) and nouns.singular(parts[-2]) != parts[-2]
+    return tuple(parts[:-1] if done else parts)
+
+
 def plural(parts: Sequence[str]) -> tuple[str, ...]:
     """The last word in the plural, before a number.
 
-    >>> plural(("hull", "class")), plural(("jobs",)), plural(("paid", "by")), plural(("race", "2026"))
-    (('hull', 'classes'), ('jobs',), ('paid', 'by'), ('races', '2026'))
+    >>> plural(("hull", "class")), plural(("jobs",)), plural(("paid", "by")), plural(("man", "on", "watch"))
+    (('hull', 'classes'), ('jobs',), ('paid', 'by'), ('men', 'on', 'watch'))
     """
-    one, at = singular(parts), _noun(parts)
+    one = singular(parts)
+    at = _noun(one)
     if not one or one[at] in UNCOUNTABLE | OPEN or one[at][-1].isdigit() or nouns.is_participle(one[at]):
         return one
     return (*one[:at], nouns.plural(one[at]), *one[at + 1 :])
 
 
 def _noun(parts: Sequence[str]) -> int:
-    """The place of the last word that is no number."""
-    return next((at for at in range(len(parts) - 1, -1, -1) if not parts[at].isdigit()), -1)
+    """The place of the last word that is no number, before what says of which one."""
+    end = next((at for at in range(1, len(parts)) if parts[at] in OPEN), len(parts))
+    return next((at for at in range(end - 1, -1, -1) if not parts[at].isdigit()), -1)
 
 
 def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:

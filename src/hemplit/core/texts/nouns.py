@@ -11,7 +11,8 @@ import inflection
 
 #: Nouns of which the library knows no or a wrong other form.
 IRREGULAR = """
-    foot:feet tooth:teeth goose:geese mouse:mice ox:oxen man:men woman:women child:children person:people
+    foot:feet tooth:teeth goose:geese mouse:mice louse:lice dormouse:dormice alumnus:alumni
+    ox:oxen man:men woman:women child:children person:people
     genus:genera criterion:criteria phenomenon:phenomena bacterium:bacteria medium:media
     axis:axes analysis:analyses crisis:crises oasis:oases thesis:theses diagnosis:diagnoses
     base:bases appendix:appendices index:indices matrix:matrices vertex:vertices
@@ -36,7 +37,10 @@ SHORTEST_PLURAL = 3
 #: So many words are kept with their singular, as the headers of a few sheets are asked of over and over.
 MOST_KEPT = 4_096
 #: The same in both numbers.
-SAME = frozenset("series species chassis news means sheep fish aircraft data rice information equipment".split())
+SAME = frozenset(
+    "series species chassis news means sheep fish aircraft data rice information equipment weather rain rainfall"
+    " snow premises".split()
+)
 #: Plurals in -us and -is; what else ends so is one thing.
 IN_US = frozenset("menus emus gnus gurus taxis skis kiwis alibis bikinis".split())
 
@@ -54,14 +58,14 @@ def is_participle(word: str) -> bool:
 def singular(word: str) -> str:
     """A noun in the singular.
 
-    >>> [singular(word) for word in ("valves", "knives", "status", "rotas", "lens", "boats", "canoes", "s")]
-    ['valve', 'knife', 'status', 'rota', 'lens', 'boat', 'canoe', 's']
+    >>> [singular(word) for word in ("valves", "knives", "status", "rotas", "lens", "boats", "slice", "mice", "s")]
+    ['valve', 'knife', 'status', 'rota', 'lens', 'boat', 'slice', 'mouse', 's']
     """
     if len(word) < SHORTEST_PLURAL:
         return word
     if word in SINGULARS:
         return SINGULARS[word]
-    if word in SAME or word in PLURALS or (word.endswith(("us", "is", "ss", "a")) and word not in IN_US):
+    if word in SAME or word in PLURALS or (word.endswith(("us", "is", "ss", "a", "ice")) and word not in IN_US):
         return word
     # The library would make valf of valves, lense of lenses, excus of excuses, and rotum of rota.
     if word.endswith(("ves", "uses", "as", "us", "is")):
@@ -81,4 +85,4 @@ def plural(word: str) -> str:
         return word
     if word.endswith(("us", "is", "ss")) and word not in IN_US:
         return f"{word}es"
-    return f"{word}s" if word.endswith("a") else str(inflection.pluralize(word))
+    return f"{word}s" if word.endswith(("a", "ice")) else str(inflection.pluralize(word))

@@ -6,6 +6,8 @@ import re
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+from hemplit.core.texts.nouns import is_participle, singular
+
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Sequence
 
@@ -47,6 +49,8 @@ NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
     " outline abschnitt kapitel ziffer paragraf auflage chapitre article seccion capitulo".split()
 )
+#: What hangs on a thing and tells which one it is, but is not its name.
+LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: With such a word a column numbers the lines under something.
 LINE = frozenset("line pos position item seq sequence zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
@@ -59,7 +63,8 @@ MEASURE = frozenset(
     " score percent share discount tax fee date time year month week menge preis betrag summe datum gewicht laenge"
     " duration distance speed temperature humidity pressure population area volume altitude latitude longitude delay"
     " salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms km"
-    " breite hoehe anzahl stunden quantite prix montant poids longueur cantidad precio importe peso largo fecha".split()
+    " minutes mins seconds temp min max avg average mm cm kg breite hoehe anzahl stunden quantite prix montant poids"
+    " longueur cantidad precio importe peso largo fecha".split()
 )
 #: Such a column says in what something is counted, where its texts are as short as pc and kg.
 UNIT = frozenset("unit units uom einheit einheiten unite unidad".split())
@@ -92,8 +97,10 @@ def words(header: str) -> tuple[str, ...]:
 
     >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Size kW"), words("E-mail")
     (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('size', 'kw'), ('email',))
+    >>> words("Part(s)")
+    ('parts',)
     """
-    plain = in_ascii(header.replace("#", " no ").replace("%", " percent "))
+    plain = in_ascii(header.replace("#", " no ").replace("%", " percent ").replace("(s)", "s"))
     plain = re.sub(r"([a-z0-9][a-z0-9])(?=[A-Z])", r"\1 ", plain)
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
     plain = re.sub(r"\b[Ee][ _-]?[Mm]ail\b", "email", plain)
@@ -122,6 +129,16 @@ def stem_of(header: str) -> tuple[str, ...]:
     if parts and is_identifier(parts[-1:]):
         parts = (*parts[:-1], re.sub("(id|code)$", "", parts[-1]))
     return parts
+
+
+def is_plural(header: str) -> bool:
+    """Whether a header speaks of several things, as one does over the number of them.
+
+    >>> is_plural("Skeins"), is_plural("Parts Used"), is_plural("Class"), is_plural("Berth")
+    (True, True, False, False)
+    """
+    parts = [word for word in words(header) if not is_participle(word)]
+    return bool(parts) and singular(parts[-1]) != parts[-1]
 
 
 def in_full(parts: Sequence[str]) -> tuple[str, ...]:
