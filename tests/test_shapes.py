@@ -93,6 +93,49 @@ CASES = {
         {"": "Boat,Owner,Berth Code\nTeal,Keel,N1\n,,N2\nSmew,Lund,N3\n,,N4\n,,S1\nKnot,Holm,S2\n"},
         doubt="'as above' or 'none'",
     ),
+    "names of several, of which none comes again": Case(
+        'Boat,Owner,Family Members\nTeal,Jo Hart,"Pip Hart, Max Hart"\nSmew,Lee Chan,\n'
+        'Knot,Ria Sen,"Om Sen, Dev Sen, Uma Sen"\nRail,Kit Moss,Ivy Moss\n',
+        {
+            "": "Boat,Owner\nTeal,Jo Hart\nSmew,Lee Chan\nKnot,Ria Sen\nRail,Kit Moss\n",
+            "Family Members": "Boat,Family Members,Position\nTeal,Pip Hart,1\nTeal,Max Hart,2\nKnot,Om Sen,1\n"
+            "Knot,Dev Sen,2\nKnot,Uma Sen,3\nRail,Ivy Moss,1\n",
+        },
+    ),
+    "words of several, of which one comes again": Case(
+        "Boat,Faults\nTeal,worn rope; loose cleat\nSmew,split seam\nKnot,dry rot; worn rope; bent rail\nRail,no lamp\n",
+        {
+            "": "Boat\nTeal\nSmew\nKnot\nRail\n",
+            "Faults": "Boat,Faults,Position\nTeal,worn rope,1\nTeal,loose cleat,2\nSmew,split seam,1\n"
+            "Knot,dry rot,1\nKnot,worn rope,2\nKnot,bent rail,3\nRail,no lamp,1\n",
+        },
+    ),
+    "parts of few jobs": Case(
+        'Job,Parts\n1,"primer, gloss"\n2,shackle\n3,"filter, belt, oil"\n4,"shackle, rope"\n5,"oil, filter"\n',
+        {
+            "": "Job\n1\n2\n3\n4\n5\n",
+            "Parts": "Job,Parts,Position\n1,primer,1\n1,gloss,2\n2,shackle,1\n3,filter,1\n3,belt,2\n3,oil,3\n"
+            "4,shackle,1\n4,rope,2\n5,oil,1\n5,filter,2\n",
+        },
+    ),
+    "legs of trips, of which the first is always the same": Case(
+        "Trip,Boat,Leg,Hours\nT1,Teal,out,2\n,,back,3\nT2,Smew,out,4\n,,back,2\nT3,Knot,out,1\n,,back,2\n",
+        {"": "Trip,Boat,Leg,Hours\n" + "".join(
+            f"{trip},{leg}\n{trip},{back}\n"
+            for trip, leg, back in (
+                ("T1,Teal", "out,2", "back,3"), ("T2,Smew", "out,4", "back,2"), ("T3,Knot", "out,1", "back,2")
+            )
+        )},
+    ),
+    "blank where another column says another sort": Case(
+        "Card No,Order No,Paid By,Sum\nC-4200,3001,card,36\n,3002,cheque,20\n,3003,cash,96\nC-4886,3004,card,24\n"
+        "C-4752,3005,card,24\n,3007,cash,18\n,3010,cheque,24\n",
+        {
+            "": "Card No,Order No,Paid By,Sum\nC-4200,3001,card,36\n,3002,cheque,20\n,3003,cash,96\nC-4886,3004,card,24\n"
+            "C-4752,3005,card,24\n,3007,cash,18\n,3010,cheque,24\n"
+        },
+        doubt="'as above' or 'none'",
+    ),
     "side by side": Case(
         "Job,Boat,,Berth,Dock\n1,Teal,,N1,North\n2,Smew,,S1,South\n3,Knot,,,\n4,Rail,,,\n",
         {"": "Job,Boat\n1,Teal\n2,Smew\n3,Knot\n4,Rail\n", "table 2": "Berth,Dock\nN1,North\nS1,South\n"},

@@ -188,6 +188,23 @@ def doubled(columns: Iterable[Grouping], rows: int) -> npt.NDArray[np.bool_]:
     return again
 
 
+def only_there(grouping: Grouping, there: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
+    """The groups that stand in some rows, if none of them stands in any other; else none.
+
+    >>> only_there(Grouping(np.array([0, 1, 0, 2]), 3), np.array([True, False, True, False])).tolist()
+    [0]
+    >>> only_there(Grouping(np.array([0, 0, 1]), 2), np.array([True, False, True])).tolist()
+    []
+    """
+    here = np.zeros(0, dtype=bool)
+    for rows in (slice(FIRST), slice(None)):  # the first rows settle most cases
+        codes, some = grouping.codes[rows], there[rows]
+        here, elsewhere = (np.bincount(codes[part], minlength=grouping.size) > 0 for part in (some, ~some))
+        if (here & elsewhere).any():
+            return np.zeros(0, dtype=np.int64)
+    return np.flatnonzero(here)
+
+
 def first_conflict(grouping: Grouping, codes: Codes) -> tuple[int, int] | None:
     """The first two rows of one group that differ in ``codes``, or None if the group decides them.
 

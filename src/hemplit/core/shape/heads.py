@@ -14,19 +14,22 @@ the next, or where the lines have a code of their own: then the sheet is one of 
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.columns.codes import Grouping, only_there
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, mark
+from hemplit.core.texts.words import LINE, is_identifier, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     import numpy.typing as npt
 
@@ -42,6 +45,8 @@ BLANK_ALONE = 0.3
 LINES = 0.9
 #: A value stands once in a group if that is so in this share of the groups.
 ONCE = 0.8
+#: So many sorts of rows a person can overlook, and each comes in so many rows on average.
+MOST_SORTS, SORT_ROWS = 12, 2
 #: More words are a remark and no name.
 NAME = 3
 
@@ -63,12 +68,12 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     if _repeats(first, heads) or (not together and not _names_groups(first)):
         return
     blanks = int(np.count_nonzero(~heads))
-    own_code = next((one for one in lines if _tells_lines_apart(one)), None)
-    if own_code is not None:
+    cause = _why_left(lines, heads)
+    if cause:
         yield Doubt(
             f"'{first.name}' is blank in some rows, which may mean 'as above' or 'none'",
             (),
-            f"left blank, since '{own_code.name}' tells every row apart; fill them in the sheet if it is 'as above'",
+            f"left blank, since {cause}; fill them in the sheet if it is 'as above'",
             blanks,
         )
         return
@@ -125,11 +130,37 @@ def _names_groups(first: WorkingColumn) -> bool:
     return bool((first.cells.counts == 1).all()) and not measured and all(len(text.split()) <= NAME for text in some)
 
 
+def _why_left(lines: Sequence[WorkingColumn], heads: Flags) -> str:
+    """Why a blank means "none"; empty if it means "as above"."""
+    code = next(filter(_tells_lines_apart, lines), None)
+    if code is not None:
+        return f"'{code.name}' tells every row apart"
+    sort = next((one for one in lines if _says_where(one, heads)), None) if any(map(_numbers_lines, lines)) else None
+    return "" if sort is None else f"'{sort.name}' says where it is filled"
+
+
 def _tells_lines_apart(column: WorkingColumn) -> bool:
     if not column.cells.full or (column.cells.counts > 1).any():
         return False
     some = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     return all(is_word(text) for text in some)
+
+
+def _numbers_lines(column: WorkingColumn) -> bool:
+    """Whether a column numbers the rows of the sheet, from each to the next, and not the lines under a head."""
+    said = words(column.name)
+    if not column.cells.full or not is_identifier(said) or LINE.intersection(said):
+        return False
+    texts = [str(text) for text in column.cells.texts.take(column.cells.codes).to_pylist()]
+    return all(text.isdecimal() for text in texts) and all(int(one) < int(two) for one, two in pairwise(texts))
+
+
+def _says_where(column: WorkingColumn, heads: Flags) -> bool:
+    """Whether a column says one thing where heads stand and another where none do: how was paid, where by card."""
+    said = Grouping(column.cells.codes, len(column.cells.texts))
+    if not column.cells.full or said.size > MOST_SORTS or len(said.codes) < SORT_ROWS * said.size:
+        return False
+    return len(only_there(said, heads)) > 0 and all(is_word(str(text)) for text in column.cells.texts.to_pylist())
 
 
 def _stands_once(column: WorkingColumn, group: npt.NDArray[np.int64]) -> bool:

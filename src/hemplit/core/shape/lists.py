@@ -30,6 +30,7 @@ from hemplit.core.model.relation import POSITION, Doubt, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.core.texts.words import FREE_TEXT, is_plural, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -107,12 +108,12 @@ def separator(column: WorkingColumn) -> str | None:
     texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
         parted = pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0
-        if parted > 1 and _is_list(texts, column.cells.counts[: len(texts)].tolist(), by):
+        if parted > 1 and _is_list(column.name, texts, column.cells.counts[: len(texts)].tolist(), by):
             return by
     return None
 
 
-def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
+def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     parted = [(_parts(text, by), count) for text, count in zip(texts, counts, strict=True)]
     several = [(parts, count) for parts, count in parted if len(parts) > 1]
     plain = by in FOR_NOTHING_ELSE
@@ -130,6 +131,14 @@ def _is_list(texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
     by_themselves = len(lengths) > 1 and len(both & alone) >= EXCHANGED * len(both)
     names = plain and len(lengths) > 1 and _words_in(values) <= FEW_WORDS
     if names and by_themselves:
+        return True
+    # A header that speaks of several says what they are; then that one of them comes again is enough, or that two names
+    # stand in one cell and three in another.
+    said = is_plural(header) and FREE_TEXT.isdisjoint(words(header)) and _words_in(values) <= FEW_WORDS
+    said = said and not any(NUMBERED.fullmatch(value) for value in values)
+    again = values.total() > len(values)
+    varied = len({len(parts) for parts, _ in several}) > 1
+    if said and ((again and (names or by_themselves or exchanged)) or (varied and _have_capitals(values))):
         return True
     # Each different text counts once: a remark that is copied from row to row says its parts only once.
     if sum(values.values()) < AGAIN * len(values):
@@ -152,6 +161,11 @@ def _with_numbers(column: WorkingColumn) -> list[int]:
         if len(found) == sum(map(len, parted)) >= AGAIN * len(named):
             return [code for code, parts in enumerate(parted) if len(parts) > 1]
     return []
+
+
+def _have_capitals(values: Iterable[str]) -> bool:
+    """Whether each word of all values has one."""
+    return all(word[:1].isupper() for value in values for word in value.split())
 
 
 def _words_in(values: Iterable[str]) -> int:

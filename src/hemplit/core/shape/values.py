@@ -52,10 +52,10 @@ def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -
 def is_numbering(header: str, texts: Sequence[str]) -> bool:
     """Whether numbers with a point count parts, as those of sections do, and measure nothing.
 
-    The header says so, or the parts behind the point count up past nine or are numbers of a year; and some text would
-    not come back from its value, as 1.10 does not from 1.1.
+    The header says so, and not all parts have the same number of digits; or the parts behind the point are numbers of a
+    year, or count up past nine, and some text would not come back from its value, as 1.10 does not from 1.1.
 
-    >>> is_numbering("Section", ["1.1", "1.10"]), is_numbering("Length", ["1.5", "1.50", "2.25"])
+    >>> is_numbering("Accession No", ["1987.12", "1990.4"]), is_numbering("Length", ["1.5", "1.50", "2.25"])
     (True, False)
     >>> is_numbering("No", [f"2.{part}" for part in range(1, 12)]), is_numbering("Key", ["1998.001", "1998.002"])
     (True, True)
@@ -65,7 +65,7 @@ def is_numbering(header: str, texts: Sequence[str]) -> bool:
     parts = [text.partition(".")[::2] for text in texts]
     changed = any(fraction.endswith("0") for _, fraction in parts)
     even = len({len(fraction) for _, fraction in parts}) == 1
-    if changed and not even and NUMBERING.intersection(words(header)):
+    if not even and NUMBERING.intersection(words(header)):
         return True
     under: dict[str, set[int]] = {}
     for whole, fraction in parts:
