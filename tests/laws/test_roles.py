@@ -24,6 +24,8 @@ from hemplit.flow import proving, reading, studying
 DOCKS = {"W": "West Dock", "E": "East Dock", "N": "North Dock"}
 ROLES = [("From", "To"), ("Launch", "Winter"), ("Old", "New")]
 Columns = dict[str, list[str]]
+#: Rows in which each of the values of a short list stands.
+MANY = 400
 
 
 def moves(random: Random, roles: tuple[str, str], rows: int) -> Columns:
@@ -99,13 +101,18 @@ LISTS = st.lists(st.sets(st.integers(0, 30).map(str), min_size=2), min_size=2, m
 @given(lists=LISTS, bits=st.sampled_from([8, 64, shared.BITS]))
 def test_what_lists_have_in_common_is_found_however_few_bits_tell_it(lists: list[set[str]], bits: int) -> None:
     columns = [
-        Column(f"Place {at}", at, TEXT, np.arange(len(one), dtype=np.int32), pa.array(sorted(one)))
+        Column(f"Place {at}", at, TEXT, np.resize(np.arange(len(one), dtype=np.int32), MANY), pa.array(sorted(one)))
         for at, one in enumerate(lists)
     ]
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(shared, "BITS", bits)
-        found = {(one.one, one.other): one.common for one in shared.shared_values(columns, ())}
+        found = {(one.one, one.other): one for one in shared.shared_values(columns, ())}
     named = {column.name: one for column, one in zip(columns, lists, strict=True)}
     common = {(one, other): len(named[one] & named[other]) for one, other in combinations(named, 2)}
     enough = {pair: max(2, min(len(named[name]) for name in pair) / 2) for pair in common}
-    assert found == {pair: many for pair, many in common.items() if many >= enough[pair]}
+    assert {pair: one.common for pair, one in found.items()} == {
+        pair: many for pair, many in common.items() if many >= enough[pair]
+    }
+    cells = {column.name: [column.values[code].as_py() for code in column.codes] for column in columns}
+    for pair, one in found.items():
+        assert one.cells == sum(len({*row}) for row in zip(*(cells[name] for name in pair), strict=True))

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from collections.abc import Container, Mapping, Sequence
 
     from hemplit.core.draft.entities import Entity
-    from hemplit.core.model.findings import Findings, SharedValues
+    from hemplit.core.model.findings import ColumnFacts, Findings, SharedValues
 
 #: Where the headers share no word, the pools must be the same to this share of the values of both sides.
 SAME_POOL = 0.8
@@ -31,6 +31,12 @@ ABOVE = frozenset(
 PERSON = ("person",)
 #: Where the headers say no more than from and to.
 WAY = ("place",)
+#: Headers that say the two sides of something in one word each, by what stands on them.
+SIDES = {
+    WAY: ("from to", "origin destination", "origin dest", "departure arrival", "pickup dropoff"),
+    ("team",): ("home away", "home visitor", "home visitors", "home guest"),
+    ("party",): ("sender recipient", "sender receiver", "buyer seller"),
+}
 
 
 @dataclass(frozen=True)
@@ -92,7 +98,9 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
         elif not identifying.intersection(pair):
             facts = [findings.by_name[name] for name in pair]
             beside = home.get(shared.one) == home.get(shared.other)
-            listed = any(is_lookup(one, one.rows) for one in facts) and all(map(can_decide, facts))
+            together = _together(shared, facts[0], facts[1])
+            listed = any(is_lookup(one, one.rows) for one in (*facts, together))
+            listed = listed and all(map(can_decide, facts))
             if beside and listed and _same_sort(shared, findings) and found.add(*pair):
                 found.lists.add(pair[0])
         else:
@@ -150,15 +158,22 @@ class _Found:
         """All of it, with names."""
         # What only says from where is called as what it is.
         names = {
-            name: " ".join(_common((name, *further))) or (name if _noun(name) else " ".join(WAY))
+            name: " ".join(_common((name, *further)) or _of_sides((name, *further)))
+            or (name if _noun(name) else WAY[0])
             for name, further in self.others.items()
         }
         stems = {name: _stem((name, *further)) for name, further in self.others.items()}
         for name in self.by_lead.keys() & self.others.keys() - self.lists:
-            if _noun(name) and not _noun(name) & _noun(self.others[name][0]):
+            further = self.others[name][0]
+            if _noun(name) and not _noun(name) & _noun(further) and not _of_sides((name, further)):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
         return Roles(self.others, self.first, frozenset(self.lists), stems, self.within, names, self.inward)
+
+
+def _together(shared: SharedValues, one: ColumnFacts, other: ColumnFacts) -> ColumnFacts:
+    """Two columns as if their cells stood in one, which repeats in few rows, too."""
+    return replace(one, distinct=one.distinct + other.distinct - shared.common, rows=shared.cells)
 
 
 def _same_sort(shared: SharedValues, findings: Findings) -> bool:
@@ -166,10 +181,20 @@ def _same_sort(shared: SharedValues, findings: Findings) -> bool:
     one, other = (findings.by_name[name] for name in (shared.one, shared.other))
     if is_code(one) != is_code(other):
         return False
-    if _noun(shared.one) & _noun(shared.other):
+    if _noun(shared.one) & _noun(shared.other) or _of_sides((shared.one, shared.other)):
         return True
     alike = shared.common >= SAME_POOL * max(one.distinct, other.distinct) and min(one.distinct, other.distinct) > 2
     return alike and one.kind.word == "text"
+
+
+def _of_sides(headers: Sequence[str]) -> tuple[str, ...]:
+    """What stands on both sides of something, if that is all that two headers say.
+
+    >>> _of_sides(["From", "To"]), _of_sides(["Home", "Away"]), _of_sides(["Skipper", "Mate"])
+    (('place',), ('team',), ())
+    """
+    said = {word for header in headers for word in words(header)}
+    return next((what for what, pairs in SIDES.items() for pair in pairs if {*pair.split()} == said), ())
 
 
 def _is_within(shared: SharedValues, whole: str, part: str, findings: Findings) -> bool:
@@ -205,4 +230,4 @@ def _stem(headers: Sequence[str]) -> tuple[str, ...]:
         return common
     if all(parts and parts[-1] == "by" for parts in split):
         return PERSON
-    return tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY
+    return _of_sides(headers) or tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY

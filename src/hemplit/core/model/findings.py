@@ -160,11 +160,13 @@ class Band:
 @dataclass(frozen=True)
 class SharedValues:
     """Two columns whose values come from one pool, ``common`` of them in both; ``alike`` are pairs of columns that say
-    the same of them on either side."""
+    the same of them on either side. In ``cells`` they stand, where a row that says the same on both sides counts once.
+    """
 
     one: str
     other: str
     common: int
+    cells: int
     alike: tuple[tuple[str, str], ...] = ()
 
 
@@ -255,6 +257,8 @@ class Findings:
     bands: tuple[Band, ...] = ()
     shared: tuple[SharedValues, ...] = ()
     filled_where: tuple[FilledWhere, ...] = ()
+    of_sorts: frozenset[tuple[str, str]] = frozenset()
+    """Columns that are filled for one sort of rows, each with the column that says of which sort a row is."""
     one_filled: tuple[tuple[str, str], ...] = ()
     closed_lists: tuple[tuple[str, tuple[str, ...]], ...] = ()
     code_forms: tuple[tuple[str, str], ...] = ()

@@ -16,7 +16,7 @@ from hemplit.core.study.dependencies import Found, TimeLimitError, decide
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
 from hemplit.core.study.facts import facts
-from hemplit.core.study.filled import closed_lists, code_forms, filled_where, one_filled
+from hemplit.core.study.filled import closed_lists, code_forms, filled_where, of_sorts, one_filled
 from hemplit.core.study.multivalued import MOST_COLUMNS as MOST_FOR_LISTS
 from hemplit.core.study.multivalued import multivalued
 from hemplit.core.study.near import breaking_share, breaks_again, near
@@ -88,6 +88,7 @@ def study(
         bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
         shared=shared_values(relation.columns, {(names[one], names[other]) for one, other in exact}),
         filled_where=filled_where(plain),
+        of_sorts=of_sorts(plain),
         one_filled=one_filled(plain),
         closed_lists=closed_lists(plain),
         code_forms=code_forms(plain),

@@ -5,10 +5,10 @@ from __future__ import annotations
 from itertools import combinations
 from typing import TYPE_CHECKING
 
-import numpy as np
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.columns.codes import Grouping, only_there
 from hemplit.core.design.rules import form_of, of_form
 from hemplit.core.model.findings import FilledWhere
 from hemplit.core.model.grid import EMPTY
@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 MOST_VALUES = 12
 #: With fewer rows on either side it may be an accident.
 FEWEST = 5
+#: A sort comes in so many rows on average.
+SORT_ROWS = 2
 #: A code of a closed list is so short and stands in so many rows on average.
 LONGEST_CODE, TIMES = 8, 10
 #: Codes are short.
@@ -37,13 +39,26 @@ def filled_where(columns: Sequence[Column]) -> tuple[FilledWhere, ...]:
         for by in columns:
             if by is column or by.blanks or not 2 <= len(by.values) <= MOST_VALUES:
                 continue
-            with_it = np.bincount(by.codes[filled], minlength=len(by.values)) > 0
-            without = np.bincount(by.codes[~filled], minlength=len(by.values)) > 0
-            if not (with_it & without).any():
-                values = [kinds.show(by.values[int(code)].as_py(), by.kind) for code in np.flatnonzero(with_it)]
+            said = only_there(Grouping(by.codes, len(by.values)), filled)
+            if len(said):
+                values = [kinds.show(by.values[int(code)].as_py(), by.kind) for code in said]
                 found.append(FilledWhere(column.name, by.name, tuple(values), int(filled.sum())))
                 break
     return tuple(found)
+
+
+def of_sorts(columns: Sequence[Column]) -> frozenset[tuple[str, str]]:
+    """The columns that are filled exactly where another says one thing, each with that, if further ones are filled
+    where it says something else: the card number for a card, the cheque number for a cheque."""
+    found: set[tuple[str, str]] = set()
+    some = {column.name: column.codes != EMPTY for column in columns if column.filled and column.blanks}
+    for by in columns if len(some) > 1 else ():
+        if not by.blanks and 2 <= len(by.values) <= min(MOST_VALUES, len(by.codes) // SORT_ROWS):
+            said = {name: only_there(Grouping(by.codes, len(by.values)), filled) for name, filled in some.items()}
+            one_each = {name: int(values[0]) for name, values in said.items() if len(values) == 1}
+            if len({*one_each.values()}) > 1:
+                found |= {(name, by.name) for name in one_each}
+    return frozenset(found)
 
 
 def one_filled(columns: Sequence[Column]) -> tuple[tuple[str, str], ...]:
