@@ -24,7 +24,7 @@ def usable_bands(findings: Findings, home: Mapping[str, Entity], taken: Collecti
     found: dict[str, Band] = {}
     for band in findings.bands:
         number = findings.by_name[band.by]
-        measured = number.kind.word in ("decimal", "whole number") and not is_identifier(words(band.by))
+        measured = number.kind.is_number and not is_identifier(words(band.by))
         beside = home.get(band.name) is home.get(band.by)
         free = band.name not in taken and band.by not in taken
         if measured and beside and free and findings.by_name[band.name].kind == TEXT:

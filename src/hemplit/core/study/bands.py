@@ -5,6 +5,7 @@ Put in order by the number, each class must stand in one piece. What is kept is 
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,6 +25,8 @@ CLASSES = ("text", "yes/no", "whole number")
 MOST_CLASSES = 50
 #: With fewer values per class the order may be an accident.
 FEWEST_VALUES_PER_CLASS = 4
+#: So likely it may be that chance puts classes in order in one of the pairs of columns that are tried.
+MOST_CHANCE = math.log(0.1)
 
 
 def bands(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tuple[Band, ...]:
@@ -32,6 +35,7 @@ def bands(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tupl
     ``exact`` are the pairs of columns of which the first decides the second: a band is such a pair with an order.
     """
     found = []
+    tried = sum(one.kind.word in ORDERED for one in columns) * sum(one.kind.word in CLASSES for one in columns)
     for by, right in sorted(exact):
         number, column = columns[by], columns[right]
         values = len(column.values)
@@ -39,13 +43,14 @@ def bands(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tupl
             continue
         if len(number.values) < FEWEST_VALUES_PER_CLASS * values or column.blanks != number.blanks:
             continue
-        limits = _limits(number, column)
+        limits = _limits(number, column, tried)
         if limits is not None:
             found.append(Band(column.name, number.name, limits, len(number.values)))
     return tuple(found)
 
 
-def _limits(number: Column, column: Column) -> tuple[tuple[str, str], ...] | None:
+def _limits(number: Column, column: Column, tried: int) -> tuple[tuple[str, str], ...] | None:
+    """The smallest value of each class with that; None if they do not stand in pieces, or may do so by accident."""
     by = with_blank(number.codes, len(number.values))
     if first_conflict(by, column.codes) is not None:
         return None
@@ -55,6 +60,9 @@ def _limits(number: Column, column: Column) -> tuple[tuple[str, str], ...] | Non
     starts = np.concatenate([[0], np.flatnonzero(ordered[1:] != ordered[:-1]) + 1])
     if len(starts) != len(distinct(ordered)):
         return None
+    sizes = np.diff(np.append(starts, len(ordered)))
+    if _by_chance(sizes.tolist()) + math.log(tried) > MOST_CHANCE:
+        return None
     return tuple(
         (
             kinds.show(number.values[int(order[start])].as_py(), number.kind),
@@ -62,3 +70,13 @@ def _limits(number: Column, column: Column) -> tuple[tuple[str, str], ...] | Non
         )
         for start in starts
     )
+
+
+def _by_chance(sizes: Sequence[int]) -> float:
+    """The logarithm of the chance that classes of so many values each would stand in one piece each.
+
+    >>> round(math.exp(_by_chance([14, 1])), 3)  # one odd value out of fifteen, at one of the ends
+    0.133
+    """
+    ways = math.lgamma(sum(sizes) + 1) - sum(math.lgamma(size + 1) for size in sizes)
+    return math.lgamma(len(sizes) + 1) - ways
