@@ -338,6 +338,44 @@ def test_what_an_order_says_otherwise_stays_with_it(tmp_path: Path) -> None:
     assert told["orders"] == [("parts", "part_no"), ("sorts", "sort_id")]
 
 
+#: The numbers of riggers, each with that of the boss.
+BOSSES = [(1, ""), (2, "R-01"), (3, "R-01"), (4, "R-02"), (5, "R-02"), (6, "R-03"), (7, "R-03"), (8, "R-02")]
+
+
+@pytest.mark.parametrize(
+    ("with_numbers", "columns", "told_of"),
+    [
+        (True, ["staff_no", "name", "boss_no", "boss_no_unmatched", "boss_unmatched"], "'Boss No' says 'R-03'"),
+        (False, ["staff_no", "name", "boss_staff_no", "boss_unmatched"], "'Boss' says 'Cora Falk'"),
+    ],
+)
+def test_a_boss_who_is_not_listed_is_kept_beside(
+    with_numbers: bool, columns: list[str], told_of: str, tmp_path: Path
+) -> None:
+    """The view takes the name of the others along the reference by their number."""
+    names = {"R-01": "Ada Keel", "R-02": "Bram Lund", "R-03": "Cora Falk", "R-04": "Dov Marsh"}
+    bosses = [("R-01", ""), ("R-02", "R-01"), ("R-04", "R-01"), ("R-05", "R-03"), ("R-06", "R-02"), ("R-08", "R-03")]
+    bosses += [("R-10", "R-02"), ("R-12", "R-04"), ("R-13", "R-02")]
+    staff = [
+        (no, names.get(no, f"Rigger {no[2:]}"), *([boss] if with_numbers else []), names.get(boss, ""))
+        for no, boss in bosses
+    ]
+    header = "Staff No,Name,Boss No,Boss" if with_numbers else "Staff No,Name,Boss"
+    told, out = loaded(tmp_path, write(tmp_path, "riggers.csv", header, staff), code=1)
+    assert [table for table, _ in told["staff"]] == ["staff"]
+    assert [name for (name,) in rows(tmp_path, "SELECT name FROM pragma_table_info('staff')")] == columns
+    assert told_of in out
+
+
+def test_what_nobody_says_of_a_boss_who_is_not_listed_needs_no_column(tmp_path: Path) -> None:
+    staff = [(f"R-0{at}", f"0556 10{at}", boss, f"0556 10{boss[-1]}" if boss else "") for at, boss in BOSSES]
+    staff.append(("R-09", "0556 109", "R-77", ""))
+    told, _ = loaded(tmp_path, write(tmp_path, "riggers.csv", "Staff No,Phone,Boss No,Boss No Phone", staff), code=1)
+    assert [table for table, _ in told["staff"]] == ["staff"]
+    columns = [name for (name,) in rows(tmp_path, "SELECT name FROM pragma_table_info('staff')")]
+    assert columns == ["staff_no", "phone", "boss_no", "boss_no_unmatched"]
+
+
 def test_a_worker_with_a_number_is_named_as_the_boss_of_others_by_name(tmp_path: Path) -> None:
     """Also in the next sheet, where bosses are named who were loaded before."""
     bosses = (None, "Ines Sund", "Ines Sund", "Aldo Brandt", "Aldo Brandt", "Ines Sund", "Lotte Maas")

@@ -130,18 +130,21 @@ def given_columns(
     made: list[ColumnPlan] = []
     for header, given in said.given.items():
         used = {*taken, *(one.name for one in made)}
-        along = ColumnPlan(
-            unused(snake(words(header)), used, "given"),
-            headers=(header,),
-            along=(reference.name, given),
-            store=False,
-            why=f"the view takes it from {listed.table.name}.{given}",
-        )
-        made.append(along)
-        if found.is_lost(header):
-            kept = unmatched(replace(along, along=None, store=True), used | {along.name}, found)
-            made += (replace(column, unmatched=reference.name) for column in kept)
+        column = ColumnPlan(unused(snake(words(header)), used, "given"), headers=(header,))
+        made += taken_along(column, reference, given, used, listed, found)
     return made
+
+
+def taken_along(
+    column: ColumnPlan, reference: ColumnPlan, given: str, taken: Iterable[str], listed: Listed, found: Partners
+) -> tuple[ColumnPlan, ...]:
+    """A column as the view takes it from the list, and one that keeps its cells of things which are not listed."""
+    why = f"the view takes it from {listed.table.name}.{given}"
+    along = replace(column, kind=None, along=(reference.name, given), store=False, required=False, why=why)
+    if not found.is_lost(str(column.source)):
+        return (along,)
+    kept = unmatched(replace(along, along=None, store=True), {*taken, along.name}, found)
+    return (along, *(replace(one, unmatched=reference.name) for one in kept))
 
 
 def _why(link: Link, listed: Listed) -> str:

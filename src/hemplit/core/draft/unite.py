@@ -20,7 +20,15 @@ from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
 from hemplit.core.draft.order import in_order
-from hemplit.core.draft.referring import beside, description, given_columns, odd_columns, reference_to, unmatched
+from hemplit.core.draft.referring import (
+    beside,
+    description,
+    given_columns,
+    odd_columns,
+    reference_to,
+    taken_along,
+    unmatched,
+)
 from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import ColumnPlan, Grain
@@ -137,7 +145,7 @@ class _Uniting:
         found = partners_of(link, self.relations)
         beside = self._said_by(table, column, link, listed, found)
         if beside is not None:
-            self._take_along(table, column, beside, listed.names[0], listed)
+            self._take_along(table, column, beside, listed.names[0], listed, found)
         elif link.alike or self._is_given(table, column):
             self._keep_beside(table, column, link, listed)
         elif self._is_thing(table, own, listed, found):
@@ -165,7 +173,10 @@ class _Uniting:
     def _said_by(
         self, table: TablePlan, column: ColumnPlan, link: Link, listed: Listed, found: Partners
     ) -> ColumnPlan | None:
-        """The reference beside a column that leads to the same row of the list wherever the column names one."""
+        """The reference beside a column that leads to the same row of the list wherever the column names one.
+
+        It leads nowhere where the column names none.
+        """
         if len(link.headers) > 1 or link.alike or column.name in table.key or listed.columns[0].to is not None:
             return None
         for other in self.links:
@@ -173,20 +184,21 @@ class _Uniting:
             beside = next((one for one in table.columns if one.source == other.headers[0] and one.to is not None), None)
             if other is link or not to_same or beside is None or beside.target != (listed.table.name, None):
                 continue
-            if found.all_found and bool((partners_of(other, self.relations).rows == found.rows).all()):
+            if bool((partners_of(other, self.relations).rows == found.rows).all()):
                 return beside
         return None
 
-    def _take_along(self, table: TablePlan, column: ColumnPlan, beside: ColumnPlan, given: str, listed: Listed) -> None:
+    def _take_along(
+        self, table: TablePlan, column: ColumnPlan, beside: ColumnPlan, given: str, listed: Listed, found: Partners
+    ) -> None:
         """A column that the view takes from the list, as the reference beside it leads there.
 
-        It stays where another view takes it from this table.
+        Its cells that name nothing in the list are kept. It stays where another view takes it from this table.
         """
         if self._is_given(table, column):
             return
-        why = f"the view takes it from {listed.table.name}.{given}"
-        along = replace(column, kind=None, along=(beside.name, given), store=False, required=False, why=why)
-        columns = tuple(along if one is column else one for one in table.columns)
+        made = taken_along(column, beside, given, {one.name for one in table.columns}, listed, found)
+        columns = tuple(part for one in table.columns for part in (made if one is column else (one,)))
         unique = tuple(names for names in table.unique if column.name not in names)
         self._put(_without_rules(replace(table, columns=columns, unique=unique), column.name))
 
@@ -224,7 +236,7 @@ class _Uniting:
             same = (other for other in theirs if found.says_the_same(str(one.source), str(other.source)))
             given = next(same, None)
             if given is not None:
-                self._take_along(self.tables[table.name], one, reference, given.name, listed)
+                self._take_along(self.tables[table.name], one, reference, given.name, listed, found)
 
     def _stays(
         self,

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, lead_of, through
+from hemplit.core.design import resolve
+from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, through
 from hemplit.core.explain.present import present_trail, sheet_of
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import FORMS, Grain
@@ -127,10 +128,11 @@ def rows_of(design: Design, table: TablePlan, relations: Mapping[str, Relation])
         headers = [column.source or through(design, column) for column in own]
         return max((relation.by_name[name].filled for name in headers if name in relation.by_name), default=0)
     said: dict[int, list[pa.Array]] = {}
-    for sheet in (one for one in table.sheets if one in relations):
-        for place, header in enumerate(lead_of(design, table, sheet)):
-            if header in relations[sheet].by_name:
-                said.setdefault(place, []).append(relations[sheet].by_name[header].values)
+    for feed in (one for one in table.feeds if one.sheet in relations):
+        for place, name in enumerate(resolve.identity(table)):
+            header = resolve.source(design, table, table.by_name[name], feed)
+            if header in relations[feed.sheet].by_name:
+                said.setdefault(place, []).append(relations[feed.sheet].by_name[header].values)
     return max((len(pc.unique(pa.concat_arrays(parts))) for parts in said.values()), default=0)
 
 

@@ -217,7 +217,8 @@ class TablePlan:
 
     def feed_of(self, sheet: str, header: str) -> Feed | None:
         """Where a header of a sheet names such a thing."""
-        own = (self.headers_in(sheet, column) for column in self.columns if column.to is None)
+        naming = (column for column in self.columns if column.to is None and column.unmatched is None)
+        own = (self.headers_in(sheet, column) for column in naming)
         return next((Feed(sheet, headers.index(header)) for headers in own if header in headers), None)
 
     @property
