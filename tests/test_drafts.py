@@ -417,17 +417,14 @@ def test_a_thing_that_is_blank_where_what_it_refers_to_speaks_may_be_blank(tmp_p
 
 
 def test_the_key_of_the_rows_is_of_columns_that_stand_there(tmp_path: Path) -> None:
-    """Day and rate tell the three rows apart, but the day is the owner's, and stands with the owners."""
-    rows: Rows = [["Boat Reg", "Boat", "Day", "Owner", "Rate"]]
-    rows += [
-        ["A1", "A1", day, owner, rate]
-        for day, owner, rate in (("2026-03-01", "A1", "A1"), ("2026-03-01", "A1", "A2"), ("14/03/2026", "A2", "A1"))
-    ]
+    """Day and rate tell the rows apart, but the day is the owner's, and stands with the owners."""
+    days = {"A1": "2026-03-01", "A2": "2026-03-02", "A3": "2026-03-14"}
+    rows: Rows = [["Day", "Owner", "Rate"], *([day, owner, rate] for owner, day in days.items() for rate in "KLM")]
     write(rows, tmp_path / "yard.csv")
     assert hemplit("load", "yard.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
     design = tomllib.loads((tmp_path / "yard.design.toml").read_text("utf-8"))
-    assert design["tables"]["yards"]["key"] == ["owner", "rate"]
     assert "day" in design["tables"]["owners"]["columns"]
+    assert "day" not in design["tables"]["yards"]["key"]
 
 
 def test_why_speaks_of_tables_by_their_present_names_and_takes_headers(jobs: Path) -> None:
@@ -516,3 +513,38 @@ def test_no_list_or_remark_is_the_key_of_what_is_taken_out_of_a_row(tmp_path: Pa
     ran = hemplit("draft", "repairs.csv", "--json", folder=tmp_path)
     keys = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
     assert keys["repairs"] == ["row_no"], keys
+
+
+def test_one_who_comes_from_elsewhere_makes_no_class_of_years(tmp_path: Path) -> None:
+    """The oldest of fifteen comes from another country, as one of the two at the ends does by chance."""
+    born = [[f"S{at}", 1960 + at, "Sudland" if at == 0 else "Norland"] for at in range(15)]
+    write([["Staff No", "Born In", "Country"], *born, ["S20", 1970, "Norland"]], tmp_path / "staff.csv")
+    assert "by ranges" not in hemplit("draft", "staff.csv", folder=tmp_path).out
+
+
+@pytest.mark.parametrize(
+    ("headers", "table", "key"),
+    [
+        (["Job", "Sailor", "Sailor No"], "sailors", "sailor_no"),  # a code before a name, which two may have
+        (["Job", "Manager", "Cost Centre", "Cost Centre Name"], "cost_centres", "cost_centre"),  # what others are of
+    ],
+)
+def test_of_what_is_equal_the_best_names_the_thing(headers: list[str], table: str, key: str, tmp_path: Path) -> None:
+    named = [["Ada Keel", "C10", "Yard"], ["Bo Tan", "C20", "Office"], ["Cy Roo", "C30", "Slip"]]
+    jobs: Rows = [[700 + at, *named[at % 3][: len(headers) - 1]] for at in range(9)]
+    write([headers, *jobs], tmp_path / "jobs.csv")
+    assert hemplit("draft", "jobs.csv", folder=tmp_path).code == 0
+    found = tomllib.loads((tmp_path / "jobs.design.toml").read_text("utf-8"))["tables"][table]
+    assert (found["key"], found.get("unique", [])) == ([key], [])
+
+
+def test_a_draft_says_how_many_rows_each_table_will_have(tmp_path: Path) -> None:
+    """Also of places that only the second of two roles names."""
+    ways = ["Ebbing Barrow", "Barrow Ebbing", "Tarn Eskport", "Quayford Tarn", "Tarn Barrow", "Ebbing Eskport"]
+    write(
+        [["Trip No", "From", "To"], *([at, *way.split()] for at, way in enumerate(ways, 503))], tmp_path / "trips.csv"
+    )
+    drafted = hemplit("draft", "trips.csv", folder=tmp_path)
+    assert "from_id, to_id → places  5 rows" in drafted.out
+    loaded = json.loads(hemplit("load", "trips.csv", "--into", "y.sqlite", "--json", folder=tmp_path).out)
+    assert {one["name"]: one["rows"] for one in loaded["tables"]} == {"places": 5, "trips": 6}

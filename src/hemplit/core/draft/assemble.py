@@ -10,7 +10,7 @@ from hemplit.core.draft.called import called_rows, called_thing
 from hemplit.core.draft.decided import Decided
 from hemplit.core.draft.entities import Entity
 from hemplit.core.draft.independent import list_tables
-from hemplit.core.draft.naming import Named, column_name, plural, singular, table_name, without
+from hemplit.core.draft.naming import Named, column_name, listed, plural, singular, table_name, without
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.sorts import (
     can_decide,
@@ -132,17 +132,22 @@ class Drafting:
         if len(thing.lead) > 1:
             made_up = is_person(thing.lead) or is_homonym(thing.lead) or self.decided.blank_decides(thing, thing.lead)
             return () if made_up else thing.lead
-        about = {stem_of(thing.lead[0])}
+        about = stem_of(thing.lead[0])
         codes = (
             (name,)
             for name in (*thing.lead, *thing.alike)
-            if (is_code(self.decided.facts(name)) and (is_identifier(words(name)) or stem_of(name) in about))
+            if (is_code(self.decided.facts(name)) and (is_identifier(words(name)) or self._is_of(name, about)))
             or (
                 is_number_of_thing(self.decided.facts(name))
                 and (name in thing.lead or is_unbroken(self.decided.facts(name)))
             )
         )
         return next((code for code in codes if not self.decided.blank_decides(thing, code)), ())
+
+    def _is_of(self, header: str, about: tuple[str, ...]) -> bool:
+        """Whether a header says that its codes are of a thing: its own name, or the asset tag of an asset."""
+        said = stem_of(header)
+        return said == about or (bool(about) and said[: len(about)] == about and can_decide(self.decided.facts(header)))
 
     def _choose_key(self, thing: Entity) -> None:
         named = self.named[thing.lead]
@@ -270,7 +275,7 @@ class Drafting:
             why = f"the same values as '{first}'"
             return ColumnPlan(name, headers=_said(own), to=to.name, required=required, why=why)
         further = self.decided.roles.others.get(facts.name, ())
-        parts = singular(without(words(facts.name), named.stem))
+        parts = singular(listed(without(words(facts.name), named.stem)))
         parts = parts if parts != ("name",) else singular(words(facts.name))
         parts = parts[:-1] if len(parts) > 1 and parts[-1] in NAME else parts
         parts = self.decided.roles.stems.get(facts.name, parts) or (self.decided.letters(facts.name),)

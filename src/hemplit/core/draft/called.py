@@ -5,16 +5,19 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.entities import stem_of_thing
-from hemplit.core.draft.naming import singular, stem
+from hemplit.core.draft.naming import listed, singular, stem
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.model.relation import ROW_NUMBER
-from hemplit.core.texts.words import CONTACT, IDENTIFIER, NAME, in_full, stem_of, words
+from hemplit.core.texts.words import CONTACT, IDENTIFIER, LABEL, NAME, NUMBERING, in_full, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection
 
     from hemplit.core.draft.decided import Decided
     from hemplit.core.draft.entities import Entity
+
+#: Words of so many letters are letters that stand for words: WO, PO.
+LONGEST_SHORT = 2
 
 
 def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
@@ -52,11 +55,11 @@ def called_rows(
     """
     source = decided.findings.source
     if above and source.part:
-        return (*above, *(words(source.part.rpartition(" by ")[2]) or ("entry",)))
+        return (*above, *(listed(words(source.part.rpartition(" by ")[2])) or ("entry",)))
     own = called or words(decided.sheet) or ("row",)
     others = {*things, *_kinds(decided)}
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
-    if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists:
+    if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not _is_label(decided.key[0]):
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
         unique.add(in_full(stem(decided.key)))
         return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
@@ -64,6 +67,12 @@ def called_rows(
         return own
     keys = [singular(stem([header])) for header in decided.key]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+
+
+def _is_label(header: str) -> bool:
+    """Whether a header speaks of no thing, but of what is written on one: a tag, an accession number, a WO."""
+    about = stem_of(header)
+    return (LABEL | NUMBERING).issuperset(about) or (len(about) == 1 and len(about[0]) <= LONGEST_SHORT)
 
 
 def _kinds(decided: Decided) -> set[tuple[str, ...]]:

@@ -10,8 +10,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
-from hemplit.core.draft.sorts import can_decide, is_homonym
-from hemplit.core.texts.words import MOMENT, is_person, stem_of, words
+from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
+from hemplit.core.texts.words import MOMENT, is_identifier, is_person, stem_of, words
 from hemplit.core.theory.closure import Rules
 from hemplit.dataclasses import dataclass
 
@@ -103,15 +103,24 @@ def _leads(
 ) -> dict[tuple[str, ...], tuple[str, ...]]:
     """Each left side that stands for a thing, with the columns that are equal to it.
 
-    Of equal ones what the rows are known by comes first, then what names things by its sort, then what stands first.
+    Of equal ones what the rows are known by comes first, then what names things by its sort, a code before a name, what
+    others are called after, and what stands first.
     """
     position = {facts.name: facts.position for facts in findings.columns}
     leads: dict[tuple[str, ...], tuple[str, ...]] = {}
     taken: set[str] = set()
     able = {facts.name for facts in findings.columns if can_decide(facts)}
+    codes = {facts.name for facts in findings.columns if is_code(facts) and is_identifier(words(facts.name))}
     order = sorted(
         reach,
-        key=lambda left: (len(left), left[0] not in key, left[0] not in able, [position[name] for name in left]),
+        key=lambda left: (
+            len(left),
+            left[0] not in key,
+            left[0] not in able,
+            left[0] not in codes,
+            not _lends_its_name(left[0], findings),
+            [position[name] for name in left],
+        ),
     )
     for left in order:
         if len(left) == 1 and left[0] not in taken:
@@ -128,6 +137,12 @@ def _leads(
         elif len(left) > 1 and not taken.intersection(left) and not any(_equal(reach, left, one) for one in leads):
             leads[left] = ()
     return leads
+
+
+def _lends_its_name(name: str, findings: Findings) -> bool:
+    """Whether another column is called after this one, as "Cost Centre Name" after "Cost Centre"."""
+    about = words(name)
+    return any(words(facts.name)[: len(about)] == about for facts in findings.columns if facts.name != name)
 
 
 def _is_another_thing(one: str, other: str, findings: Findings) -> bool:

@@ -7,19 +7,18 @@ from a verdict for the next, and what rules one out whatever the evidence.
 from __future__ import annotations
 
 from collections import Counter
-from itertools import pairwise
 from math import log2
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.chance import Chances
 from hemplit.core.draft.keys import is_moment, moments_of_files
+from hemplit.core.draft.namesakes import Names, groups_of
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
     can_decide,
     could_decide,
     is_code,
-    is_contact_of,
-    is_mailbox,
     is_measured,
     is_postal_code,
     is_unit,
@@ -44,10 +43,6 @@ PAIR_NEEDS = 6.0
 PAIR_REPEATS = 0.3
 #: The same where it would hold several columns, in which as many rows would contradict a table that is none.
 FEW_REPEATS = 0.05
-#: People who have a code are so many more than their names at most, as some have the same.
-NAMESAKES = 1.1
-#: So many addresses have people of one name at most, on average: a plan that four members have is no name of theirs.
-MOST_ADDRESSES = 2.0
 #: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
 #: as a common logarithm.
 MORE_OF_LISTED = -3.0
@@ -143,20 +138,26 @@ class _Judge:
         self.of_file = moments_of_files(findings)
         self.addresses = any(reaches(facts.name) or is_postal_code(facts.name) for facts in findings.columns)
         self.single = [one for one in self.usable if len(one.left) == 1]
+        self.names = Names(findings, self.usable, listed)
 
     def verdicts(self) -> tuple[Verdict, ...]:
         """First what one column decides, then what only two do."""
-        persons = self._persons()
+        persons = self.names.persons()
         plain = [one for one in self.single if not is_part(one.left[0])]
-        self.candidates = Candidates(self.findings, [*self.single, *persons])
+        self._consider([*self.single, *persons])
         found = [self._of_one(one) for one in (*plain, *persons)]
-        for pair, own in self._homonyms([one for one in found if one.believed]).items():
+        for pair, own in self.names.homonyms({one.right for one in found if one.believed}).items():
             found = [one for one in found if one.left != pair[:1]]
-            self.candidates = Candidates(self.findings, [*self.single, *persons, *own])
+            self._consider([*self.single, *persons, *own])
             found += [self._of_one(one) for one in own if one.right not in one.left]
         found += self._constants([one for one in found if one.believed])
         found = self._without_gaps(found)
         return (*found, *self._pairs([one for one in found if one.believed]))
+
+    def _consider(self, some: Iterable[Dependency]) -> None:
+        """Takes these as the candidates among which each is judged."""
+        self.candidates = Candidates(self.findings, some)
+        self.chances = Chances(self.findings, self.candidates)
 
     def _of_one(self, one: Dependency) -> Verdict:
         groups = self.candidates.groups[one.left]
@@ -181,7 +182,7 @@ class _Judge:
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
         }
-        return next((reason for reason, holds in reasons.items() if holds), "")
+        return next((reason for reason, holds in reasons.items() if holds), "") or self.chances.why_not(one)
 
     def _is_unit(self, one: Dependency) -> bool:
         """Whether the left side is a unit, of which the right side is not said by its header."""
@@ -217,9 +218,14 @@ class _Judge:
         )
 
     def _is_said_of_its_equal(self, one: Dependency) -> bool:
-        """Whether the left side is said, by its header, of what it tells apart: where two boats have a hull each."""
+        """Whether the left side is said, by its header, of what it tells apart: where two boats have a hull each.
+
+        An asset tag is no part of an asset, but a code for it.
+        """
         about = stem_of(one.left[0])
         facts = self.findings.by_name
+        if facts[one.left[0]].kind == TEXT and is_code(facts[one.left[0]]) and can_decide(facts[one.left[0]]):
+            return False
         equal = self.candidates.by_left[one.left].keys() & self.candidates.lefts_of[one.left[0]]
         stems = (stem_of(other) for other in equal if facts[other].blanks <= facts[one.left[0]].blanks)
         return len(one.left) == 1 and any(other and other == about[: len(other)] != about for other in stems)
@@ -254,71 +260,6 @@ class _Judge:
         rows = min([self.findings.row_count, *(count for count in finer if count > groups)])
         place = self.addresses and (bool(said & PLACE) or is_postal_code(one.left[0]))
         return len(one.left) == 1 and place and not is_identifier(said) and rows < PLACE_REPEATS * groups
-
-    def _persons(self) -> list[Dependency]:
-        """What the two parts of a name decide together, even where one of them is enough on this sheet."""
-        parts = [facts.name for facts in self.findings.columns if is_part(facts.name)]
-        made = []
-        for pair in pairwise(parts):
-            of_pair = [one for one in self.usable if set(one.left) <= set(pair)]
-            if is_person(pair) and not self._is_coded(pair, max(map(_groups, of_pair), default=0)):
-                made += [replace(one, left=pair) for one in of_pair if one.right not in pair]
-        return made
-
-    def _is_coded(self, pair: Left, groups: int) -> bool:
-        """Whether something else tells the people of that name apart, of whom hardly two have the same."""
-        decided = [{one.left[0] for one in self.single if one.right == name} - {*pair} for name in pair]
-        by_left = {one.left[0]: _groups(one) for one in self.single}
-        return any(groups <= by_left[left] <= NAMESAKES * groups for left in set.intersection(*decided))
-
-    def _homonyms(self, believed: Sequence[Verdict]) -> dict[tuple[str, str], list[Dependency]]:
-        """The names of which a few stand for several, each with what tells how to reach the one that is meant.
-
-        With each such pair comes what it decides.
-        """
-        coded = {one.right for one in believed}
-        able = {facts.name for facts in self.findings.columns if facts.kind.word == "text" and can_decide(facts)}
-        # A list that others refer to by a name has each name once.
-        names = {name for name in able if name not in coded and frozenset((name,)) not in self.listed}
-        names = {name for name in names if not reaches(name) and not is_part(name)}
-        alone = {(one.left[0], one.right) for one in self.findings.dependencies if len(one.left) == 1}
-        found: dict[str, tuple[tuple[str, str], list[Dependency]]] = {}
-        for name, contact in sorted(self.findings.nearly | self._told_apart_by_mail(names, alone)):
-            if name not in names or not is_contact_of(contact, name) or (name, contact) in alone:
-                continue
-            lefts = [{contact}] if (contact, name) in alone else [{name, contact}]
-            # That an address decides the name speaks for it, too.
-            decided = [one for one in self.findings.dependencies if {*one.left} in lefts and one.evidence]
-            own = [replace(one, left=(name, contact)) for one in decided]
-            if any(one.right != name for one in own) and (
-                name not in found or max(map(_groups, own)) > max(map(_groups, found[name][1]))
-            ):
-                found[name] = (name, contact), own
-        return dict(found.values())
-
-    def _told_apart_by_mail(self, names: Collection[str], alone: Collection[tuple[str, str]]) -> set[tuple[str, str]]:
-        """The names, each with the e-mail address that tells more of them apart, as it decides what the name does not.
-
-        A person may have two addresses; two who live elsewhere are two. Where the address does not say whose it is, it
-        is of whom stands nearest; what stands for several addresses on average, such as a plan, names no person.
-        """
-        facts = self.findings.by_name
-        decided: dict[str, set[str]] = {}
-        for left, right in alone:
-            decided.setdefault(left, set()).add(right)
-        found = set()
-        for mail in filter(is_mailbox, decided):
-            able = [
-                name
-                for name in decided[mail]
-                if name in names
-                and PLACE.isdisjoint(words(name))
-                and facts[mail].distinct < MOST_ADDRESSES * facts[name].distinct
-            ]
-            whose = min(able, key=lambda name: abs(facts[name].position - facts[mail].position), default=None)
-            if whose is not None and decided[mail] - decided.get(whose, set()) - {whose}:
-                found.add((whose, mail))
-        return found
 
     def _constants(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """The columns with one value only, which says nothing of where they belong, by the things that they name."""
@@ -390,7 +331,7 @@ class _Judge:
 
     def _repeats(self, one: Dependency) -> float:
         """The share of rows that say the left side again."""
-        return 1 - _groups(one) / self.findings.row_count
+        return 1 - groups_of(one) / self.findings.row_count
 
     def _pairs(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """What two columns decide only together."""
@@ -399,7 +340,7 @@ class _Judge:
         below = {right for left, right in pairs_of if (right, left) not in pairs_of}
         pairs = [one for one in self.usable if len(one.left) == 2 and not is_person(one.left)]
         pairs = [one for one in pairs if self._could_be_a_pair(one.left)]
-        self.candidates = Candidates(self.findings, [*self.single, *pairs])
+        self._consider([*self.single, *pairs])
         several = Counter(one.left for one in pairs if one.right not in decided)
         found = []
         for one in pairs:
@@ -418,7 +359,7 @@ class _Judge:
             }
             against = next((reason for reason, holds in reasons.items() if holds), "")
             enough = not against and weight(bits) >= 0
-            found.append(Verdict(one.left, one.right, _groups(one), bits, (), enough, against))
+            found.append(Verdict(one.left, one.right, groups_of(one), bits, (), enough, against))
         # What stands for a thing in one of its columns does so in those of which less can be shown, too.
         things = {one.left for one in found if one.believed}
         return [
@@ -427,10 +368,6 @@ class _Judge:
             else one
             for one in found
         ]
-
-
-def _groups(one: Dependency) -> int:
-    return one.evidence.groups if one.evidence else 0
 
 
 def _is_place_of_postal_code(one: Dependency) -> bool:

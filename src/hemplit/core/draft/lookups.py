@@ -16,6 +16,8 @@ if TYPE_CHECKING:
 
 #: Each value must stand in so many rows of its table on average; fewer, and the table says nothing new.
 LEAST_REPEATS = 2.0
+#: Where the rows only say which of one sort goes with which of another, both are things, and fewer are enough.
+LEAST_OF_PAIRS = 1.25
 #: Such columns are lists of nothing, however often they repeat.
 NEVER = ADDRESS | CONTACT | FREE_TEXT | PART_OF_NAME
 #: A list that a person can overlook.
@@ -27,14 +29,18 @@ MEAN_LENGTH = 25.0
 MOST_CODES = 0.5
 
 
-def is_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> bool:
-    """Whether a text column of a table with so many rows names a kind of thing; none, some or many are wanted."""
-    return not why_no_lookup(facts, rows, wanted)
+def is_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired: bool = False) -> bool:
+    """Whether a text column of a table with so many rows names a kind of thing; none, some or many are wanted.
+
+    The rows of the table may do nothing but pair it with others.
+    """
+    return not why_no_lookup(facts, rows, wanted, paired=paired)
 
 
-def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some") -> str:
+def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired: bool = False) -> str:
     """Why a column gets no lookup table; empty if it does."""
     few = PLACE_REPEATS if wanted == "some" and PLACE.intersection(words(facts.name)) else LEAST_REPEATS
+    few = LEAST_OF_PAIRS if paired else few
     reasons = {
         "none are wanted": wanted == "none",
         f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text" or facts.amounts,

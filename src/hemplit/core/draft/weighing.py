@@ -24,6 +24,7 @@ from hemplit.core.texts.words import (
     PLACE,
     is_identifier,
     is_person,
+    is_plural,
     stem_of,
     words,
 )
@@ -163,7 +164,7 @@ class Candidates:
         finer = [one for one in self.lefts_of[right] & self.lefts_of[left[0]] if self.groups[(one,)] > groups]
         between = (self.findings.by_name[one].position for one in finer)
         proof = _proof(self.evidence(left, right))
-        number = facts.kind.word in ("decimal", "whole number")
+        number = facts.kind.is_number
         return {f"it: {feature}": value for feature, value in self._columns[right].items()} | {
             "any pair": 1.0,
             "evidence": proof[0],
@@ -211,12 +212,13 @@ def _column(facts: ColumnFacts) -> dict[str, float]:
     said = set(parts)
     text, whole, decimal = (facts.kind.word == word for word in ("text", "whole number", "decimal"))
     code = is_identifier(parts)
+    measure = bool(said & MEASURE) or (whole and is_plural(facts.name))
     return {
         "a code by its header": float(code),
         "a whole number, no code by its header": float(whole and not code),
         "a decimal": float(decimal),
         "a moment by its kind": float(not (text or whole or decimal)),
-        "a measure by its header": float(bool(said & MEASURE) and not is_identifier(parts[-1:])),
+        "a measure by its header": float(measure and not is_identifier(parts[-1:])),
         "how to reach somebody": float(bool(said & CONTACT)),
         "a line of an address": float(bool(said & ADDRESS)),
         "a place by its header": float(bool(said & PLACE) and not code),

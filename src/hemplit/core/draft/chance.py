@@ -1,0 +1,131 @@
+"""What small sheets say by chance: dependencies that hold in all rows, but for which nothing else speaks.
+
+In six rows two trips go from one place, both on one day; so the day would be the place's. A table of order lines shows
+in a thousand rows what it means; where chance could give a dependency, the headers, the sorts of the columns and the
+places where they stand must speak for it.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.keys import is_line, is_moment
+from hemplit.core.draft.sorts import can_decide, is_measured
+from hemplit.core.draft.weighing import SURE
+from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.words import ADDRESS, CONTACT, MOMENT, PLACE, is_identifier, words
+from hemplit.dataclasses import dataclass
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from hemplit.core.draft.weighing import Candidates, Left
+    from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
+
+#: What so few rows say again may be a coincidence.
+FEW_AGAIN = 2
+
+
+@dataclass(frozen=True)
+class Chances:
+    """What may be a coincidence among the candidates of a sheet."""
+
+    findings: Findings
+    candidates: Candidates
+
+    def why_not(self, one: Dependency) -> str:
+        """Why a candidate may be a coincidence; empty if it is none."""
+        return next(self._reasons(one), "")
+
+    def _reasons(self, one: Dependency) -> Iterator[str]:
+        left, right = one.left[0], self.findings.by_name[one.right]
+        if is_line(right):
+            yield f"'{one.right}' numbers lines"
+        if self._is_of_sort(one):
+            yield f"'{one.right}' is filled by the sort of row, and that is not its own"
+        if self._is_seen_of_one(one):
+            yield f"it is seen of one '{left}' only, and both are measures"
+        if len(one.left) == 1 and left in self._numbers:
+            yield f"'{left}' is no code, and it may be a coincidence"
+        named = self.candidates.is_named(one.left, one.right)
+        if not named and self.candidates.evidence(one.left, one.right) < 0:
+            if is_moment(right) and len(self._rights(one.left)) == 1:
+                yield f"'{one.right}' tells when, and it may be a coincidence"
+            if self._is_elsewhere(one):
+                yield "it stands elsewhere, and may be a coincidence"
+
+    def _rights(self, left: Left) -> set[str]:
+        """What varies and a left side decides."""
+        return {*self.candidates.by_left[left]} - self.candidates.constant
+
+    def _is_elsewhere(self, one: Dependency) -> bool:
+        """Whether neither the header nor the place where the right side stands speaks for what chance could give.
+
+        A service is none of the recipient's, where the header of the town names him; a score is none of the premises',
+        where that beside it is not; and a day is of a thing only where its header is that of an order's number.
+        """
+        right = self.findings.by_name[one.right]
+        if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self.candidates.run(one.left):
+            return False
+        if is_moment(right):
+            return not is_identifier(words(one.left[0]))
+        if one.evidence is None or one.evidence.repeats > FEW_AGAIN:
+            return False
+        if right.kind == TEXT:
+            return any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
+        return self._is_measured_beside(right, one.left)
+
+    def _is_measured_beside(self, facts: ColumnFacts, left: Left) -> bool:
+        """Whether a number stands beside another that the left side does not decide."""
+        beside = [one for one in self.findings.columns if abs(one.position - facts.position) == 1]
+        others = [one for one in beside if one.kind.is_number and one.name not in left]
+        return facts.kind.is_number and any(not self.candidates.decides(left, one.name) for one in others)
+
+    @cached_property
+    def _numbers(self) -> set[str]:
+        """The columns of numbers that nobody gave out, or of days, of which chance could give all that they decide.
+
+        Of days and what a header calls a measure that is hardest to believe: so much wind and so much rain.
+        """
+        found = set()
+        for left, of in self.candidates.by_left.items():
+            facts = self.findings.by_name[left[0]]
+            if len(left) == 1 and facts.kind != TEXT and not can_decide(facts):
+                days = not facts.kind.is_number
+                measured = days or (is_measured(facts) and MOMENT.isdisjoint(words(facts.name)))
+                told = (one.right for one in of.values() if not self._is_seen_of_one(one))
+                best = max((self.candidates.evidence(left, right) for right in told), default=0.0)
+                if best < (SURE if measured else 0.0):
+                    found.add(facts.name)
+        return found
+
+    def _is_seen_of_one(self, one: Dependency) -> bool:
+        """Whether numbers decide numbers, but most rows that say it again say one thing: of no throws there is no hit.
+
+        Of that many rows of one left side there are half of the pairs of rows, or more, that there could be.
+        """
+        left, right = (self.findings.by_name[name] for name in (one.left[0], one.right))
+        numbers = all(facts.kind.is_number for facts in (left, right))
+        again = one.evidence.repeats if one.evidence else 0
+        mostly = one.evidence is not None and 4 * one.evidence.pairs > again * (again + 1)
+        return len(one.left) == 1 and numbers and mostly and not can_decide(left)
+
+    def _is_of_sort(self, one: Dependency) -> bool:
+        """Whether the right side is filled for one sort of rows only, and of what the left side names are several.
+
+        Who paid by card once, and in no other way so far, has no card for that.
+        """
+        return any(by not in one.left and (one.left, by) not in self._held for by in self._sorts.get(one.right, ()))
+
+    @cached_property
+    def _sorts(self) -> dict[str, list[str]]:
+        """The columns that are filled for one sort of rows, each with those that say the sort."""
+        found: dict[str, list[str]] = {}
+        for name, by in sorted(self.findings.of_sorts):
+            found.setdefault(name, []).append(by)
+        return found
+
+    @cached_property
+    def _held(self) -> set[tuple[Left, str]]:
+        return {(one.left, one.right) for one in self.findings.held}
