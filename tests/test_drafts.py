@@ -457,9 +457,9 @@ def test_entries_that_name_rows_by_what_is_not_their_key_are_given_back(tmp_path
     ("name", "header", "table", "key"),
     [
         ("boats.csv", "Boat,Berth,Reg No", "boats", "reg_no"),
-        ("skippers.csv", "Skipper,Berth,Licence", "skippers", "berth"),
+        ("skippers.csv", "Skipper,Berth,Licence", "skippers", "licence"),
         ("berths.csv", "Boat,Berth,Meter No", "berths", "berth"),
-        ("yard.csv", "Boat,Berth,Meter No", "berths", "berth"),
+        ("yard.csv", "Boat,Berth,Meter No", "meters", "meter_no"),
         ("employees.csv", "Skipper,Emp ID,Licence", "employees", "emp_id"),
         ("yard.csv", "Skipper,Emp ID,Licence", "emps", "emp_id"),
     ],

@@ -118,6 +118,18 @@ CASES = {
             "4,shackle,1\n4,rope,2\n5,oil,1\n5,filter,2\n",
         },
     ),
+    "skills, of which one comes again": Case(
+        'Skipper,Skills\nJo,"splicing, diving"\nLee,welding\nRia,"rigging, diving"\nKit,"radio, diving"\n',
+        {
+            "": "Skipper\nJo\nLee\nRia\nKit\n",
+            "Skills": "Skipper,Skills,Position\nJo,splicing,1\nJo,diving,2\nLee,welding,1\nRia,rigging,1\n"
+            "Ria,diving,2\nKit,radio,1\nKit,diving,2\n",
+        },
+    ),
+    "bolts, each with its thread": Case(
+        'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n',
+        {"": 'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n'},
+    ),
     "legs of trips, of which the first is always the same": Case(
         "Trip,Boat,Leg,Hours\nT1,Teal,out,2\n,,back,3\nT2,Smew,out,4\n,,back,2\nT3,Knot,out,1\n,,back,2\n",
         {"": "Trip,Boat,Leg,Hours\n" + "".join(

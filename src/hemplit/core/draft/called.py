@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.entities import stem_of_thing
@@ -49,15 +50,15 @@ def called_rows(
 
     That goes first where another column is called so, and tells the rows apart as well.
 
-    A thing that is called so has the plain name, and the rows say with what else they are about. What was taken out
-    of a row is called after both. ``above`` are the words for that row, ``called`` what the rows are called besides,
-    and ``things`` the words for each thing.
+    A thing that is called so has the plain name, and the rows are called after what several of their own headers begin
+    with, or say with what else they are about. What was taken out of a row is called after both. ``above`` are the
+    words for that row, ``called`` what the rows are called besides, and ``things`` the words for each thing.
     """
     source = decided.findings.source
     if above and source.part:
         return (*above, *(listed(words(source.part.rpartition(" by ")[2])) or ("entry",)))
     own = called or words(decided.sheet) or ("row",)
-    others = {*things, *_kinds(decided)}
+    others = {*things, *_kinds(decided), *_further_names(decided)}
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not _is_label(decided.key[0]):
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
@@ -65,8 +66,24 @@ def called_rows(
         return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
     if decided.parted is not None or singular(own) not in others:
         return own
+    shared = _shared_word(decided)
+    if shared and shared not in others:
+        return shared
     keys = [singular(stem([header])) for header in decided.key]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+
+
+def _further_names(decided: Decided) -> set[tuple[str, ...]]:
+    """The words by which the headers call things besides: the staff, each with the name of a dentist."""
+    further = (name for thing in decided.things for name in (*thing.alike, *thing.members))
+    return {singular(stem_of(name)) for name in further if NAME.intersection(words(name))}
+
+
+def _shared_word(decided: Decided) -> tuple[str, ...]:
+    """What the headers of several columns begin with that say something of the rows themselves, such as when."""
+    own = [facts.name for facts in decided.findings.columns if facts.name not in decided.home]
+    first = Counter(said[:1] for said in map(words, own) if len(said) > 1)
+    return next((word for word, times in first.items() if times > 1), ())
 
 
 def _is_label(header: str) -> bool:

@@ -14,7 +14,7 @@ from hemplit.core.draft.keys import is_line, is_moment
 from hemplit.core.draft.sorts import can_decide, is_measured
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import ADDRESS, CONTACT, MOMENT, PLACE, is_identifier, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, MOMENT, PLACE, PRICE, is_identifier, is_of_matter, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -63,9 +63,12 @@ class Chances:
         """Whether neither the header nor the place where the right side stands speaks for what chance could give.
 
         A service is none of the recipient's, where the header of the town names him; a score is none of the premises',
-        where that beside it is not; and a day is of a thing only where its header is that of an order's number.
+        where that beside it is not; how urgent a matter is and who sees to it is none of its category's; and a day is
+        of a thing only where its header is that of an order's number.
         """
         right = self.findings.by_name[one.right]
+        if is_of_matter(one.right) and not is_identifier(words(one.left[0])):
+            return True
         if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self.candidates.run(one.left):
             return False
         if is_moment(right):
@@ -77,7 +80,9 @@ class Chances:
         return self._is_measured_beside(right, one.left)
 
     def _is_measured_beside(self, facts: ColumnFacts, left: Left) -> bool:
-        """Whether a number stands beside another that the left side does not decide."""
+        """Whether a number that is no price stands beside another that the left side does not decide."""
+        if not PRICE.isdisjoint(words(facts.name)):
+            return False
         beside = [one for one in self.findings.columns if abs(one.position - facts.position) == 1]
         others = [one for one in beside if one.kind.is_number and one.name not in left]
         return facts.kind.is_number and any(not self.candidates.decides(left, one.name) for one in others)

@@ -89,7 +89,7 @@ class Decided:
             self.key = self.key or self._all_that_rows_say()
         self.by_column = {thing.lead: thing for thing in self.things}
         said = {*self._own(self.things)} - {POSITION}
-        self.paired = said if len(self.key) > 1 and {*self.key} == said else set()
+        self.paired = {*self.key} if len(self.key) > 1 else set()
         """The columns of rows that do nothing but pair them."""
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
         named |= {*self.roles.first, *self.roles.others, *moments_of_files(findings)}

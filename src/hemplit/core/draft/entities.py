@@ -207,7 +207,16 @@ def _stands_before(
 
 def _distance(
     lead: tuple[str, ...], alike: tuple[str, ...], name: str, position: dict[str, int]
-) -> tuple[int, bool, int, int]:
-    """Fewer columns first, then a shared word in the header, then the place in the sheet."""
+) -> tuple[int, bool, int, bool, int]:
+    """Fewer columns first, then a shared word in the header, then the place in the sheet.
+
+    What is called after a thing stands for it there, and what stands behind that is of it rather than what stands
+    before: in Venue, Venue Address, Capacity, Organiser it is the venue's.
+    """
     shared = bool({word for one in (*lead, *alike) for word in words(one)} & set(words(name)))
-    return (len(lead), not shared, abs(position[name] - position[lead[-1]]), position[lead[0]])
+    about = stem_of(lead[-1])
+    after = [other for other in position if about and other != name and words(other)[: len(about)] == about]
+    way, before = min(
+        (abs(position[name] - position[one]), position[name] < position[one]) for one in (lead[-1], *after)
+    )
+    return (len(lead), not shared, way, before, position[lead[0]])

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
-from hemplit.core.texts.words import LINE, MOMENT, is_identifier, stem_of, words
+from hemplit.core.texts.nouns import singular
+from hemplit.core.texts.words import LINE, MOMENT, SPOT, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -52,7 +53,8 @@ def base_key(
             return key
         if len(key) == 1:
             is_listed = key[0] in listed and facts[0].kind.word == "whole number"
-            if is_listed or counts_up(facts[0], findings.row_count) or (can_decide(facts[0]) and is_code(facts[0])):
+            is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not _is_where(facts[0], findings)
+            if is_listed or counts_up(facts[0], findings.row_count) or is_given_out:
                 good.append(key)
         elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
             lines or _collisions(facts, findings.row_count) >= COLLISIONS
@@ -63,6 +65,13 @@ def base_key(
     has_own = any(len(key) == 1 and not stem_of(key[0]) for key in good)
     of_others = {key for key in good if has_own and not is_identifier(words(key[0]))}
     return min(good, key=lambda key: (len(key), key in of_others, sum(position[name] for name in key)), default=())
+
+
+def _is_where(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether a column says where a thing stands, on a sheet that does not list these places."""
+    said = words(facts.name)
+    listed = {singular(word) for word in words(findings.source.title)}
+    return facts.position > 0 and not is_identifier(said) and said[-1] in SPOT - listed
 
 
 def counts_up(facts: ColumnFacts, rows: int) -> bool:
@@ -90,7 +99,7 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
     position = {facts.name: facts.position for facts in findings.columns}
     good = []
     names = [findings.by_name[key[0]] for key in findings.keys if len(key) == 1 and key[0] not in skip]
-    named = any(one.kind.word == "text" and can_decide(one) for one in names)
+    named = any(one.kind.word == "text" and can_decide(one) and not _is_where(one, findings) for one in names)
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
         spoken = [name for name in key if name in speaks_of]

@@ -250,7 +250,7 @@ def _column_considered(
             left = one.left[0]
             if left in alike:
                 lines.append(f"'{left}' determines it as well, and identifies the same thing")
-            elif left in lead:
+            elif {left} == lead:
                 lines.append(f"'{left}' determines it, which is why it stands here")
             else:
                 decided = verdicts.get((one.left, one.right))

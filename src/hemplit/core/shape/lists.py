@@ -30,7 +30,7 @@ from hemplit.core.model.relation import POSITION, Doubt, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
-from hemplit.core.texts.words import FREE_TEXT, is_plural, words
+from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -138,7 +138,8 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     said = said and not any(NUMBERED.fullmatch(value) for value in values)
     again = values.total() > len(values)
     varied = len({len(parts) for parts, _ in several}) > 1
-    if said and ((again and (names or by_themselves or exchanged)) or (varied and _have_capitals(values))):
+    listed = names or by_themselves or exchanged or (is_of_keywords(header) and len(lengths) > 1)
+    if said and ((again and listed) or (varied and _have_capitals(values))):
         return True
     # Each different text counts once: a remark that is copied from row to row says its parts only once.
     if sum(values.values()) < AGAIN * len(values):

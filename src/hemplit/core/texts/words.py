@@ -34,6 +34,8 @@ PLACE = frozenset(
     "city town village place state province region county country district ort stadt bundesland land ville pays ciudad"
     " provincia pais".split()
 )
+#: Such a column says where a thing stands or somebody sits, and another may be there tomorrow.
+SPOT = frozenset("berth mooring desk seat slot aisle shelf bin rack bay locker stall".split())
 #: Such a column is a part of a person's name, which only the parts together tell.
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
@@ -51,6 +53,10 @@ NUMBERING = frozenset(
 )
 #: What hangs on a thing and tells which one it is, but is not its name.
 LABEL = frozenset("tag badge barcode label plate tracking".split())
+#: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
+STATE = frozenset("status priority stage severity urgency progress result outcome".split())
+#: Such headers say no more than that each of several things holds; no comma stands within one.
+KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
 #: With such a word a column numbers the lines under something.
 LINE = frozenset("line pos position item seq sequence zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
@@ -66,6 +72,8 @@ MEASURE = frozenset(
     " minutes mins seconds temp min max avg average mm cm kg breite hoehe anzahl stunden quantite prix montant poids"
     " longueur cantidad precio importe peso largo fecha".split()
 )
+#: What a thing costs is mostly said of the thing, whatever is counted beside.
+PRICE = frozenset("price fee unit preis prix precio".split())
 #: Such a column says in what something is counted, where its texts are as short as pc and kg.
 UNIT = frozenset("unit units uom einheit einheiten unite unidad".split())
 #: Such a column tells when, even where its values are whole numbers.
@@ -139,6 +147,26 @@ def is_plural(header: str) -> bool:
     """
     parts = [word for word in words(header) if not is_participle(word)]
     return bool(parts) and singular(parts[-1]) != parts[-1]
+
+
+def is_of_matter(header: str) -> bool:
+    """Whether a header says how a matter stands or who does something about it.
+
+    >>> is_of_matter("Priority"), is_of_matter("Assigned To"), is_of_matter("Sort")
+    (True, True, False)
+    """
+    said = words(header)
+    done = len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by")
+    return done or not STATE.isdisjoint(said)
+
+
+def is_of_keywords(header: str) -> bool:
+    """Whether a header speaks of several words that each hold of a thing.
+
+    >>> is_of_keywords("Skills"), is_of_keywords("Skill"), is_of_keywords("Parts")
+    (True, False, False)
+    """
+    return is_plural(header) and singular(words(header)[-1]) in KEYWORD
 
 
 def in_full(parts: Sequence[str]) -> tuple[str, ...]:
