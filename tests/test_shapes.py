@@ -130,6 +130,14 @@ CASES = {
         'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n',
         {"": 'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n'},
     ),
+    "hours of every one in every week": Case(
+        "Skipper,Week,Mon,Tue,Wed\nJo,W05,8,7,\nLee,W05,4,,4\nJo,W06,8,8,8\nLee,W06,,4,4\n",
+        {
+            "": "Skipper,Week\nJo,W05\nLee,W05\nJo,W06\nLee,W06\n",
+            "Value by Day": "Skipper,Week,Value,Day\nJo,W05,8,Mon\nJo,W05,7,Tue\nLee,W05,4,Mon\nLee,W05,4,Wed\n"
+            "Jo,W06,8,Mon\nJo,W06,8,Tue\nJo,W06,8,Wed\nLee,W06,4,Tue\nLee,W06,4,Wed\n",
+        },
+    ),
     "legs of trips, of which the first is always the same": Case(
         "Trip,Boat,Leg,Hours\nT1,Teal,out,2\n,,back,3\nT2,Smew,out,4\n,,back,2\nT3,Knot,out,1\n,,back,2\n",
         {"": "Trip,Boat,Leg,Hours\n" + "".join(

@@ -16,7 +16,7 @@ from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
-from hemplit.core.model.relation import POSITION, TEXT
+from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import NAME, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, field
 
@@ -88,9 +88,8 @@ class Decided:
             self.key = record_key(findings, self._speaks_of(), self.computed.keys() | elsewhere)
             self.key = self.key or self._all_that_rows_say()
         self.by_column = {thing.lead: thing for thing in self.things}
-        said = {*self._own(self.things)} - {POSITION}
         self.paired = {*self.key} if len(self.key) > 1 else set()
-        """The columns of rows that do nothing but pair them."""
+        """The columns that the rows pair."""
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
         named |= {*self.roles.first, *self.roles.others, *moments_of_files(findings)}
         self.bands = usable_bands(findings, self.home, named | {*wishes.keep})

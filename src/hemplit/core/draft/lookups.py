@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 #: Each value must stand in so many rows of its table on average; fewer, and the table says nothing new.
 LEAST_REPEATS = 2.0
-#: Where the rows only say which of one sort goes with which of another, both are things, and fewer are enough.
+#: Where the rows say which of one sort goes with which of another, both are things, and fewer are enough.
 LEAST_OF_PAIRS = 1.25
 #: Such columns are lists of nothing, however often they repeat.
 NEVER = ADDRESS | CONTACT | FREE_TEXT | PART_OF_NAME
@@ -32,7 +32,7 @@ MOST_CODES = 0.5
 def is_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired: bool = False) -> bool:
     """Whether a text column of a table with so many rows names a kind of thing; none, some or many are wanted.
 
-    The rows of the table may do nothing but pair it with others.
+    The rows of the table may pair it with others.
     """
     return not why_no_lookup(facts, rows, wanted, paired=paired)
 

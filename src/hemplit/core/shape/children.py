@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import product
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -11,7 +12,7 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, MEASURE, words
+from hemplit.core.texts.words import FREE_TEXT, MEASURE, MOMENT, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -21,6 +22,8 @@ if TYPE_CHECKING:
 
 #: So many columns together may tell the rows apart; only the first of the sheet are looked at.
 FIRST_COLUMNS = 8
+#: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
+CROSSED = 0.5
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
 LISTING = frozenset(",;|")
 
@@ -36,6 +39,10 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
         for two in first[place + 1 :]:
             if tell_apart((one, two)):
                 return (one.name, two.name)
+    moments = [column for column in working.columns if column.name not in without and _is_moment(column)]
+    for one, two in product(first, moments):
+        if _crossed(one, two, working.row_count) and tell_apart((one, two)):
+            return (one.name, two.name)
     return (ROW_NUMBER,)
 
 
@@ -48,6 +55,17 @@ def _may_be_key(column: WorkingColumn) -> bool:
     if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
         return False
     return listed in (0, len(probe))
+
+
+def _crossed(one: WorkingColumn, two: WorkingColumn, rows: int) -> bool:
+    """Whether rows tell of every thing at every time, and not of some that never met again so far."""
+    return rows >= CROSSED * len(one.cells.texts) * len(two.cells.texts)
+
+
+def _is_moment(column: WorkingColumn) -> bool:
+    """Whether a column tells when."""
+    probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
+    return column.cells.full and (not MOMENT.isdisjoint(words(column.name)) or all(map(is_date, probe)))
 
 
 def shared(working: Working) -> set[str]:
