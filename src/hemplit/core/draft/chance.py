@@ -8,13 +8,14 @@ places where they stand must speak for it.
 from __future__ import annotations
 
 from functools import cached_property
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.keys import is_line, is_moment
 from hemplit.core.draft.sorts import can_decide, is_measured
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import ADDRESS, CONTACT, MOMENT, PLACE, PRICE, is_identifier, is_of_matter, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, COUNT, MOMENT, PLACE, PRICE, is_identifier, is_of_matter, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -48,16 +49,27 @@ class Chances:
             yield f"it is seen of one '{left}' only, and both are measures"
         if len(one.left) == 1 and left in self._numbers:
             yield f"'{left}' is no code, and it may be a coincidence"
+        evidence = self.candidates.evidence(one.left, one.right)
+        if COUNT.issuperset(words(one.right)) and evidence < SURE:
+            yield f"'{one.right}' tells how many, and it may be a coincidence"
         named = self.candidates.is_named(one.left, one.right)
-        if not named and self.candidates.evidence(one.left, one.right) < 0:
+        if not named and evidence < 0:
             if is_moment(right) and len(self._rights(one.left)) == 1:
                 yield f"'{one.right}' tells when, and it may be a coincidence"
             if self._is_elsewhere(one):
                 yield "it stands elsewhere, and may be a coincidence"
+            if one.left in self._told_before:
+                yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
+
+    def _run(self, left: Left) -> set[str]:
+        """The columns that stand behind the left side as far as it decides them; what is the same in all rows is passed."""
+        behind = self.findings.columns[self.findings.by_name[left[-1]].position + 1 :]
+        names = (facts.name for facts in behind if facts.name not in self.candidates.constant)
+        return {*takewhile(lambda name: self.candidates.decides(left, name), names)}
 
     def _rights(self, left: Left) -> set[str]:
         """What varies and a left side decides."""
-        return {*self.candidates.by_left[left]} - self.candidates.constant
+        return {*self.candidates.by_left.get(left, ())} - self.candidates.constant
 
     def _is_elsewhere(self, one: Dependency) -> bool:
         """Whether neither the header nor the place where the right side stands speaks for what chance could give.
@@ -69,7 +81,7 @@ class Chances:
         right = self.findings.by_name[one.right]
         if is_of_matter(one.right) and not is_identifier(words(one.left[0])):
             return True
-        if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self.candidates.run(one.left):
+        if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self._run(one.left):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
@@ -78,6 +90,25 @@ class Chances:
         if right.kind == TEXT:
             return any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
         return self._is_measured_beside(right, one.left)
+
+    @cached_property
+    def _told_before(self) -> set[Left]:
+        """What a few rows say again, and which decides another thing that stands before and what that decides, no more.
+
+        Of two visits with one diagnosis both were the same doctor's.
+        """
+        found = set()
+        for left, of in self.candidates.by_left.items():
+            rights, facts = self._rights(left), self.findings.by_name[left[0]]
+            few = max((one.evidence.repeats for one in of.values() if one.evidence), default=0) <= FEW_AGAIN
+            if len(left) > 1 or is_identifier(words(facts.name)) or not few:
+                continue
+            for right in rights:
+                own = self._rights((right,))
+                before = self.findings.by_name[right].position < facts.position
+                if own and before and facts.name not in own and rights <= {right, *own}:
+                    found.add(left)
+        return found
 
     def _is_measured_beside(self, facts: ColumnFacts, left: Left) -> bool:
         """Whether a number that is no price stands beside another that the left side does not decide."""

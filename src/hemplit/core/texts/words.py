@@ -72,6 +72,8 @@ MEASURE = frozenset(
     " minutes mins seconds temp min max avg average mm cm kg breite hoehe anzahl stunden quantite prix montant poids"
     " longueur cantidad precio importe peso largo fecha".split()
 )
+#: With no more than such a word a column says how many of something there were this time.
+COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())
 #: What a thing costs is mostly said of the thing, whatever is counted beside.
 PRICE = frozenset("price fee unit preis prix precio".split())
 #: Such a column says in what something is counted, where its texts are as short as pc and kg.
