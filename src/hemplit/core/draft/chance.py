@@ -62,7 +62,7 @@ class Chances:
                 yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
 
     def _run(self, left: Left) -> set[str]:
-        """The columns that stand behind the left side as far as it decides them; what is the same in all rows is passed."""
+        """The columns that stand behind the left side as far as it decides them, past those that never vary."""
         behind = self.findings.columns[self.findings.by_name[left[-1]].position + 1 :]
         names = (facts.name for facts in behind if facts.name not in self.candidates.constant)
         return {*takewhile(lambda name: self.candidates.decides(left, name), names)}

@@ -85,7 +85,7 @@ class Decided:
         self.home = self._homes(self.things)
         if not self.key and self.parted is None:
             elsewhere = {facts.name for facts in findings.columns}.difference(self._own(self.things))
-            self.key = record_key(findings, self._speaks_of(), self.computed.keys() | elsewhere)
+            self.key = record_key(findings, self._speaks_of(), self._could_pair(), self.computed.keys() | elsewhere)
             self.key = self.key or self._all_that_rows_say()
         self.by_column = {thing.lead: thing for thing in self.things}
         self.paired = {*self.key} if len(self.key) > 1 else set()
@@ -108,6 +108,13 @@ class Decided:
         codes = {one.name for one in self.findings.columns if one.repeats and one.kind == TEXT and is_code(one)}
         further = self.roles.first.keys() - self.roles.within.keys()
         return leads | further | ((kinds | codes) - self.home.keys())
+
+    def _could_pair(self) -> set[str]:
+        """The columns of the sheet's own rows that would be things if the rows paired them with others."""
+        rows, wanted = self.findings.row_count, self.wishes.lookups
+        able = (one for one in self.findings.columns if can_decide(one) and one.name not in self.home)
+        able = (one for one in able if not NAME.issuperset(stem_of(one.name)))
+        return {one.name for one in able if is_lookup(one, rows, wanted, paired=True)}
 
     def _own(self, things: Iterable[Entity]) -> list[str]:
         """What the sheet's own rows say: their own columns, and those that name a thing."""

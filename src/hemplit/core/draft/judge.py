@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.chance import Chances
 from hemplit.core.draft.keys import is_moment, moments_of_files
+from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.namesakes import Names, groups_of
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
@@ -28,7 +29,7 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import PLACE, is_identifier, is_part, is_person, stem_of, words
+from hemplit.core.texts.words import PLACE, PRICE, is_identifier, is_of_matter, is_part, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -164,8 +165,15 @@ class _Judge:
         against = self._why_not(one)
         thing = weigh(self.candidates.of_thing(one.left), OF_THING)
         pair = weigh(self.candidates.of_pair(one.left, one.right), OF_PAIR)
-        believed = not against and weight(thing) > 0 and weight(pair) > 0
+        believed = not against and weight(pair) > 0 and (weight(thing) > 0 or self._is_of_kind(one))
         return Verdict(one.left, one.right, groups, thing, pair, believed, against)
+
+    def _is_of_kind(self, one: Dependency) -> bool:
+        """Whether the left side gets a table anyhow, or has a price, and chance hardly gave what it decides."""
+        facts = self.findings.by_name[one.left[0]]
+        priced = not PRICE.isdisjoint(words(one.right))
+        kind = len(one.left) == 1 and is_lookup(facts, facts.rows, paired=priced)
+        return kind and self.candidates.evidence(one.left, one.right) > 0
 
     def _why_not(self, one: Dependency) -> str:
         """What rules a candidate out, whatever the evidence."""
@@ -266,12 +274,32 @@ class _Judge:
         groups = {one.left: one.groups for one in believed}
         groups |= {(name,): self.findings.by_name[name].distinct for name in self._said_of_by_constants(groups)}
         bits = (("has its name", 1.0),)
-        return [
+        named = [
             Verdict(left, right, of, bits, bits)
             for right in self.candidates.constant
             for left, of in groups.items()
             if right not in left and self.candidates.is_named(left, right)
         ]
+        return [*named, *self._between(believed, {one.right for one in named})]
+
+    def _between(self, believed: Sequence[Verdict], named: Collection[str]) -> list[Verdict]:
+        """The columns with one value only that stand among those of a thing, the finest of which they do, by that."""
+        of = {one.left: one.groups for one in believed if len(one.left) == 1}
+        said = {left: {*left, *(one.right for one in believed if one.left == left)} for left in of}
+        varied = [facts.name for facts in self.findings.columns if facts.name not in self.candidates.constant]
+        position = {facts.name: facts.position for facts in self.findings.columns}
+        bits = (("stands among what is of it", 1.0),)
+        found = []
+        for name in sorted(self.candidates.constant - {*named}):
+            if is_moment(self.findings.by_name[name]) or is_of_matter(name):
+                continue
+            beside = {*[one for one in varied if position[one] < position[name]][-1:]}
+            beside |= {*[one for one in varied if position[one] > position[name]][:1]}
+            around = [left for left in of if len(beside) == 2 and beside <= said[left]]
+            if around:
+                left = max(around, key=lambda left: of[left])
+                found.append(Verdict(left, name, of[left], bits, bits))
+        return found
 
     def _said_of_by_constants(self, believed: Collection[Left]) -> Iterator[str]:
         """The columns that are things only by what headers say: all else that has their name is the same in all rows.

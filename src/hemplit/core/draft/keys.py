@@ -89,8 +89,12 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
     return is_unbroken(facts) or facts.highest - facts.lowest < GIVEN_OUT * rows
 
 
-def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[str]) -> tuple[str, ...]:
+def record_key(
+    findings: Findings, speaks_of: Collection[str], could_pair: Collection[str], aside: Iterable[str]
+) -> tuple[str, ...]:
     """What the sheet's rows speak of, and the moments, if these tell them apart; empty if it is no wonder that they do.
+
+    Beside a thing that they speak of it may be one that they ``could_pair`` with it: each race has a boat once.
 
     A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
     beside, things can meet again on another one; where a column names each row, the others need not tell them apart.
@@ -105,7 +109,7 @@ def record_key(findings: Findings, speaks_of: Collection[str], aside: Iterable[s
         spoken = [name for name in key if name in speaks_of]
         if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
             continue
-        moments = [one for one in facts if one.name not in speaks_of]
+        moments = [one for one in facts if one.name not in speaks_of and one.name not in could_pair]
         crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
         others = [one for one in findings.columns if one.name not in skip and one.name not in key]
         again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)
