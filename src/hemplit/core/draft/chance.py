@@ -15,7 +15,18 @@ from hemplit.core.draft.keys import is_line, is_moment
 from hemplit.core.draft.sorts import can_decide, is_measured
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import ADDRESS, CONTACT, COUNT, MOMENT, PLACE, PRICE, is_identifier, is_of_matter, words
+from hemplit.core.texts.words import (
+    ADDRESS,
+    CONTACT,
+    COUNT,
+    MOMENT,
+    NAME,
+    PLACE,
+    PRICE,
+    is_identifier,
+    is_of_matter,
+    words,
+)
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -25,7 +36,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
 
 #: What so few rows say again may be a coincidence.
-FEW_AGAIN = 2
+FEW_AGAIN = 3
 
 
 @dataclass(frozen=True)
@@ -58,6 +69,8 @@ class Chances:
                 yield f"'{one.right}' tells when, and it may be a coincidence"
             if self._is_elsewhere(one):
                 yield "it stands elsewhere, and may be a coincidence"
+            if one.blank_decides:
+                yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
             if one.left in self._told_before:
                 yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
 
@@ -85,11 +98,33 @@ class Chances:
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
+        if self._is_said_before(one):
+            return True
         if one.evidence is None or one.evidence.repeats > FEW_AGAIN:
+            return False
+        if is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right):
             return False
         if right.kind == TEXT:
             return any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
         return self._is_measured_beside(right, one.left)
+
+    def _is_code_of_thing(self, name: str) -> bool:
+        """Whether a header says that it holds codes, and others what is of those things."""
+        return is_identifier(words(name)) and any(
+            self.candidates.is_named((name,), other) for other in self._rights((name,))
+        )
+
+    def _is_said_before(self, one: Dependency) -> bool:
+        """Whether the right side stands before the left, with what is of something finer, or with what is not of it.
+
+        The credits that a course has, two of which one teacher gives, stand with the course.
+        """
+        left, right = (self.findings.by_name[name].position for name in (one.left[0], one.right))
+        if right > left or (can_decide(self.findings.by_name[one.right]) and one.left[0] in self._rights((one.right,))):
+            return False
+        between = {facts.name for facts in self.findings.columns[right + 1 : left]} - self.candidates.constant
+        finer = (other for other in self.candidates.by_left if one.left[0] in self._rights(other))
+        return not between <= self._rights(one.left) or any(one.right in self._run(other) for other in finer)
 
     @cached_property
     def _told_before(self) -> set[Left]:
@@ -127,7 +162,7 @@ class Chances:
         found = set()
         for left, of in self.candidates.by_left.items():
             facts = self.findings.by_name[left[0]]
-            if len(left) == 1 and facts.kind != TEXT and not can_decide(facts):
+            if len(left) == 1 and facts.kind != TEXT and not can_decide(facts) and not self._has_name(left):
                 days = not facts.kind.is_number
                 measured = days or (is_measured(facts) and MOMENT.isdisjoint(words(facts.name)))
                 told = (one.right for one in of.values() if not self._is_seen_of_one(one))
@@ -135,6 +170,11 @@ class Chances:
                 if best < (SURE if measured else 0.0):
                     found.add(facts.name)
         return found
+
+    def _has_name(self, left: Left) -> bool:
+        """Whether a header says that what the left side holds has a name."""
+        named = (right for right in self._rights(left) if NAME.intersection(words(right)))
+        return any(self.candidates.is_named(left, right) for right in named)
 
     def _is_seen_of_one(self, one: Dependency) -> bool:
         """Whether numbers decide numbers, but most rows that say it again say one thing: of no throws there is no hit.

@@ -267,7 +267,8 @@ class _Judge:
         finer = [self.candidates.groups[(left,)] for left in self.candidates.lefts_of[one.left[0]]]
         rows = min([self.findings.row_count, *(count for count in finer if count > groups)])
         place = self.addresses and (bool(said & PLACE) or is_postal_code(one.left[0]))
-        return len(one.left) == 1 and place and not is_identifier(said) and rows < PLACE_REPEATS * groups
+        address = place and not is_identifier(said) and not self.candidates.is_named(one.left, one.right)
+        return len(one.left) == 1 and address and rows < PLACE_REPEATS * groups
 
     def _constants(self, believed: Sequence[Verdict]) -> list[Verdict]:
         """The columns with one value only, which says nothing of where they belong, by the things that they name."""

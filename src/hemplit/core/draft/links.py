@@ -15,7 +15,7 @@ from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.draft.sorts import reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
-from hemplit.core.texts.words import MEASURE, MOMENT, is_identifier, words
+from hemplit.core.texts.words import MOMENT, is_identifier, is_measure, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -234,8 +234,7 @@ def why_not(one: Link, chosen: Link, findings: Mapping[str, Findings]) -> str:
 
 
 def _is_measure(facts: ColumnFacts) -> bool:
-    said = words(facts.name)
-    return facts.kind.word != "text" and bool(MEASURE.intersection(said)) and not is_identifier(said[-1:])
+    return facts.kind.word != "text" and is_measure(words(facts.name))
 
 
 def _speaks_for_itself(child: ColumnFacts, one: Link) -> bool:

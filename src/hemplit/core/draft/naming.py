@@ -63,12 +63,13 @@ def singular(parts: Sequence[str]) -> tuple[str, ...]:
 
 
 def listed(parts: Sequence[str]) -> tuple[str, ...]:
-    """What a list is one of: what was done with several is not said of one.
+    """What a list is one of: what was done with several, or may be, is not said of one.
 
-    >>> listed(("parts", "used")), listed(("hull", "class"))
-    (('parts',), ('hull', 'class'))
+    >>> listed(("parts", "used")), listed(("days", "available")), listed(("hull", "class"))
+    (('parts',), ('days',), ('hull', 'class'))
     """
-    done = len(parts) > 1 and nouns.is_participle(parts[-1]) and nouns.singular(parts[-2]) != parts[-2]
+    said = len(parts) > 1 and (nouns.is_participle(parts[-1]) or parts[-1] == "available")
+    done = said and nouns.singular(parts[-2]) != parts[-2]
     return tuple(parts[:-1] if done else parts)
 
 

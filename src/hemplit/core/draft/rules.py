@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.design import Purpose, Rule, RuleKind
-from hemplit.core.texts.words import MEASURE, is_identifier, words
+from hemplit.core.texts.words import is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -56,7 +56,7 @@ def _rules(names: dict[str, str], chosen: dict[str, str], findings: Findings) ->
             rules.append(Rule(RuleKind.PATTERN, (names[header],), (form,), True, why))
     for header, name in names.items():
         facts = findings.by_name[header]
-        measured = MEASURE.intersection(words(header)) and not is_identifier(words(header))
+        measured = is_measure(words(header))
         if facts.lowest is not None and facts.lowest >= 0 and measured:
             why = f"smallest now: {facts.lowest:g}"
             rules.append(Rule(RuleKind.MIN, (name,), ("0",), True, why))

@@ -10,11 +10,11 @@ from hemplit.core.texts.words import (
     CONTACT,
     FREE_TEXT,
     IDENTIFIER,
-    MEASURE,
     MOMENT,
     POSTAL_CODE,
     UNIT,
     is_identifier,
+    is_measure,
     stem_of,
     words,
 )
@@ -55,9 +55,8 @@ def _why_not_by_sort(facts: ColumnFacts) -> str:
     if facts.kind.word == "text":
         reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}
     else:
-        said = set(words(facts.name))
         number = facts.kind.word == "whole number"
-        measured = bool(said & MEASURE) and not is_identifier(words(facts.name)[-1:])
+        measured = is_measure(words(facts.name))
         reasons |= {
             f"'{facts.name}' is a measure, and measures determine nothing": measured and number,
             f"'{facts.name}' holds {facts.kind.word}s, which identify nothing": not number,
@@ -103,8 +102,8 @@ def is_code(facts: ColumnFacts) -> bool:
 
 def is_measured(facts: ColumnFacts) -> bool:
     """Whether a header says that its numbers measure something or tell when, and are no numbers of things."""
-    said = {*words(facts.name)}
-    return bool(said & (MEASURE | MOMENT)) and not is_identifier(words(facts.name)[-1:])
+    said = words(facts.name)
+    return is_measure(said) or (not MOMENT.isdisjoint(said) and not is_identifier(said[-1:]))
 
 
 def is_number_of_thing(facts: ColumnFacts) -> bool:

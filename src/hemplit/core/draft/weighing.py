@@ -17,12 +17,12 @@ from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     FREE_TEXT,
-    MEASURE,
     MOMENT,
     NAME,
     PART_OF_NAME,
     PLACE,
     is_identifier,
+    is_measure,
     is_person,
     is_plural,
     stem_of,
@@ -212,13 +212,13 @@ def _column(facts: ColumnFacts) -> dict[str, float]:
     said = set(parts)
     text, whole, decimal = (facts.kind.word == word for word in ("text", "whole number", "decimal"))
     code = is_identifier(parts)
-    measure = bool(said & MEASURE) or (whole and is_plural(facts.name))
+    plural = whole and is_plural(facts.name) and not is_identifier(parts[-1:])
     return {
         "a code by its header": float(code),
         "a whole number, no code by its header": float(whole and not code),
         "a decimal": float(decimal),
         "a moment by its kind": float(not (text or whole or decimal)),
-        "a measure by its header": float(measure and not is_identifier(parts[-1:])),
+        "a measure by its header": float(is_measure(parts) or plural),
         "how to reach somebody": float(bool(said & CONTACT)),
         "a line of an address": float(bool(said & ADDRESS)),
         "a place by its header": float(bool(said & PLACE) and not code),

@@ -12,7 +12,7 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, MEASURE, MOMENT, words
+from hemplit.core.texts.words import FREE_TEXT, MOMENT, is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -48,7 +48,8 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 
 def _may_be_key(column: WorkingColumn) -> bool:
     """Whether a column could name its rows: filled, no amount or moment, no remark, and no list here and there."""
-    if not column.cells.full or (MEASURE | FREE_TEXT).intersection(words(column.name)):
+    said = words(column.name)
+    if not column.cells.full or is_measure(said) or FREE_TEXT.intersection(said):
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     listed = sum(not LISTING.isdisjoint(text) for text in probe)

@@ -11,7 +11,7 @@ from hemplit.core.columns.codes import Grouping, combine, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
-from hemplit.core.texts.words import FREE_TEXT, MEASURE, is_identifier, words
+from hemplit.core.texts.words import FREE_TEXT, is_identifier, is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -42,7 +42,7 @@ def identifies(column: WorkingColumn) -> bool:
     if is_identifier(said):
         return True
     probe = column.cells.texts.slice(0, LOOKED_AT).to_pylist()
-    return not (MEASURE | FREE_TEXT).intersection(said) and all(is_word(str(text)) for text in probe)
+    return not is_measure(said) and FREE_TEXT.isdisjoint(said) and all(is_word(str(text)) for text in probe)
 
 
 def holds_codes(column: WorkingColumn) -> bool:

@@ -36,7 +36,7 @@ from hemplit.core.shape.deciding import (
     recoded,
     together,
 )
-from hemplit.core.texts.words import MEASURE, MOMENT, words
+from hemplit.core.texts.words import MOMENT, is_measure, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -94,7 +94,8 @@ def _could_name(column: WorkingColumn) -> bool:
     if identifies(column):
         return True
     numbers = all(str(text).isdecimal() for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist())
-    return numbers and (MEASURE | MOMENT).isdisjoint(words(column.name))
+    said = words(column.name)
+    return numbers and not is_measure(said) and MOMENT.isdisjoint(said)
 
 
 def _steps(

@@ -16,7 +16,7 @@ from hemplit.core.columns.codes import Grouping, first_conflict
 from hemplit.core.model.findings import SharedValues
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import MEASURE, is_identifier, words
+from hemplit.core.texts.words import is_identifier, is_measure, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -66,7 +66,7 @@ def _cells(one: Column, other: Column) -> int:
 
 def _names_things(column: Column) -> bool:
     said = words(column.name)
-    if len(column.values) < FEWEST_COMMON or MEASURE.intersection(said):
+    if len(column.values) < FEWEST_COMMON or is_measure(said):
         return False
     if column.kind == TEXT:
         return bool((pc.mean(pc.utf8_length(column.values.slice(0, SAMPLE))).as_py() or 0) <= LONGEST)

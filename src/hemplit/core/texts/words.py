@@ -58,7 +58,7 @@ STATE = frozenset("status priority stage severity urgency progress result outcom
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
 #: With such a word a column numbers the lines under something.
-LINE = frozenset("line pos position item seq sequence zeile ligne linea posten".split())
+LINE = frozenset("line pos position item seq sequence leg step zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
 NAME = frozenset("name nom nombre bezeichnung".split())
 #: Words that end like an identifier without being one.
@@ -76,6 +76,8 @@ MEASURE = frozenset(
 COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())
 #: What a thing costs is mostly said of the thing, whatever is counted beside.
 PRICE = frozenset("price fee unit preis prix precio".split())
+#: What measures are put under is none: a cost centre, a time zone, a price list.
+UNDER = frozenset("centre center zone list band card sheet type class category group".split())
 #: Such a column says in what something is counted, where its texts are as short as pc and kg.
 UNIT = frozenset("unit units uom einheit einheiten unite unidad".split())
 #: Such a column tells when, even where its values are whole numbers.
@@ -127,6 +129,15 @@ def is_identifier(parts: Iterable[str]) -> bool:
     return not parts & ADDRESS and any(
         word in IDENTIFIER or (re.fullmatch("[a-z]{2,}(id|code)", word) and word not in NO_IDENTIFIER) for word in parts
     )
+
+
+def is_measure(parts: Sequence[str]) -> bool:
+    """Whether a header with these words speaks of what is measured.
+
+    >>> [is_measure(words(header)) for header in ("Cost", "Weight (kg)", "Cost Centre", "Price Code")]
+    [True, True, False, False]
+    """
+    return not MEASURE.isdisjoint(parts) and parts[-1] not in UNDER and not is_identifier(parts[-1:])
 
 
 def stem_of(header: str) -> tuple[str, ...]:
