@@ -67,6 +67,8 @@ class Chances:
         if not named and evidence < 0:
             if is_moment(right) and len(self._rights(one.left)) == 1:
                 yield f"'{one.right}' tells when, and it may be a coincidence"
+            if is_of_matter(one.right) and not is_identifier(words(left)):
+                yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
             if self._is_elsewhere(one):
                 yield "it stands elsewhere, and may be a coincidence"
             if one.blank_decides:
@@ -88,21 +90,17 @@ class Chances:
         """Whether neither the header nor the place where the right side stands speaks for what chance could give.
 
         A service is none of the recipient's, where the header of the town names him; a score is none of the premises',
-        where that beside it is not; how urgent a matter is and who sees to it is none of its category's; and a day is
-        of a thing only where its header is that of an order's number.
+        where that beside it is not; and a day is of a thing only where its header is that of an order's number.
         """
         right = self.findings.by_name[one.right]
-        if is_of_matter(one.right) and not is_identifier(words(one.left[0])):
-            return True
         if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self._run(one.left):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
         if self._is_said_before(one):
             return True
-        if one.evidence is None or one.evidence.repeats > FEW_AGAIN:
-            return False
-        if is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right):
+        codes = is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right)
+        if codes or one.evidence is None or one.evidence.repeats > FEW_AGAIN:
             return False
         if right.kind == TEXT:
             return any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))

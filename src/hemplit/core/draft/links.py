@@ -15,7 +15,7 @@ from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.draft.sorts import reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
-from hemplit.core.texts.words import MOMENT, is_identifier, is_measure, words
+from hemplit.core.texts.words import MOMENT, is_identifier, is_measure, of_sides, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -186,7 +186,7 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
         return False  # what is kept as it was written names nothing
     if any(_is_measure(facts) and (len(keys) == 1 or not is_moment(facts)) for facts in (*children, *keys)):
         return False
-    if _is_accident(one, findings):
+    if _is_accident(one, findings) or _are_sides(one):
         return False
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
@@ -196,6 +196,11 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     ):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
+
+
+def _are_sides(one: Link) -> bool:
+    """Whether two columns of a sheet are roles of what it does not list: its rows go from one to the other."""
+    return one.child == one.parent and bool(of_sides((one.headers[0], one.key[0])))
 
 
 def _is_accident(one: Link, findings: Mapping[str, Findings]) -> bool:

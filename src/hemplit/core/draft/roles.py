@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.texts.words import IDENTIFIER, NAME, words
+from hemplit.core.texts.words import IDENTIFIER, NAME, WAY, of_sides, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -29,14 +29,6 @@ ABOVE = frozenset(
     " vorgesetzter chef jefe responsable".split()
 )
 PERSON = ("person",)
-#: Where the headers say no more than from and to.
-WAY = ("place",)
-#: Headers that say the two sides of something in one word each, by what stands on them.
-SIDES = {
-    WAY: ("from to", "origin destination", "origin dest", "departure arrival", "pickup dropoff"),
-    ("team",): ("home away", "home visitor", "home visitors", "home guest"),
-    ("party",): ("sender recipient", "sender receiver", "buyer seller"),
-}
 
 
 @dataclass(frozen=True)
@@ -85,7 +77,7 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
         if any(name in aside or name in joint or name in found.first or name in found.inward for name in pair):
             continue
         whole, part = sorted(pair, key=lambda name: (name not in key, (name,) not in findings.keys))
-        if (whole,) in findings.keys and part not in identifying and part not in key:
+        if (whole,) in findings.keys and not of_sides(pair) and part not in identifying and part not in key:
             # The rows are referred to by their key, or by the one column that names them where the key is made up.
             known = {*key} or {*found.inward.values()} or {whole}
             if known == {whole} and _is_within(shared, whole, part, findings):
@@ -105,9 +97,11 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
                 found.lists.add(pair[0])
         else:
             whole, part = sorted(pair, key=lambda name: name not in found.by_lead)
-            able = whole in found.by_lead and part not in identifying and _is_within(shared, whole, part, findings)
-            if able and not found.leads_to(whole, home.get(part)):
-                found.add(whole, part)
+            sides = bool(of_sides(pair))
+            one_sort = sides or _is_within(shared, whole, part, findings)
+            able = whole in found.by_lead and part not in identifying and one_sort
+            if able and not found.leads_to(whole, home.get(part)) and found.add(whole, part) and sides:
+                found.add_partners(whole, shared.alike if whole == shared.one else [two[::-1] for two in shared.alike])
     return found.roles()
 
 
@@ -150,22 +144,26 @@ class _Found:
         beside = (*other.members, *other.alike)
         alike = all(pairs.get(two) in (*one.members, *one.alike) for two in beside)
         if alike and self.add(shared.one, shared.other):
-            for two in beside:
-                self.add(pairs[two], two)
-                self.within[two] = pairs[two]
+            self.add_partners(shared.one, [(pairs[two], two) for two in beside])
+
+    def add_partners(self, whole: str, alike: Sequence[tuple[str, str]]) -> None:
+        """What says of one side, each the first, what is said of a thing on the other."""
+        thing = self.by_lead[whole]
+        for one, two in alike:
+            if one in (*thing.members, *thing.alike) and self.add(one, two):
+                self.within[two] = one
 
     def roles(self) -> Roles:
         """All of it, with names."""
         # What only says from where is called as what it is.
         names = {
-            name: " ".join(_common((name, *further)) or _of_sides((name, *further)))
-            or (name if _noun(name) else WAY[0])
+            name: " ".join(_common((name, *further)) or of_sides((name, *further))) or (name if _noun(name) else WAY[0])
             for name, further in self.others.items()
         }
         stems = {name: _stem((name, *further)) for name, further in self.others.items()}
         for name in self.by_lead.keys() & self.others.keys() - self.lists:
             further = self.others[name][0]
-            if _noun(name) and not _noun(name) & _noun(further) and not _of_sides((name, further)):
+            if _noun(name) and not _noun(name) & _noun(further) and not of_sides((name, further)):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
         return Roles(self.others, self.first, frozenset(self.lists), stems, self.within, names, self.inward)
@@ -181,20 +179,10 @@ def _same_sort(shared: SharedValues, findings: Findings) -> bool:
     one, other = (findings.by_name[name] for name in (shared.one, shared.other))
     if is_code(one) != is_code(other):
         return False
-    if _noun(shared.one) & _noun(shared.other) or _of_sides((shared.one, shared.other)):
+    if _noun(shared.one) & _noun(shared.other) or of_sides((shared.one, shared.other)):
         return True
     alike = shared.common >= SAME_POOL * max(one.distinct, other.distinct) and min(one.distinct, other.distinct) > 2
     return alike and one.kind.word == "text"
-
-
-def _of_sides(headers: Sequence[str]) -> tuple[str, ...]:
-    """What stands on both sides of something, if that is all that two headers say.
-
-    >>> _of_sides(["From", "To"]), _of_sides(["Home", "Away"]), _of_sides(["Skipper", "Mate"])
-    (('place',), ('team',), ())
-    """
-    said = {word for header in headers for word in words(header)}
-    return next((what for what, pairs in SIDES.items() for pair in pairs if {*pair.split()} == said), ())
 
 
 def _is_within(shared: SharedValues, whole: str, part: str, findings: Findings) -> bool:
@@ -230,4 +218,4 @@ def _stem(headers: Sequence[str]) -> tuple[str, ...]:
         return common
     if all(parts and parts[-1] == "by" for parts in split):
         return PERSON
-    return _of_sides(headers) or tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY
+    return of_sides(headers) or tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY

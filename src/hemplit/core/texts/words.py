@@ -76,6 +76,14 @@ MEASURE = frozenset(
 COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())
 #: What a thing costs is mostly said of the thing, whatever is counted beside.
 PRICE = frozenset("price fee unit preis prix precio".split())
+#: Where the headers say no more than from and to.
+WAY = ("place",)
+#: Words that say the two sides of something, by what stands on them.
+SIDES = {
+    WAY: ("from to", "origin destination", "origin dest", "departure arrival", "pickup dropoff"),
+    ("team",): ("home away", "home visitor", "home visitors", "home guest"),
+    ("party",): ("sender recipient", "sender receiver", "buyer seller"),
+}
 #: What measures are put under is none: a cost centre, a time zone, a price list.
 UNDER = frozenset("centre center zone list band card sheet type class category group".split())
 #: Such a column says in what something is counted, where its texts are as short as pc and kg.
@@ -160,6 +168,17 @@ def is_plural(header: str) -> bool:
     """
     parts = [word for word in words(header) if not is_participle(word)]
     return bool(parts) and singular(parts[-1]) != parts[-1]
+
+
+def of_sides(headers: Sequence[str]) -> tuple[str, ...]:
+    """What stands on both sides of something, if two headers differ only in which side they say.
+
+    >>> of_sides(["From", "To"]), of_sides(["Crane From", "Crane To"]), of_sides(["Skipper", "Mate"])
+    (('place',), ('place',), ())
+    """
+    said: list[set[str]] = [{*words(header)} for header in headers]
+    sides = said[0].union(*said) - said[0].intersection(*said)
+    return next((what for what, pairs in SIDES.items() for pair in pairs if {*pair.split()} == sides), ())
 
 
 def is_of_matter(header: str) -> bool:
