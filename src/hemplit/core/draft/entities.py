@@ -22,6 +22,10 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Findings
 
 
+#: A column that stands before what it is of is as far from it as one so many columns further behind.
+BEFORE = 2
+
+
 @dataclass(frozen=True)
 class Entity:
     """A thing: ``lead`` identifies it, ``alike`` are columns that identify it as well, ``members`` belong to it."""
@@ -207,16 +211,14 @@ def _stands_before(
 
 def _distance(
     lead: tuple[str, ...], alike: tuple[str, ...], name: str, position: dict[str, int]
-) -> tuple[int, bool, int, bool, int]:
+) -> tuple[int, bool, int, int]:
     """Fewer columns first, then a shared word in the header, then the place in the sheet.
 
-    What is called after a thing stands for it there, and what stands behind that is of it rather than what stands
-    before: in Venue, Venue Address, Capacity, Organiser it is the venue's.
+    What is called after a thing stands for it there, and a column is of what stands before it rather than of what
+    follows: in Venue, Venue Address, Capacity, Organiser it is the venue's.
     """
     shared = bool({word for one in (*lead, *alike) for word in words(one)} & set(words(name)))
     about = stem_of(lead[-1])
     after = [other for other in position if about and other != name and words(other)[: len(about)] == about]
-    way, before = min(
-        (abs(position[name] - position[one]), position[name] < position[one]) for one in (lead[-1], *after)
-    )
-    return (len(lead), not shared, way, before, position[lead[0]])
+    ways = (position[name] - position[one] for one in (lead[-1], *after))
+    return (len(lead), not shared, min(way if way > 0 else BEFORE - way for way in ways), position[lead[0]])
