@@ -118,7 +118,11 @@ class Chances:
         The credits that a course has, two of which one teacher gives, stand with the course.
         """
         left, right = (self.findings.by_name[name].position for name in (one.left[0], one.right))
-        if right > left or (can_decide(self.findings.by_name[one.right]) and one.left[0] in self._rights((one.right,))):
+        if (
+            right > left
+            or is_identifier(words(one.left[0]))
+            or (can_decide(self.findings.by_name[one.right]) and one.left[0] in self._rights((one.right,)))
+        ):
             return False
         between = {facts.name for facts in self.findings.columns[right + 1 : left]} - self.candidates.constant
         finer = (other for other in self.candidates.by_left if one.left[0] in self._rights(other))

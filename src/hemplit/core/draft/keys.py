@@ -64,13 +64,13 @@ def base_key(
     # "Reg No" is of the rows themselves; "Berth" is where they are, if no number of its own says better.
     has_own = any(len(key) == 1 and not stem_of(key[0]) for key in good)
     of_others = {key for key in good if has_own and not is_identifier(words(key[0]))}
-    lines = {key for key in good if len(key) > 1 and any(is_line(findings.by_name[name]) for name in key)}
     first = min((position[key[0]] for key in good if len(key) == 1), default=0)
+    pairs = (key for key in good if len(key) > 1 and any(is_line(findings.by_name[name]) for name in key))
     # What is named behind the number of a line is no name of the lines, though none came again so far.
-    numbered = {key for key in lines if max(position[name] for name in key) < first}
+    of_lines = {key for key in pairs if max(position[name] for name in key) < first}
     return min(
         good,
-        key=lambda key: (key not in numbered, len(key), key in of_others, sum(position[name] for name in key)),
+        key=lambda key: (key not in of_lines, len(key), key in of_others, sum(position[name] for name in key)),
         default=(),
     )
 

@@ -12,7 +12,7 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, MOMENT, is_measure, words
+from hemplit.core.texts.words import FREE_TEXT, MOMENT, NAME, is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -31,6 +31,8 @@ LISTING = frozenset(",;|")
 def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
     """The column or two of the sheet that tell its rows apart; the number of the row if there are none."""
     columns = [column for column in working.columns if column.name not in without and _may_be_key(column)]
+    said = {words(column.name) for column in working.columns}
+    columns = [column for column in columns if not _names_another(words(column.name), said)]
     for column in columns:
         if tell_apart((column,)):
             return (column.name,)
@@ -56,6 +58,11 @@ def _may_be_key(column: WorkingColumn) -> bool:
     if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
         return False
     return listed in (0, len(probe))
+
+
+def _names_another(parts: tuple[str, ...], said: Collection[tuple[str, ...]]) -> bool:
+    """Whether a header is that of the name of what another column has the code of: Cost Centre Name."""
+    return NAME.issuperset(parts[-1:]) and parts[:-1] in said
 
 
 def _crossed(one: WorkingColumn, two: WorkingColumn, rows: int) -> bool:

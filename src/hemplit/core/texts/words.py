@@ -142,10 +142,11 @@ def is_identifier(parts: Iterable[str]) -> bool:
 def is_measure(parts: Sequence[str]) -> bool:
     """Whether a header with these words speaks of what is measured.
 
-    >>> [is_measure(words(header)) for header in ("Cost", "Weight (kg)", "Cost Centre", "Price Code")]
+    >>> [is_measure(words(header)) for header in ("Cost", "Weight (kg)", "Cost Centre Name", "Price Code")]
     [True, True, False, False]
     """
-    return not MEASURE.isdisjoint(parts) and parts[-1] not in UNDER and not is_identifier(parts[-1:])
+    said = [word for word in parts if word not in NAME]
+    return not MEASURE.isdisjoint(said) and said[-1] not in UNDER and not is_identifier(said[-1:])
 
 
 def stem_of(header: str) -> tuple[str, ...]:
