@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from itertools import product
+from itertools import chain, combinations, product
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 
+from hemplit.core.columns.codes import Grouping, combine
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, MOMENT, NAME, is_measure, words
+from hemplit.core.texts.words import FREE_TEXT, MOMENT, NAME, is_identifier, is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -37,15 +38,20 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
         if tell_apart((column,)):
             return (column.name,)
     first = columns[:FIRST_COLUMNS]
-    for place, one in enumerate(first):
-        for two in first[place + 1 :]:
-            if tell_apart((one, two)):
-                return (one.name, two.name)
     moments = [column for column in working.columns if column.name not in without and _is_moment(column)]
-    for one, two in product(first, moments):
-        if _crossed(one, two, working.row_count) and tell_apart((one, two)):
-            return (one.name, two.name)
-    return (ROW_NUMBER,)
+    crossed = (pair for pair in product(first, moments) if _crossed(*pair, working.row_count))
+    pair = next(filter(tell_apart, chain(combinations(first, 2), crossed)), ())
+    return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
+
+
+def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingColumn:
+    """The column of codes of what a column names, if there is one."""
+    names = Grouping(column.cells.codes, len(column.cells.texts))
+    for other in others:
+        codes = Grouping(other.cells.codes, len(other.cells.texts))
+        if codes.size == names.size == combine(names, codes).size and is_identifier(words(other.name)):
+            return other
+    return column
 
 
 def _may_be_key(column: WorkingColumn) -> bool:
