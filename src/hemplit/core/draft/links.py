@@ -65,6 +65,7 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
 
     What names a thing that no sheet lists is linked with the sheet that names the most of these.
     """
+    found = [one for one in found if not _leads_from_list(one, findings)]
     chosen: list[Link] = []
     used: set[tuple[str, str]] = set()
     of_parts = _of_parts(found)
@@ -115,8 +116,7 @@ def happens(sheet: str, one: Link, findings: Findings) -> bool:
     A date of birth, or a year of building, is no such day: it says more than when.
     """
     about = thing_words(one.headers[0]) | thing_words(one.parent)
-    days = (facts for facts in findings.columns if not facts.blanks and MOMENT.issuperset(words(facts.name)))
-    return not about & thing_words(sheet) and any(days)
+    return not about & thing_words(sheet) and _tells_when(findings)
 
 
 def _lists_none(one: Link, findings: Mapping[str, Findings], things: Things) -> bool:
@@ -171,12 +171,18 @@ def _rank(one: Link, findings: Mapping[str, Findings], of_parts: Collection[Link
         both,
         -one.known / one.different,
         -one.known / one.of,
+        _tells_when(findings[one.parent]),
         -len(findings[one.parent].columns),
         one.parent,
         one.child,
         one.headers,
         one.key,
     )
+
+
+def _tells_when(findings: Findings) -> bool:
+    """Whether the rows of a sheet are of a day or another time, and so rather what happened than a list of things."""
+    return any(not facts.blanks and MOMENT.issuperset(words(facts.name)) for facts in findings.columns)
 
 
 def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
@@ -190,12 +196,21 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
         return False
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
+        share = max(share, (one.known + one.near) / one.different)
         return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
     if _is_unique(one, findings) and not (
         one.known == one.different and _are_telling(children) and (_has_header_of(one) or _are_some(one, children))
     ):
         return False
     return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
+
+
+def _leads_from_list(one: Link, findings: Mapping[str, Findings]) -> bool:
+    """Whether a sheet that lists what its column names, and is called after that, would refer to one that is not."""
+    if len(one.headers) > 1 or findings[one.child].of or not _is_unique(one, findings):
+        return False
+    about = thing_words(one.headers[0])
+    return bool(about) and about <= thing_words(one.child) and not about & thing_words(one.parent)
 
 
 def _are_sides(one: Link) -> bool:

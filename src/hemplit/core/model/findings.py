@@ -177,6 +177,7 @@ class Link:
     Of ``different`` values ``known`` stand there, and of ``rows`` that are filled ``matched``; ``of`` is how many
     different ones there are; of the whole numbers from the smallest to the largest that refer, the share ``dense`` is
     there, so that others would match by accident. ``alike`` ones say the same in another writing, or in other columns.
+    Where fewer are known, ``near`` tells of how many more the list has one that is a slip away.
     """
 
     child: str
@@ -190,6 +191,7 @@ class Link:
     of: int
     alike: bool = False
     dense: float = 1.0
+    near: int = 0
 
 
 @dataclass(frozen=True)

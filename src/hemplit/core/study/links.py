@@ -19,7 +19,8 @@ from hemplit.core.columns.codes import combine, distinct, first_rows, tell_apart
 from hemplit.core.columns.partners import Lookup, described, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import ROW_NUMBER
+from hemplit.core.model.relation import ROW_NUMBER, TEXT
+from hemplit.core.texts.twins import are_twins
 from hemplit.core.texts.words import MOMENT, PART_OF_NAME, words
 from hemplit.dataclasses import dataclass
 
@@ -41,6 +42,8 @@ KNOWN, SAMPLE, SAMPLE_KNOWN = 0.7, 200, 0.4
 UNIQUE = 0.95
 #: Keys of more columns are no names of things, and of very many keys the first are looked at.
 MOST_COLUMNS, MOST_KEYS = 5, 12
+#: So many values that stand in no list are compared with those of lists that are no longer.
+MOST_NEAR, MOST_LISTED = 20, 1_000
 #: Columns of more different values are not looked at as people write them.
 MOST_WRITTEN = 20_000
 
@@ -66,7 +69,7 @@ def links(
     asked = _Asked(all_pools)
     for pools in all_pools:
         found += _single(pools, things)
-    exact = {(one.child, one.headers[0], one.parent) for one in found}
+    exact = {(one.child, one.headers[0], one.parent) for one in found if not one.near}
     for parent, relation in relations.items():
         keys = list(_composite_keys(findings[parent]))[:MOST_KEYS]
         for child, other in relations.items():
@@ -76,7 +79,9 @@ def links(
             alike = _key_by_headers(sides)
             found += (one for key in (*keys, *alike) for one in _by_several(sides, key))
             found += _described(sides)
-    found += (one for one in _written(relations) if (one.child, one.headers[0], one.parent) not in exact)
+    written = [one for one in _written(relations) if (one.child, one.headers[0], one.parent) not in exact]
+    better = {(one.child, one.headers, one.parent) for one in written}
+    found = [one for one in found if not one.near or (one.child, one.headers, one.parent) not in better] + written
     found = [one for one in found if _may_be(one, relations[one.child], relations[one.parent])]
     return tuple(
         sorted(found, key=lambda one: (-one.known / one.different, one.child, one.parent, one.headers, one.key))
@@ -213,7 +218,8 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
                 continue
             hit = there[child.values]
             known = int(np.count_nonzero(hit))
-            if known >= KNOWN * len(hit):
+            near = 0 if alike or is_thing or known >= KNOWN * len(hit) else _near(child, parent, hit)
+            if known + near >= KNOWN * len(hit):
                 codes = child.column.codes[child.column.codes != EMPTY]
                 sides = child.sheet, (child.column.name,), parent.sheet, (parent.column.name,)
                 matched = int(np.count_nonzero(hit[codes]))
@@ -221,7 +227,16 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
                     if id(one) not in numbers:
                         numbers[id(one)] = _whole_numbers(one)
                 dense = _density(numbers[id(child.column)], numbers[id(parent.column)])
-                yield Link(*sides, len(hit), known, len(codes), matched, len(parent.values), alike, dense)
+                yield Link(*sides, len(hit), known, len(codes), matched, len(parent.values), alike, dense, near)
+
+
+def _near(child: _Pool, parent: _Pool, hit: npt.NDArray[np.bool_]) -> int:
+    """How many values of a column are a slip away from one of the list, if a person can still overlook both."""
+    strange = child.column.values.filter(pa.array(~hit))
+    if child.column.kind != TEXT or len(strange) > MOST_NEAR or len(parent.values) > MOST_LISTED:
+        return 0
+    listed = parent.column.values.to_pylist()
+    return sum(any(are_twins(one, other) for other in listed) for one in strange.to_pylist())
 
 
 def _density(own: npt.NDArray[np.float64], theirs: npt.NDArray[np.float64]) -> float:
