@@ -800,3 +800,57 @@ def test_a_name_in_parts_bears_out_those_of_another_sheet(tmp_path: Path) -> Non
     other = write(tmp_path, "slips.csv", "Slip No,Skipper,Nights", others)
     ran = hemplit("draft", listed, other, "--out", "apart.design.toml", folder=tmp_path)
     assert ran.code < 2 and '# { do = "split into columns"' in (tmp_path / "apart.design.toml").read_text("utf-8")
+
+
+def test_slips_hide_no_list(tmp_path: Path) -> None:
+    """Three of five owners stand in the list as they are written there; the others are a letter or a dot off."""
+    listed = [
+        ("C1", "Alder Ltd", "Leeds"),
+        ("C2", "Birch & Co", "York"),
+        ("C3", "Cedar plc", "Hull"),
+        ("C4", "Elm", "Bath"),
+    ]
+    owners = write(tmp_path, "owners.csv", "Owner No,Company,Town", listed)
+    said = ["Alder Ltd", "Birch & Co", "Alder Ltd", "Ceder plc", "Elm", "Birch & Co."]
+    jobs = write(
+        tmp_path,
+        "jobs.csv",
+        "Job,Day,Owner,Hours",
+        [(at, f"2026-01-0{at}", owner, at * 7 % 5) for at, owner in enumerate(said, 1)],
+    )
+    found, out = loaded(tmp_path, owners, jobs, code=1)
+    assert found["jobs"] == [("owners", "owner_no")]
+    assert "says 'Ceder plc', which owners does not list: C5 the nearest there is 'Cedar plc'" in out
+    other = write(
+        tmp_path,
+        "jobs.csv",
+        "Job,Day,Owner,Hours",
+        [
+            (at, f"2026-01-0{at}", owner, at * 7 % 5)
+            for at, owner in enumerate(["Alder Ltd", "Elm", "Moe", "Roe", "Poe"], 1)
+        ],
+    )
+    ran = hemplit("draft", owners, other, "--json", "--out", "other.design.toml", folder=tmp_path)
+    tables = {table["name"]: table["columns"] for table in json.loads(ran.out)["tables"]}
+    assert "owner" in [column["name"] for column in tables["jobs"]], "two of five are known, and none is near"
+
+
+def test_a_list_is_the_sheet_that_is_called_so(tmp_path: Path) -> None:
+    """Each part has another maker so far, two of them in other writing, and each came once."""
+    makers = [("Marlow", "020 11", 7), ("Harken", "020 22", 14), ("Ronstan", "020 33", 5)]
+    parts = ["Marlow Ltd", "Marlow", "Harken", "HARKEN", "Ronstan"]
+    came = [(f"2026-02-0{at + 1}", parts[at if at != 3 else 2], 100 + at, at * 7 % 5 + 1) for at in (1, 2, 3, 4, 0)]
+    came[-1] = ("2026-02-09", "Marlow", 100, 3)
+    stock = [(100 + at, f"part {at}", maker, f"B{at}", at * 11) for at, maker in enumerate(parts)]
+    sheets = (
+        write(tmp_path, "makers.csv", "Maker,Phone,Days", makers),
+        write(tmp_path, "stock.csv", "Item,Text,Maker,Bin,Number", stock),
+        write(tmp_path, "deliveries.csv", "Date,Maker,Item,Qty", came),
+    )
+    found, out = loaded(tmp_path, *sheets, code=1)
+    assert {name: to for name, to in found.items() if not name.startswith("hemplit_")} == {
+        "makers": [],
+        "items": [("makers", "maker_id")],
+        "deliveries": [("items", "item"), ("makers", "maker_id")],
+    }
+    assert "'Maker' says 'Marlow Ltd', which makers does not list: C2" in out

@@ -19,6 +19,7 @@ from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     COUNT,
+    KIND,
     MOMENT,
     NAME,
     PLACE,
@@ -69,6 +70,8 @@ class Chances:
                 yield f"'{one.right}' tells when, and it may be a coincidence"
             if is_of_matter(one.right) and not is_identifier(words(left)):
                 yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
+            if right.kind == TEXT and KIND.intersection(words(left)[-1:]):
+                yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
             if self._is_elsewhere(one):
                 yield "it stands elsewhere, and may be a coincidence"
             if one.blank_decides:

@@ -32,8 +32,9 @@ class Around:
     what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
     which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, ``linked`` all that take part
     in links and so get no list of their own, ``met_again`` those that name what another sheet says more of, of which
-    the rows only speak, even if once each so far, ``lists`` the sheets that list what columns name, and ``listed`` the
-    headers of these, also by what columns name together."""
+    the rows only speak, even if once each so far, ``lists`` the sheets that list what columns name, ``all_listed`` the
+    columns of which all values stand there as they are written, and ``listed`` the headers of the lists, also by what
+    columns name together."""
 
     key: tuple[str, ...] = ()
     upward: Mapping[str, str] = field(default_factory=dict)
@@ -42,6 +43,7 @@ class Around:
     linked: frozenset[str] = frozenset()
     met_again: frozenset[str] = frozenset()
     lists: Mapping[str, str] = field(default_factory=dict)
+    all_listed: frozenset[str] = frozenset()
     listed: Mapping[frozenset[str], Collection[str]] = field(default_factory=dict)
 
 
@@ -52,7 +54,7 @@ class Decided:
         key, upward, referred = around.key, around.upward, around.referred
         self.wishes = wishes
         self.linked, self.lists = around.linked, around.lists
-        self.met_again = around.met_again
+        self.met_again, self.all_listed = around.met_again, around.all_listed
         self.referred = referred
         self.sheet = sheet
         self.upward = upward
@@ -107,7 +109,7 @@ class Decided:
         kinds = {one.name for one in self.findings.columns if is_lookup(one, rows, self.wishes.lookups)}
         codes = {one.name for one in self.findings.columns if one.repeats and one.kind == TEXT and is_code(one)}
         further = self.roles.first.keys() - self.roles.within.keys()
-        return leads | further | ((kinds | codes) - self.home.keys())
+        return leads | further | ((kinds | codes | {*self.all_listed}) - self.home.keys())
 
     def _could_pair(self) -> set[str]:
         """The columns of the sheet's own rows that would be things if the rows paired them with others."""

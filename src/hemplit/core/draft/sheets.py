@@ -213,6 +213,7 @@ def _around_links(sheet: str, findings: Mapping[str, Findings], known: Together)
         linked=frozenset(linked),
         met_again=frozenset(again),
         lists=lists,
+        all_listed=frozenset(one.headers[0] for one in of_lists if one.known == one.different and not one.alike),
         listed={
             frozenset(one.headers): tuple(findings[one.parent].by_name)
             for one in listed

@@ -55,6 +55,8 @@ NUMBERING = frozenset(
 LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
+#: What is of one kind, or does one job, stands in several places and under several others.
+KIND = frozenset("type category job role position".split())
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
 #: With such a word a column numbers the lines under something.
