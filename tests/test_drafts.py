@@ -459,6 +459,7 @@ def test_entries_that_name_rows_by_what_is_not_their_key_are_given_back(tmp_path
         ("boats.csv", "Boat,Berth,Reg No", "boats", "reg_no"),
         ("skippers.csv", "Skipper,Berth,Licence", "skippers", "licence"),
         ("berths.csv", "Boat,Berth,Meter No", "berths", "berth"),
+        ("crews.csv", "Skipper,Berth,RYA", "crews", "rya"),
         ("yard.csv", "Boat,Berth,Meter No", "meters", "meter_no"),
         ("employees.csv", "Skipper,Emp ID,Licence", "employees", "emp_id"),
         ("yard.csv", "Skipper,Emp ID,Licence", "emps", "emp_id"),
@@ -473,6 +474,12 @@ def test_rows_are_called_what_the_sheet_is_called_after(
     ran = hemplit("draft", name, "--json", "--out", "out.design.toml", folder=tmp_path)
     tables = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
     assert tables[table] == [key], tables
+
+
+def test_two_rows_give_no_key(tmp_path: Path) -> None:
+    (tmp_path / "staff.csv").write_text("Name,Certificate,Until\nSam Hill,PA1,2026\nTed Dale,PA2,2027\n", "utf-8")
+    (table,) = json.loads(hemplit("draft", "staff.csv", "--json", folder=tmp_path).out)["tables"]
+    assert (table["name"], table["key"]) == ("staff", ["staff_id"])
 
 
 def test_a_thing_is_called_in_full_and_by_what_its_code_is_of(tmp_path: Path) -> None:

@@ -118,6 +118,10 @@ CASES = {
             "4,shackle,1\n4,rope,2\n5,oil,1\n5,filter,2\n",
         },
     ),
+    "full names, which another column says whole": Case(
+        "No,Full Name,Parent\n1,Ann Poe,\n2,Ben Poe,Ann Poe\n3,Cat Roe,\n4,Dan Roe,Cat Roe\n",
+        {"": "No,Full Name,Parent\n1,Ann Poe,\n2,Ben Poe,Ann Poe\n3,Cat Roe,\n4,Dan Roe,Cat Roe\n"},
+    ),
     "skills, of which one comes again": Case(
         'Skipper,Skills\nJo,"splicing, diving"\nLee,welding\nRia,"rigging, diving"\nKit,"radio, diving"\n',
         {

@@ -12,13 +12,14 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.texts.words import CONTACT, IDENTIFIER, LABEL, NAME, NUMBERING, in_full, stem_of, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection
+    from collections.abc import Collection, Iterable
 
     from hemplit.core.draft.decided import Decided
     from hemplit.core.draft.entities import Entity
 
-#: Words of so many letters are letters that stand for words: WO, PO.
-LONGEST_SHORT = 2
+#: Words of so many letters are letters that stand for words: WO, PO; so many may be capitals where other headers have
+#: small letters.
+LONGEST_SHORT, LONGEST_LETTERS = 2, 4
 
 
 def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
@@ -59,8 +60,9 @@ def called_rows(
         return (*above, *(listed(words(source.part.rpartition(" by ")[2])) or ("entry",)))
     own = called or words(decided.sheet) or ("row",)
     others = {*things, *_kinds(decided), *_further_names(decided)}
+    label = bool(decided.key) and _is_label(decided.key[0], decided.findings.by_name)
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
-    if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not _is_label(decided.key[0]):
+    if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
         unique.add(in_full(stem(decided.key)))
         return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
@@ -86,10 +88,12 @@ def _shared_word(decided: Decided) -> tuple[str, ...]:
     return next((word for word, times in first.items() if times > 1), ())
 
 
-def _is_label(header: str) -> bool:
-    """Whether a header speaks of no thing, but of what is written on one: a tag, an accession number, a WO."""
+def _is_label(header: str, headers: Iterable[str]) -> bool:
+    """Whether a header speaks of no thing, but of what is written on one: a tag, an accession number, a WO, a UIC."""
     about = stem_of(header)
-    return (LABEL | NUMBERING).issuperset(about) or (len(about) == 1 and len(about[0]) <= LONGEST_SHORT)
+    letters = header.isupper() and len(header) <= LONGEST_LETTERS and not all(map(str.isupper, headers))
+    short = len(about) == 1 and len(about[0]) <= LONGEST_SHORT
+    return (LABEL | NUMBERING).issuperset(about) or letters or short
 
 
 def _kinds(decided: Decided) -> set[tuple[str, ...]]:

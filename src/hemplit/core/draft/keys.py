@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 COLLISIONS = 10.0
 #: Where both are things that the rows speak of, so many are enough.
 FEW = 1.0
+#: Any two or three texts are different.
+FEWEST_ROWS = 4
 #: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
 CROSSED = 0.5
 #: Of numbers that are given out one after the other few are missing.
@@ -54,6 +56,7 @@ def base_key(
         if len(key) == 1:
             is_listed = key[0] in listed and facts[0].kind.word == "whole number"
             is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not _is_where(facts[0], findings)
+            is_given_out = is_given_out and not _is_of_few(facts[0], findings)
             if is_listed or counts_up(facts[0], findings.row_count) or is_given_out:
                 good.append(key)
         elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
@@ -73,6 +76,11 @@ def base_key(
         key=lambda key: (key not in of_lines, len(key), key in of_others, sum(position[name] for name in key)),
         default=(),
     )
+
+
+def _is_of_few(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether it says nothing that texts tell apart so few rows, where the header speaks of no code."""
+    return facts.position > 0 and findings.row_count < FEWEST_ROWS and not is_identifier(words(facts.name))
 
 
 def _is_where(facts: ColumnFacts, findings: Findings) -> bool:

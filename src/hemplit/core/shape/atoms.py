@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.model.acts import Act
@@ -182,6 +183,7 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         names = _names(working, column.name, shape.parts)
         example = max(texts, key=lambda text: len([*filter(None, _parts(pattern, text))]))
         sure = (shape.sure or bool(shape.sure_with.intersection(words(column.name)))) and not unfit
+        sure = sure and not ({*NAMES} <= {*shape.parts} and _is_named_whole(working, column))
         why = f"'{example}' is {' | '.join(filter(None, _parts(pattern, example)))}"
         why += f"; {len(unfit)} do not fit" if unfit else ""
         yield Step(ACT, (("column", column.name), ("as", name), ("names", names)), why, proposed=not sure)
@@ -191,6 +193,12 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
                 f"'{column.name}' is {name}, but for some cells", places, "left whole", int(counts[unfit].sum())
             )
         return
+
+
+def _is_named_whole(working: Working, column: WorkingColumn) -> bool:
+    """Whether another column says whole names of this one, as of who is above somebody; it would find none in parts."""
+    others = (one.cells.texts for one in working.columns if one is not column and one.own and len(one.cells.texts))
+    return any(pc.all(pc.is_in(texts, value_set=column.cells.texts)).as_py() for texts in others)
 
 
 def _stands_elsewhere(working: Working, column: WorkingColumn, pattern: re.Pattern[str]) -> bool:
