@@ -654,3 +654,16 @@ def test_headers_in_another_writing_are_the_same(header: str, tmp_path: Path) ->
     assert ran.code == 0 and "2 rows: 2 new" in ran.out, ran.out + ran.err
     assert rows(tmp_path, "SELECT job_no, hours FROM jobs WHERE job_no > 5") == [(6, 7), (7, 2)]
     assert prove(tmp_path).code == 0
+
+
+def test_what_comes_twice_is_told_by_the_names_that_the_sheet_has(tmp_path: Path) -> None:
+    """Not by the ids of the race and the boat, which nobody has seen."""
+    races = [f"{name},2026-05-0{at}" for at, name in enumerate(["Spring Cup", "Night Race", "Summer Cup"], 1)]
+    boats = ["Teal", "Knot", "Smew", "Ruff", "Rail"]
+    entries = [f"{races[at // 4]},{boats[at % 4 + at // 8]},{at * 7 % 11}" for at in range(12)]
+    start(tmp_path, "Race,Race Day,Boat,Fee", *entries)
+    new = ["Autumn Cup,2026-06-04,Teal,3", "Autumn Cup,2026-06-04,Teal,4"]
+    (tmp_path / "june.csv").write_text("\n".join(["Race,Race Day,Boat,Fee", *new]) + "\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    said = "june.csv has Race 'Autumn Cup', Boat 'Teal' in row 2 and again in row 3"
+    assert said in " ".join(ran.out.split()), ran.out + ran.err

@@ -203,10 +203,8 @@ def check_unique(design: Design, table: Table, names: Sequence[str], filled: Fil
     if len(again):
         rows = int(earlier[again[0]]), int(complete[again[0]])
         one, two = (filled.places.spot(int(filled.first[row])) for row in rows)
-        cells = ", ".join(
-            f"{resolve.header(design, plan, plan.by_name[column.name], one.feed)} {shown(column, rows[0])}"
-            for column in columns
-        )
+        said = ((resolve.header(design, plan, plan.by_name[column.name], one.feed), column) for column in columns)
+        cells = ", ".join(f"{header} {one.under(header) or shown(column, rows[0])}" for header, column in said)
         of_other = f"{two.title} " if two.relation is not one.relation else ""
         raise DataError(
             resolve.place(plan),
