@@ -476,6 +476,14 @@ def test_rows_are_called_what_the_sheet_is_called_after(
     assert tables[table] == [key], tables
 
 
+def test_why_says_no_reason_that_was_not_followed(tmp_path: Path) -> None:
+    """The shed seems to hang on the boat, which is only a part of the key."""
+    sheet = Path(__file__).parent / "cases" / "visits_of_riggers" / "sheet.csv"
+    assert hemplit("draft", sheet, "--out", tmp_path / "visits.design.toml", folder=tmp_path).code == 0
+    said = " ".join(hemplit("why", "visits.design.toml", "Shed No", folder=tmp_path).out.split())
+    assert "'Boat No' determines it as well: it stands elsewhere, and may be a coincidence" in said
+
+
 def test_two_rows_give_no_key(tmp_path: Path) -> None:
     (tmp_path / "staff.csv").write_text("Name,Certificate,Until\nSam Hill,PA1,2026\nTed Dale,PA2,2027\n", "utf-8")
     (table,) = json.loads(hemplit("draft", "staff.csv", "--json", folder=tmp_path).out)["tables"]

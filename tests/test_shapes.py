@@ -134,6 +134,16 @@ CASES = {
         'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n',
         {"": 'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n'},
     ),
+    "faults that some found on some days": Case(
+        "Skipper,Day,Faults\nJo,2026-01-02,worn rope; loose cleat\nLee,2026-01-03,dry rot\nJo,2026-01-05,dry rot; worn rope\n"
+        "Ria,2026-01-07,dry rot\nRia,2026-01-09,bent rail; worn rope\n",
+        {
+            "": "Row No,Skipper,Day\n1,Jo,2026-01-02\n2,Lee,2026-01-03\n3,Jo,2026-01-05\n4,Ria,2026-01-07\n"
+            "5,Ria,2026-01-09\n",
+            "Faults": "Row No,Faults,Position\n1,worn rope,1\n1,loose cleat,2\n2,dry rot,1\n3,dry rot,1\n3,worn rope,2\n"
+            "4,dry rot,1\n5,bent rail,1\n5,worn rope,2\n",
+        },
+    ),
     "hours of every one in every week": Case(
         "Skipper,Week,Mon,Tue,Wed\nJo,W05,8,7,\nLee,W05,4,,4\nJo,W06,8,8,8\nLee,W06,,4,4\n",
         {

@@ -845,7 +845,7 @@ def test_a_list_is_the_sheet_that_is_called_so(tmp_path: Path) -> None:
     sheets = (
         write(tmp_path, "makers.csv", "Maker,Phone,Days", makers),
         write(tmp_path, "stock.csv", "Item,Text,Maker,Bin,Number", stock),
-        write(tmp_path, "deliveries.csv", "Date,Maker,Item,Qty", came),
+        write(tmp_path, "deliveries.csv", "Date,Maker,Item,Qty,Note", [(*one, "") for one in came]),
     )
     found, out = loaded(tmp_path, *sheets, code=1)
     assert {name: to for name, to in found.items() if not name.startswith("hemplit_")} == {
@@ -854,3 +854,33 @@ def test_a_list_is_the_sheet_that_is_called_so(tmp_path: Path) -> None:
         "deliveries": [("items", "item"), ("makers", "maker_id")],
     }
     assert "'Maker' says 'Marlow Ltd', which makers does not list: C2" in out
+
+
+def test_other_writing_counts_for_more_than_a_slip(tmp_path: Path) -> None:
+    listed = [
+        ("C1", "Alder Ltd", "Leeds"),
+        ("C2", "Birch & Co", "York"),
+        ("C3", "Cedar plc", "Hull"),
+        ("C4", "Elm", "Bath"),
+    ]
+    owners = write(tmp_path, "owners.csv", "Owner No,Company,Town", listed)
+    said = ["ALDER LTD", "Birch & Co", "ALDER LTD", "Ceder plc", "elm", "Elm"]
+    days = [(at, f"2026-01-0{at}", owner, at * 7 % 5) for at, owner in enumerate(said, 1)]
+    found, out = loaded(tmp_path, owners, write(tmp_path, "jobs.csv", "Job,Day,Owner,Hours", days), code=1)
+    assert found["jobs"] == [("owners", "owner_no")]
+    assert rows(tmp_path, "SELECT owner_no FROM jobs ORDER BY job")[:3] == [("C1",), ("C2",), ("C1",)], out
+
+
+def test_rows_that_pair_what_other_sheets_list_have_no_number_of_their_own(tmp_path: Path) -> None:
+    jobs = [(7000 + at, f"2026-01-{at + 10}", "Teal Knot Smew Ruff".split()[at]) for at in range(4)]
+    parts = [("rope", 2.5), ("cleat", 10), ("block", 4), ("lamp", 12)]
+    used = [(7000 + at % 4, parts[(at + at // 4) % 4][0], at % 3 + 1) for at in range(8)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "jobs.csv", "Job,Day,Boat", jobs),
+        write(tmp_path, "parts.csv", "Part,Price", parts),
+        write(tmp_path, "uses.csv", "Job,Part,Qty", used),
+    )
+    assert found["uses"] == [("jobs", "job"), ("parts", "part_id")]
+    keys = rows(tmp_path, "SELECT name FROM pragma_table_info('uses') WHERE pk ORDER BY pk")
+    assert keys == [("job",), ("part_id",)]

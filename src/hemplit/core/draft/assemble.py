@@ -139,7 +139,7 @@ class Drafting:
             if (is_code(self.decided.facts(name)) and (is_identifier(words(name)) or self._is_of(name, about)))
             or (
                 is_number_of_thing(self.decided.facts(name))
-                and (name in thing.lead or is_unbroken(self.decided.facts(name)) or stem_of(name) == about)
+                and (name in thing.lead or is_unbroken(self.decided.facts(name)))
             )
         )
         return next((code for code in codes if not self.decided.blank_decides(thing, code)), ())

@@ -8,8 +8,20 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.entities import stem_of_thing
 from hemplit.core.draft.naming import listed, singular, stem
 from hemplit.core.draft.roles import PERSON
-from hemplit.core.model.relation import ROW_NUMBER
-from hemplit.core.texts.words import CONTACT, IDENTIFIER, LABEL, NAME, NUMBERING, in_full, stem_of, words
+from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.model.relation import ROW_NUMBER, TEXT
+from hemplit.core.texts.words import (
+    CONTACT,
+    IDENTIFIER,
+    LABEL,
+    MOMENT,
+    NAME,
+    NUMBERING,
+    in_full,
+    is_identifier,
+    stem_of,
+    words,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable
@@ -33,8 +45,9 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     if in_full(said) and in_full(said) in named:
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
-    if IDENTIFIER.issuperset(said) and names and stem_of(names[0]):
-        return singular(stem_of(names[0]))
+    by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_before(decided, thing)
+    if by_name:
+        return singular(by_name)
     if not NAME.issuperset(said):
         return said
     if thing.lead[0] in decided.lists:
@@ -42,6 +55,16 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
         return PERSON
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
+
+
+def _name_before(decided: Decided, thing: Entity) -> tuple[str, ...]:
+    """What a thing is called right before the code of which the header speaks of something else: a driver's licence."""
+    place = decided.facts(thing.lead[0]).position
+    if len(thing.lead) > 1 or not is_identifier(words(thing.lead[0])):
+        return ()
+    names = (decided.facts(name) for name in (*thing.alike, *thing.members))
+    before = (one for one in names if one.position == place - 1 and one.distinct == thing.rows and can_decide(one))
+    return next((stem_of(one.name) for one in before if one.kind == TEXT and not is_code(one)), ())
 
 
 def called_rows(
@@ -71,8 +94,13 @@ def called_rows(
     shared = _shared_word(decided)
     if shared and shared not in others:
         return shared
-    keys = [singular(stem([header])) for header in decided.key]
+    keys = [singular(_without_moments(stem([header]))) for header in decided.key]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+
+
+def _without_moments(parts: tuple[str, ...]) -> tuple[str, ...]:
+    """What was done at a time, if the words say so: a reading, of a reading time."""
+    return tuple(word for word in parts if word not in MOMENT) or parts
 
 
 def _further_names(decided: Decided) -> set[tuple[str, ...]]:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
-from hemplit.core.texts.words import MOMENT, is_identifier, is_person, stem_of, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, DOCUMENT, MOMENT, PLACE, is_identifier, is_person, stem_of, words
 from hemplit.core.theory.closure import Rules
 from hemplit.dataclasses import dataclass
 
@@ -152,13 +152,28 @@ def _lends_its_name(name: str, findings: Findings) -> bool:
 def _is_another_thing(one: str, other: str, findings: Findings) -> bool:
     """Whether two columns that decide each other speak of two things, of which each has columns of its own.
 
-    On a sheet of four boats with an engine each, the engines are still no boats.
+    On a sheet of four boats with an engine each, the engines are still no boats; and who gave each of three orders has
+    an address that is none of the order's.
     """
     stems = stem_of(one), stem_of(other)
+    if any(_is_document(own) and _is_somebody(theirs, findings) for own, theirs in ((one, other), (other, one))):
+        return True
     if not all(stems) or stems[0][: len(stems[1])] == stems[1] or stems[1][: len(stems[0])] == stems[0]:
         return False
     names = [words(facts.name) for facts in findings.columns]
     return all(sum(name[: len(about)] == about for name in names) > 1 for about in stems)
+
+
+def _is_document(name: str) -> bool:
+    """Whether a header says that it numbers what is written about something that happened."""
+    return is_identifier(words(name)) and not DOCUMENT.isdisjoint(stem_of(name))
+
+
+def _is_somebody(name: str, findings: Findings) -> bool:
+    """Whether behind a name stands how to reach it."""
+    place = findings.by_name[name].position
+    behind = next((words(facts.name) for facts in findings.columns if facts.position == place + 1), ())
+    return not (CONTACT | ADDRESS | PLACE).isdisjoint(behind)
 
 
 def _equal(reach: dict[tuple[str, ...], frozenset[str]], one: tuple[str, ...], other: tuple[str, ...]) -> bool:

@@ -44,6 +44,8 @@ PAIR_NEEDS = 6.0
 PAIR_REPEATS = 0.3
 #: The same where it would hold several columns, in which as many rows would contradict a table that is none.
 FEW_REPEATS = 0.05
+#: Of a price so many powers of ten speak less against chance.
+LIKELY_PRICE = -1.0
 #: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
 #: as a common logarithm.
 MORE_OF_LISTED = -3.0
@@ -173,7 +175,7 @@ class _Judge:
         facts = self.findings.by_name[one.left[0]]
         priced = not PRICE.isdisjoint(words(one.right))
         kind = len(one.left) == 1 and is_lookup(facts, facts.rows, paired=priced)
-        return kind and self.candidates.evidence(one.left, one.right) > 0
+        return kind and self.candidates.evidence(one.left, one.right) > (LIKELY_PRICE if priced else 0.0)
 
     def _why_not(self, one: Dependency) -> str:
         """What rules a candidate out, whatever the evidence."""

@@ -138,7 +138,7 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     said = said and not any(NUMBERED.fullmatch(value) for value in values)
     again = values.total() > len(values)
     varied = len({len(parts) for parts, _ in several}) > 1
-    listed = names or by_themselves or exchanged or (is_of_keywords(header) and len(lengths) > 1)
+    listed = names or by_themselves or exchanged or (is_of_keywords(header) and lengths != {2})
     if said and ((again and listed) or (varied and _have_capitals(values))):
         return True
     # Each different text counts once: a remark that is copied from row to row says its parts only once.

@@ -57,6 +57,11 @@ LABEL = frozenset("tag badge barcode label plate tracking".split())
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
 KIND = frozenset("type category job role position".split())
+#: What is written about something that happened: one for each, whoever it was about.
+DOCUMENT = frozenset(
+    "order invoice job ticket claim receipt booking reservation visit quote delivery shipment appointment po"
+    " transaction sale purchase contract".split()
+)
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
 #: With such a word a column numbers the lines under something.
