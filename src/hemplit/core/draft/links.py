@@ -192,7 +192,7 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
         return False  # what is kept as it was written names nothing
     if any(_is_measure(facts) and (len(keys) == 1 or not is_moment(facts)) for facts in (*children, *keys)):
         return False
-    if _is_accident(one, findings) or _are_sides(one):
+    if _is_accident(one, findings) or _are_sides(one) or (_is_of_part(one, findings) and not _is_named(one)):
         return False
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
@@ -211,6 +211,13 @@ def _leads_from_list(one: Link, findings: Mapping[str, Findings]) -> bool:
         return False
     about = thing_words(one.headers[0])
     return bool(about) and about <= thing_words(one.child) and not about & thing_words(one.parent)
+
+
+def _is_of_part(one: Link, findings: Mapping[str, Findings]) -> bool:
+    """Whether entries that stood in the rows of a sheet would refer to these: a bidder to the tender that was won."""
+    child, parent = findings[one.child], findings[one.parent]
+    of_one = (child.source.path, child.source.sheet) == (parent.source.path, parent.source.sheet)
+    return bool(child.of) and of_one
 
 
 def _are_sides(one: Link) -> bool:
