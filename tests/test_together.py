@@ -864,7 +864,7 @@ def test_other_writing_counts_for_more_than_a_slip(tmp_path: Path) -> None:
         ("C4", "Elm", "Bath"),
     ]
     owners = write(tmp_path, "owners.csv", "Owner No,Company,Town", listed)
-    said = ["ALDER LTD", "Birch & Co", "ALDER LTD", "Ceder plc", "elm", "Elm"]
+    said = ["ALDER LTD", "Birch and Co.", "Alder Limited", "Ceder plc", "elm", "Elm", "Elm"]
     days = [(at, f"2026-01-0{at}", owner, at * 7 % 5) for at, owner in enumerate(said, 1)]
     found, out = loaded(tmp_path, owners, write(tmp_path, "jobs.csv", "Job,Day,Owner,Hours", days), code=1)
     assert found["jobs"] == [("owners", "owner_no")]

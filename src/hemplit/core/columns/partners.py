@@ -24,6 +24,10 @@ if TYPE_CHECKING:
     Cells = tuple[Codes, pa.Array]
 
 
+#: What people write in short or in full as it comes.
+IN_FULL = {"&": "and", "+": "and", "ltd": "limited", "co": "company", "inc": "incorporated", "corp": "corporation"}
+
+
 def partners(own: Sequence[Cells], theirs: Sequence[Cells], *, alike: bool = False) -> npt.NDArray[np.int64]:
     """For each row of one side the only row of the other that says the same in all columns, else ``EMPTY``.
 
@@ -141,8 +145,9 @@ def described(columns: Sequence[Cells]) -> Cells:
 def plainly(text: str) -> str:
     """A text without what is only a matter of writing.
 
-    >>> plainly("00041"), plainly("Lowe, Ann"), plainly("LAKE  Road")
-    ('41', 'ann lowe', 'lake road')
+    >>> plainly("00041"), plainly("Lowe, Ann"), plainly("LAKE  Road"), plainly("Keel & Co.")
+    ('41', 'ann lowe', 'lake road', 'and company keel')
     """
-    parts = re.findall(r"[^\s,;]+", text.casefold())
-    return " ".join(sorted(part.lstrip("0") or "0" if part.isdecimal() else part for part in parts))
+    parts = [part.rstrip(".") or part for part in re.findall(r"[^\s,;]+", text.casefold())]
+    parts = [part.lstrip("0") or "0" if part.isdecimal() else IN_FULL.get(part, part) for part in parts]
+    return " ".join(sorted(parts))

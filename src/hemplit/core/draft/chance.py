@@ -116,7 +116,7 @@ class Chances:
         )
 
     def _is_said_before(self, one: Dependency) -> bool:
-        """Whether the right side stands before the left, with what is of something finer, or with what is not of it.
+        """Whether the right side stands before the left, with what is of something finer.
 
         The credits that a course has, two of which one teacher gives, stand with the course.
         """
@@ -127,9 +127,8 @@ class Chances:
             or (can_decide(self.findings.by_name[one.right]) and one.left[0] in self._rights((one.right,)))
         ):
             return False
-        between = {facts.name for facts in self.findings.columns[right + 1 : left]} - self.candidates.constant
         finer = (other for other in self.candidates.by_left if one.left[0] in self._rights(other))
-        return not between <= self._rights(one.left) or any(one.right in self._run(other) for other in finer)
+        return any(one.right in self._run(other) for other in finer)
 
     @cached_property
     def _told_before(self) -> set[Left]:
