@@ -34,6 +34,22 @@ def boats(folder: Path) -> Path:
     return write(folder, "boats.csv", "Reg,Boat,Owner,Built", [(*boat, 1990 + at) for at, boat in enumerate(BOATS)])
 
 
+def companies(folder: Path) -> Path:
+    listed = [
+        ("C1", "Alder Ltd", "Leeds"),
+        ("C2", "Birch & Co", "York"),
+        ("C3", "Cedar plc", "Hull"),
+        ("C4", "Elm", "Bath"),
+    ]
+    return write(folder, "owners.csv", "Owner No,Company,Town", listed)
+
+
+def of_owners(folder: Path, said: list[str]) -> Path:
+    """Jobs of these owners, one after the other."""
+    jobs = [(at, f"2026-01-0{at}", owner, at * 7 % 5) for at, owner in enumerate(said, 1)]
+    return write(folder, "jobs.csv", "Job,Day,Owner,Hours", jobs)
+
+
 def loaded(folder: Path, *sheets: Path, code: int = 0) -> tuple[dict[str, list[tuple[str, ...]]], str]:
     """The references of each table as (table, column, …), and what was printed; all cells are in the views."""
     ran = hemplit("load", *sheets, "--into", "yard.sqlite", folder=folder)
@@ -803,33 +819,13 @@ def test_a_name_in_parts_bears_out_those_of_another_sheet(tmp_path: Path) -> Non
 
 
 def test_slips_hide_no_list(tmp_path: Path) -> None:
-    """Three of five owners stand in the list as they are written there; the others are a letter or a dot off."""
-    listed = [
-        ("C1", "Alder Ltd", "Leeds"),
-        ("C2", "Birch & Co", "York"),
-        ("C3", "Cedar plc", "Hull"),
-        ("C4", "Elm", "Bath"),
-    ]
-    owners = write(tmp_path, "owners.csv", "Owner No,Company,Town", listed)
-    said = ["Alder Ltd", "Birch & Co", "Alder Ltd", "Ceder plc", "Elm", "Birch & Co."]
-    jobs = write(
-        tmp_path,
-        "jobs.csv",
-        "Job,Day,Owner,Hours",
-        [(at, f"2026-01-0{at}", owner, at * 7 % 5) for at, owner in enumerate(said, 1)],
-    )
+    """Three of five owners stand in the list as they are written there; one is a letter off, and one a dot."""
+    owners = companies(tmp_path)
+    jobs = of_owners(tmp_path, ["Alder Ltd", "Birch & Co", "Alder Ltd", "Ceder plc", "Elm", "Birch & Co."])
     found, out = loaded(tmp_path, owners, jobs, code=1)
     assert found["jobs"] == [("owners", "owner_no")]
     assert "says 'Ceder plc', which owners does not list: C5 the nearest there is 'Cedar plc'" in out
-    other = write(
-        tmp_path,
-        "jobs.csv",
-        "Job,Day,Owner,Hours",
-        [
-            (at, f"2026-01-0{at}", owner, at * 7 % 5)
-            for at, owner in enumerate(["Alder Ltd", "Elm", "Moe", "Roe", "Poe"], 1)
-        ],
-    )
+    other = of_owners(tmp_path, ["Alder Ltd", "Elm", "Moe", "Roe", "Poe"])
     ran = hemplit("draft", owners, other, "--json", "--out", "other.design.toml", folder=tmp_path)
     tables = {table["name"]: table["columns"] for table in json.loads(ran.out)["tables"]}
     assert "owner" in [column["name"] for column in tables["jobs"]], "two of five are known, and none is near"
@@ -857,16 +853,8 @@ def test_a_list_is_the_sheet_that_is_called_so(tmp_path: Path) -> None:
 
 
 def test_other_writing_counts_for_more_than_a_slip(tmp_path: Path) -> None:
-    listed = [
-        ("C1", "Alder Ltd", "Leeds"),
-        ("C2", "Birch & Co", "York"),
-        ("C3", "Cedar plc", "Hull"),
-        ("C4", "Elm", "Bath"),
-    ]
-    owners = write(tmp_path, "owners.csv", "Owner No,Company,Town", listed)
-    said = ["ALDER LTD", "Birch and Co.", "Alder Limited", "Ceder plc", "elm", "Elm", "Elm"]
-    days = [(at, f"2026-01-0{at}", owner, at * 7 % 5) for at, owner in enumerate(said, 1)]
-    found, out = loaded(tmp_path, owners, write(tmp_path, "jobs.csv", "Job,Day,Owner,Hours", days), code=1)
+    jobs = of_owners(tmp_path, ["ALDER LTD", "Birch and Co.", "Alder Limited", "Ceder plc", "elm", "Elm", "Elm"])
+    found, out = loaded(tmp_path, companies(tmp_path), jobs, code=1)
     assert found["jobs"] == [("owners", "owner_no")]
     assert rows(tmp_path, "SELECT owner_no FROM jobs ORDER BY job")[:3] == [("C1",), ("C2",), ("C1",)], out
 
