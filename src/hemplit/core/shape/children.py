@@ -47,9 +47,9 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingColumn:
     """The column of codes of what a column names, if there is one."""
     names = Grouping(column.cells.codes, len(column.cells.texts))
-    for other in others:
+    for other in (one for one in others if is_identifier(words(one.name))):
         codes = Grouping(other.cells.codes, len(other.cells.texts))
-        if codes.size == names.size == combine(names, codes).size and is_identifier(words(other.name)):
+        if codes.size == names.size == combine(names, codes).size:
             return other
     return column
 
