@@ -134,6 +134,13 @@ CASES = {
         'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n',
         {"": 'Skipper,Parts\nJo,"bolt, M6"\nLee,nut\nRia,"screw, M6"\nKit,"stud, M6"\n'},
     ),
+    "faults found at readings of a log": Case(
+        "Boat,Log,Faults\nTeal,40210,worn rope; loose cleat\nKnot,22100,dry rot\nTeal,42000,dry rot; worn rope\n",
+        {
+            "": "Row No,Boat,Log\n1,Teal,40210\n2,Knot,22100\n3,Teal,42000\n",
+            "Faults": "Row No,Faults,Position\n1,worn rope,1\n1,loose cleat,2\n2,dry rot,1\n3,dry rot,1\n3,worn rope,2\n",
+        },
+    ),
     "faults that some found on some days": Case(
         "Skipper,Day,Faults\nJo,2026-01-02,worn rope; loose cleat\nLee,2026-01-03,dry rot\nJo,2026-01-05,dry rot; worn rope\n"
         "Ria,2026-01-07,dry rot\nRia,2026-01-09,bent rail; worn rope\n",

@@ -13,7 +13,7 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, MOMENT, NAME, is_identifier, is_measure, words
+from hemplit.core.texts.words import FREE_TEXT, LINE, MOMENT, NAME, is_identifier, is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -25,14 +25,18 @@ if TYPE_CHECKING:
 FIRST_COLUMNS = 8
 #: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
 CROSSED = 0.5
+#: Each of them comes so many times on average.
+MET_AGAIN = 1.5
+#: Of numbers that are given out one after the other few are missing.
+GIVEN_OUT = 2
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
 LISTING = frozenset(",;|")
 
 
 def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
     """The column or two of the sheet that tell its rows apart; the number of the row if there are none."""
-    columns = [column for column in working.columns if column.name not in without and _may_be_key(column)]
     said = {words(column.name) for column in working.columns}
+    columns = [column for column in working.columns if column.name not in without and _may_be_key(column, said)]
     columns = [column for column in columns if not _names_another(words(column.name), said)]
     for column in columns:
         if tell_apart((column,)):
@@ -54,8 +58,11 @@ def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingC
     return column
 
 
-def _may_be_key(column: WorkingColumn) -> bool:
-    """Whether a column could name its rows: filled, no amount or moment, no remark, and no list here and there."""
+def _may_be_key(column: WorkingColumn, headers: Collection[tuple[str, ...]]) -> bool:
+    """Whether a column could name its rows: filled, no amount or moment, no remark, and no list here and there.
+
+    Numbers do where they come first, or were given out by what the ``headers`` or they themselves say.
+    """
     said = words(column.name)
     if not column.cells.full or is_measure(said) or FREE_TEXT.intersection(said):
         return False
@@ -63,7 +70,15 @@ def _may_be_key(column: WorkingColumn) -> bool:
     listed = sum(not LISTING.isdisjoint(text) for text in probe)
     if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
         return False
+    if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or LINE.intersection(said)):
+        return _are_given_out(column) or any((*said, word) in headers for word in NAME)
     return listed in (0, len(probe))
+
+
+def _are_given_out(column: WorkingColumn) -> bool:
+    """Whether of the numbers from the first to the last few are missing, as of those that count nothing else."""
+    numbers = [int(text) for text in column.cells.texts.to_pylist() if str(text).isdecimal()]
+    return max(numbers) - min(numbers) < GIVEN_OUT * len(numbers)
 
 
 def _names_another(parts: tuple[str, ...], said: Collection[tuple[str, ...]]) -> bool:
@@ -72,8 +87,9 @@ def _names_another(parts: tuple[str, ...], said: Collection[tuple[str, ...]]) ->
 
 
 def _crossed(one: WorkingColumn, two: WorkingColumn, rows: int) -> bool:
-    """Whether rows tell of every thing at every time, and not of some that never met again so far."""
-    return rows >= CROSSED * len(one.cells.texts) * len(two.cells.texts)
+    """Whether rows tell of every thing at every time, each of several, and not of some that never met again so far."""
+    things, times = len(one.cells.texts), len(two.cells.texts)
+    return rows >= CROSSED * things * times and rows >= MET_AGAIN * max(things, times)
 
 
 def _is_moment(column: WorkingColumn) -> bool:

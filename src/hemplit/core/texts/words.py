@@ -76,7 +76,8 @@ MEASURE = frozenset(
     " score percent share discount tax fee date time year month week menge preis betrag summe datum gewicht laenge"
     " duration distance speed temperature humidity pressure population area volume altitude latitude longitude delay"
     " salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms km"
-    " minutes mins seconds temp min max avg average mm cm kg breite hoehe anzahl stunden quantite prix montant poids"
+    " minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite prix"
+    " montant poids"
     " longueur cantidad precio importe peso largo fecha".split()
 )
 #: With no more than such a word a column says how many of something there were this time.
