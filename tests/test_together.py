@@ -872,3 +872,15 @@ def test_rows_that_pair_what_other_sheets_list_have_no_number_of_their_own(tmp_p
     assert found["uses"] == [("jobs", "job"), ("parts", "part_id")]
     keys = rows(tmp_path, "SELECT name FROM pragma_table_info('uses') WHERE pk ORDER BY pk")
     assert keys == [("job",), ("part_id",)]
+
+
+def test_a_list_of_some_refers_to_that_of_all(tmp_path: Path) -> None:
+    names = ["Ann Keel", "Bob Tanner", "Cy Rooke", "Dee Marsh", "Eli Sund"]
+    members = [(f"M{at}", name, 2010 + at) for at, name in enumerate(names)]
+    skippers = [(name, 100 * at) for at, name in enumerate(names[1:4], 1)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "members.csv", "Member No,Name,Joined", members),
+        write(tmp_path, "skippers.csv", "Skipper,Bonus", skippers),
+    )
+    assert [one[0] for one in found["skippers"]] == ["members"]

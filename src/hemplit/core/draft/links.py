@@ -206,11 +206,13 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
 
 
 def _leads_from_list(one: Link, findings: Mapping[str, Findings]) -> bool:
-    """Whether a sheet that lists what its column names, and is called after that, would refer to one that is not."""
+    """Whether a sheet that lists what its column names, and is called after that, would refer to one that is not, but
+    has a column under that header, too. Skippers may well be some of the members."""
     if len(one.headers) > 1 or findings[one.child].of or not _is_unique(one, findings):
         return False
     about = thing_words(one.headers[0])
-    return bool(about) and about <= thing_words(one.child) and not about & thing_words(one.parent)
+    speaks = about == thing_words(one.key[0]) and not about & thing_words(one.parent)
+    return bool(about) and about <= thing_words(one.child) and speaks
 
 
 def _is_of_part(one: Link, findings: Mapping[str, Findings]) -> bool:
