@@ -288,6 +288,8 @@ class _Judge:
     def _between(self, believed: Sequence[Verdict], named: Collection[str]) -> list[Verdict]:
         """The columns with one value only that stand among those of a thing, the finest of which they do, by that."""
         of = {one.left: one.groups for one in believed if len(one.left) == 1}
+        # In a row that names no such thing it would say something of none.
+        of = {left: groups for left, groups in of.items() if not self.findings.by_name[left[0]].blanks}
         said = {left: {*left, *(one.right for one in believed if one.left == left)} for left in of}
         varied = [facts.name for facts in self.findings.columns if facts.name not in self.candidates.constant]
         position = {facts.name: facts.position for facts in self.findings.columns}
