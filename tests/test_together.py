@@ -884,3 +884,10 @@ def test_a_list_of_some_refers_to_that_of_all(tmp_path: Path) -> None:
         write(tmp_path, "skippers.csv", "Skipper,Bonus", skippers),
     )
     assert [one[0] for one in found["skippers"]] == ["members"]
+
+
+def test_what_never_varies_is_of_no_thing_that_a_row_does_not_name(tmp_path: Path) -> None:
+    jobs = write(tmp_path, "yard.csv", "Job No", [("A1",)])
+    cells = "A1,A1,A1,A1"
+    said = [("", "A1", "", cells), ("A1", "A1", 1, cells), ("A1", "A1", 1, cells), ("A2", "A1", 1, cells)]
+    loaded(tmp_path, jobs, write(tmp_path, "dock.csv", "Job No,Boat Reg,Boat,Owner,Hours,Rate,Cost", said))
