@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 import sqlite3
+import subprocess
+import sys
 import tomllib
 from pathlib import Path
 from random import Random
@@ -482,6 +485,19 @@ def test_why_says_no_reason_that_was_not_followed(tmp_path: Path) -> None:
     assert hemplit("draft", sheet, "--out", tmp_path / "visits.design.toml", folder=tmp_path).code == 0
     said = " ".join(hemplit("why", "visits.design.toml", "Shed No", folder=tmp_path).out.split())
     assert "'Boat No' determines it as well: it stands elsewhere, and may be a coincidence" in said
+
+
+@pytest.mark.parametrize("seed", ["1", "2", "3"])
+def test_an_address_is_of_whom_stands_before_it_in_every_run(seed: str, tmp_path: Path) -> None:
+    """As near on the other side stands the plan, which has a price; the order of sets is another for each seed."""
+    members = ["Ann,ann@x.example,Pro,20", "Bob,bob@x.example,Basic,8", "Cat,cat@x.example,Pro,20"]
+    members += ["Dan,dan@x.example,Team,50", "Eve,eve@x.example,Basic,8"]
+    (tmp_path / "members.csv").write_text("\n".join(["Member,Email,Plan,Plan Price", *members]) + "\n", "utf-8")
+    command = [sys.executable, "-m", "hemplit", "draft", "members.csv", "--json"]
+    environment = os.environ | {"PYTHONHASHSEED": seed}
+    ran = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, text=True, check=True)
+    tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.stdout)["tables"]}
+    assert tables == {"members": ["member_id", "name", "email", "plan_id"], "plans": ["plan_id", "name", "price"]}
 
 
 def test_two_rows_give_no_key(tmp_path: Path) -> None:

@@ -78,7 +78,8 @@ class Names:
         """The names, each with the e-mail address that tells more of them apart, as it decides what the name does not.
 
         A person may have two addresses; two who live elsewhere are two. Where the address does not say whose it is, it
-        is of whom stands nearest; what stands for several addresses on average, such as a plan, names no person.
+        is of whom stands nearest, first before it; what stands for several addresses on average, such as a plan, names
+        no person.
         """
         facts = self.findings.by_name
         decided: dict[str, set[str]] = {}
@@ -93,7 +94,9 @@ class Names:
                 and PLACE.isdisjoint(words(name))
                 and facts[mail].distinct < MOST_ADDRESSES * facts[name].distinct
             ]
-            whose = min(able, key=lambda name: abs(facts[name].position - facts[mail].position), default=None)
+            place = facts[mail].position
+            nearest = {name: (abs(facts[name].position - place), facts[name].position) for name in able}
+            whose = min(able, key=nearest.__getitem__, default=None)
             if whose is not None and decided[mail] - decided.get(whose, set()) - {whose}:
                 found.add((whose, mail))
         return found
