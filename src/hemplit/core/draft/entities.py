@@ -18,7 +18,7 @@ from hemplit.dataclasses import dataclass
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from hemplit.core.draft.judge import Verdict
+    from hemplit.core.draft.verdict import Verdict
     from hemplit.core.model.findings import Findings
 
 

@@ -12,13 +12,13 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.chance import Chances
+from hemplit.core.draft.constants import constants
 from hemplit.core.draft.keys import is_moment, moments_of_files
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.namesakes import Names, groups_of
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
     can_decide,
-    could_decide,
     is_code,
     is_measured,
     is_postal_code,
@@ -26,14 +26,15 @@ from hemplit.core.draft.sorts import (
     reaches,
     why_never,
 )
+from hemplit.core.draft.verdict import Verdict, weight
 from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import PLACE, PRICE, is_identifier, is_of_matter, is_part, is_person, stem_of, words
-from hemplit.dataclasses import dataclass, replace
+from hemplit.core.texts.words import PLACE, is_identifier, is_part, is_person, is_price, stem_of, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+    from collections.abc import Collection, Iterable, Mapping, Sequence
 
     from hemplit.core.draft.weighing import Left
     from hemplit.core.model.findings import Dependency, Findings
@@ -44,54 +45,13 @@ PAIR_NEEDS = 6.0
 PAIR_REPEATS = 0.3
 #: The same where it would hold several columns, in which as many rows would contradict a table that is none.
 FEW_REPEATS = 0.05
-#: Of a price so many powers of ten speak less against chance.
+#: Of a price evidence may be so little: three of six lines of one part at one price have -0.4, two of seven -0.9.
 LIKELY_PRICE = -1.0
 #: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
 #: as a common logarithm.
 MORE_OF_LISTED = -3.0
 BITS = log2(10)
-#: So many of the heaviest bits are said.
-SAID = 3
-
-Bits = tuple[tuple[str, float], ...]
 NOTHING_LISTED: Mapping[frozenset[str], Collection[str]] = MappingProxyType({})
-
-
-@dataclass(frozen=True)
-class Verdict:
-    """What was decided of one candidate: the bits for and against by name, and whether it is believed.
-
-    ``of_thing`` are those that its left side stands for a thing, ``of_pair`` those that its right side hangs on it;
-    ``groups`` is how many different left sides there are, ``ruled_out`` what speaks against it where no bits count.
-    """
-
-    left: tuple[str, ...]
-    right: str
-    groups: int
-    of_thing: Bits = ()
-    of_pair: Bits = ()
-    believed: bool = True
-    ruled_out: str = ""
-
-    @property
-    def why_not(self) -> str:
-        """Why it is not believed, in words; empty if it is."""
-        shown = " + ".join(f"'{name}'" for name in self.left)
-        if self.believed or self.ruled_out:
-            return self.ruled_out
-        if weight(self.of_thing) <= 0:
-            return f"{shown} stands for no entity: {_said(self.of_thing)}"
-        return f"'{self.right}' does not depend on it: {_said(self.of_pair)}"
-
-
-def weight(bits: Bits) -> float:
-    """All bits together."""
-    return sum(value for _, value in bits)
-
-
-def _said(bits: Bits) -> str:
-    heaviest = [f"{name} {value:+.1f}" for name, value in bits[:SAID]]
-    return f"{weight(bits):+.1f} bits ({', '.join(heaviest)})"
 
 
 def judge(
@@ -153,7 +113,7 @@ class _Judge:
             found = [one for one in found if one.left != pair[:1]]
             self._consider([*self.single, *persons, *own])
             found += [self._of_one(one) for one in own if one.right not in one.left]
-        found += self._constants([one for one in found if one.believed])
+        found += constants(self.candidates, self.key, [one for one in found if one.believed])
         found = self._without_gaps(found)
         return (*found, *self._pairs([one for one in found if one.believed]))
 
@@ -173,7 +133,7 @@ class _Judge:
     def _is_of_kind(self, one: Dependency) -> bool:
         """Whether the left side gets a table anyhow, or has a price, and chance hardly gave what it decides."""
         facts = self.findings.by_name[one.left[0]]
-        priced = not PRICE.isdisjoint(words(one.right))
+        priced = is_price(words(one.right))
         kind = len(one.left) == 1 and is_lookup(facts, facts.rows, paired=priced)
         return kind and self.candidates.evidence(one.left, one.right) > (LIKELY_PRICE if priced else 0.0)
 
@@ -271,62 +231,6 @@ class _Judge:
         place = self.addresses and (bool(said & PLACE) or is_postal_code(one.left[0]))
         address = place and not is_identifier(said) and not self.candidates.is_named(one.left, one.right)
         return len(one.left) == 1 and address and rows < PLACE_REPEATS * groups
-
-    def _constants(self, believed: Sequence[Verdict]) -> list[Verdict]:
-        """The columns with one value only, which says nothing of where they belong, by the things that they name."""
-        groups = {one.left: one.groups for one in believed}
-        groups |= {(name,): self.findings.by_name[name].distinct for name in self._said_of_by_constants(groups)}
-        bits = (("has its name", 1.0),)
-        named = [
-            Verdict(left, right, of, bits, bits)
-            for right in self.candidates.constant
-            for left, of in groups.items()
-            if right not in left and self.candidates.is_named(left, right)
-        ]
-        return [*named, *self._between(believed, {one.right for one in named})]
-
-    def _between(self, believed: Sequence[Verdict], named: Collection[str]) -> list[Verdict]:
-        """The columns with one value only that stand among those of a thing, the finest of which they do, by that."""
-        of = {one.left: one.groups for one in believed if len(one.left) == 1}
-        # In a row that names no such thing it would say something of none.
-        of = {left: groups for left, groups in of.items() if not self.findings.by_name[left[0]].blanks}
-        said = {left: {*left, *(one.right for one in believed if one.left == left)} for left in of}
-        varied = [facts.name for facts in self.findings.columns if facts.name not in self.candidates.constant]
-        position = {facts.name: facts.position for facts in self.findings.columns}
-        bits = (("stands among what is of it", 1.0),)
-        found = []
-        for name in sorted(self.candidates.constant - {*named}):
-            if is_moment(self.findings.by_name[name]) or is_of_matter(name):
-                continue
-            beside = {*[one for one in varied if position[one] < position[name]][-1:]}
-            beside |= {*[one for one in varied if position[one] > position[name]][:1]}
-            around = [left for left in of if len(beside) == 2 and beside <= said[left]]
-            if around:
-                left = max(around, key=lambda left: of[left])
-                found.append(Verdict(left, name, of[left], bits, bits))
-        return found
-
-    def _said_of_by_constants(self, believed: Collection[Left]) -> Iterator[str]:
-        """The columns that are things only by what headers say: all else that has their name is the same in all rows.
-
-        Where a month's jobs had one insurer only, there is still an insurer with a name and a phone.
-        """
-        constant = self.candidates.constant
-        filled = [facts for facts in self.findings.columns if not facts.blanks and could_decide(facts)]
-        able = [facts.name for facts in filled if stem_of(facts.name)]
-        taken = {stem_of(left[0]) for left in believed}
-        for name in sorted(
-            able, key=lambda name: (not is_identifier(words(name)), self.findings.by_name[name].position)
-        ):
-            about = stem_of(name)
-            named = [
-                facts.name
-                for facts in self.findings.columns
-                if facts.name != name and self.candidates.is_named((name,), facts.name)
-            ]
-            if about not in taken and name not in self.key and named and constant.issuperset(named):
-                taken.add(about)
-                yield name
 
     def _without_gaps(self, found: Sequence[Verdict]) -> list[Verdict]:
         """Not what a column decides only where it is filled, while something that decides that column does not.

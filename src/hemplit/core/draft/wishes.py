@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.design.ids import NUMBER
-from hemplit.core.draft.judge import Verdict
+from hemplit.core.draft.verdict import Verdict
 from hemplit.dataclasses import dataclass
 from hemplit.errors import InputError, nearest
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
-from hemplit.core.draft.judge import judge, weight
+from hemplit.core.draft.judge import judge
 from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.sorts import why_never
+from hemplit.core.draft.verdict import weight
 
 if TYPE_CHECKING:
-    from hemplit.core.draft.judge import Verdict
+    from hemplit.core.draft.verdict import Verdict
     from hemplit.core.model.design import Design
     from hemplit.core.model.findings import Findings
 

@@ -1,0 +1,71 @@
+"""Where columns with one value only belong, which it does not say: by their headers, or by where they stand."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.keys import is_moment
+from hemplit.core.draft.sorts import could_decide
+from hemplit.core.draft.verdict import Verdict
+from hemplit.core.texts.words import is_identifier, is_of_matter, stem_of, words
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Iterator, Sequence
+
+    from hemplit.core.draft.weighing import Candidates, Left
+
+
+def constants(candidates: Candidates, key: Collection[str], believed: Sequence[Verdict]) -> list[Verdict]:
+    """Verdicts for the columns that never vary: each is of the thing whose name it has, or among whose columns it
+    stands; what is in the ``key`` of the rows is none."""
+    named = list(_named(candidates, key, {one.left: one.groups for one in believed}))
+    rest = candidates.constant.difference(one.right for one in named)
+    return [*named, *_between(candidates, rest, believed)]
+
+
+def _named(candidates: Candidates, key: Collection[str], believed: dict[Left, int]) -> Iterator[Verdict]:
+    """By their headers."""
+    facts = candidates.findings.by_name
+    groups = believed | {(name,): facts[name].distinct for name in _said_of_by_constants(candidates, key, believed)}
+    bits = (("has its name", 1.0),)
+    for right in sorted(candidates.constant):
+        for left, of in groups.items():
+            if right not in left and candidates.is_named(left, right):
+                yield Verdict(left, right, of, bits, bits)
+
+
+def _said_of_by_constants(candidates: Candidates, key: Collection[str], believed: Collection[Left]) -> Iterator[str]:
+    """The columns that are things only by what headers say: all else that has their name is the same in all rows.
+
+    Where a month's jobs had one insurer only, there is still an insurer with a name and a phone.
+    """
+    findings = candidates.findings
+    filled = [facts for facts in findings.columns if not facts.blanks and could_decide(facts)]
+    able = [facts.name for facts in filled if stem_of(facts.name)]
+    taken = {stem_of(left[0]) for left in believed}
+    for name in sorted(able, key=lambda name: (not is_identifier(words(name)), findings.by_name[name].position)):
+        about = stem_of(name)
+        others = [facts.name for facts in findings.columns if facts.name != name]
+        named = [other for other in others if candidates.is_named((name,), other)]
+        if about not in taken and name not in key and named and candidates.constant.issuperset(named):
+            taken.add(about)
+            yield name
+
+
+def _between(candidates: Candidates, rest: Collection[str], believed: Sequence[Verdict]) -> Iterator[Verdict]:
+    """By where they stand: among the columns of a thing, the finest of which they do.
+
+    In a row that names no such thing they would say something of none.
+    """
+    facts = candidates.findings.by_name
+    of = {one.left: one.groups for one in believed if len(one.left) == 1 and not facts[one.left[0]].blanks}
+    said = {left: {*left, *(one.right for one in believed if one.left == left)} for left in of}
+    varied = [name for name in facts if name not in candidates.constant]
+    bits = (("stands among what is of it", 1.0),)
+    for name in sorted(rest):
+        before = [one for one in varied if facts[one].position < facts[name].position][-1:]
+        behind = [one for one in varied if facts[one].position > facts[name].position][:1]
+        around = [left for left in of if before and behind and {*before, *behind} <= said[left]]
+        if around and not is_moment(facts[name]) and not is_of_matter(name):
+            left = max(around, key=lambda left: of[left])
+            yield Verdict(left, name, of[left], bits, bits)
