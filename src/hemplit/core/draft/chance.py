@@ -21,11 +21,10 @@ from hemplit.core.texts.words import (
     COUNT,
     KIND,
     MOMENT,
-    NAME,
     PLACE,
-    PRICE,
     is_identifier,
     is_of_matter,
+    is_price,
     words,
 )
 from hemplit.dataclasses import dataclass
@@ -36,7 +35,7 @@ if TYPE_CHECKING:
     from hemplit.core.draft.weighing import Candidates, Left
     from hemplit.core.model.findings import ColumnFacts, Dependency, Findings
 
-#: What so few rows say again may be a coincidence.
+#: What so few rows say again may be a coincidence: that two donors paid each time in one way.
 FEW_AGAIN = 3
 
 
@@ -151,7 +150,7 @@ class Chances:
 
     def _is_measured_beside(self, facts: ColumnFacts, left: Left) -> bool:
         """Whether a number that is no price stands beside another that the left side does not decide."""
-        if not PRICE.isdisjoint(words(facts.name)):
+        if is_price(words(facts.name)):
             return False
         beside = [one for one in self.findings.columns if abs(one.position - facts.position) == 1]
         others = [one for one in beside if one.kind.is_number and one.name not in left]
@@ -166,7 +165,8 @@ class Chances:
         found = set()
         for left, of in self.candidates.by_left.items():
             facts = self.findings.by_name[left[0]]
-            if len(left) == 1 and facts.kind != TEXT and not can_decide(facts) and not self._has_name(left):
+            coded = can_decide(facts) or words(facts.name) in self.candidates.coded
+            if len(left) == 1 and facts.kind != TEXT and not coded:
                 days = not facts.kind.is_number
                 measured = days or (is_measured(facts) and MOMENT.isdisjoint(words(facts.name)))
                 told = (one.right for one in of.values() if not self._is_seen_of_one(one))
@@ -174,11 +174,6 @@ class Chances:
                 if best < (SURE if measured else 0.0):
                     found.add(facts.name)
         return found
-
-    def _has_name(self, left: Left) -> bool:
-        """Whether a header says that what the left side holds has a name."""
-        named = (right for right in self._rights(left) if NAME.intersection(words(right)))
-        return any(self.candidates.is_named(left, right) for right in named)
 
     def _is_seen_of_one(self, one: Dependency) -> bool:
         """Whether numbers decide numbers, but most rows that say it again say one thing: of no throws there is no hit.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from math import prod
 from typing import TYPE_CHECKING
 
+from hemplit.core.columns.given import are_crossed, are_given_out
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
@@ -21,10 +22,6 @@ COLLISIONS = 10.0
 FEW = 1.0
 #: Any two or three texts are different.
 FEWEST_ROWS = 4
-#: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
-CROSSED = 0.5
-#: Of numbers that are given out one after the other few are missing.
-GIVEN_OUT = 2.0
 OF_DAY = frozenset("time hour zeit uhrzeit stunde heure hora".split())
 #: Numbers between are years unless they stand first.
 FIRST_YEAR, LAST_YEAR = 1800, 2100
@@ -55,8 +52,8 @@ def base_key(
             return key
         if len(key) == 1:
             is_listed = key[0] in listed and facts[0].kind.word == "whole number"
-            is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not _is_where(facts[0], findings)
-            is_given_out = is_given_out and not _is_of_few(facts[0], findings)
+            by_chance = _is_where(facts[0], findings) or _is_of_few(facts[0], findings)
+            is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not by_chance
             if is_listed or counts_up(facts[0], findings.row_count) or is_given_out:
                 good.append(key)
         elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
@@ -102,7 +99,7 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
     if facts.position > 0:
         years = facts.lowest >= FIRST_YEAR and facts.highest <= LAST_YEAR
         return is_unbroken(facts) and facts.lowest > 1 and not years
-    return is_unbroken(facts) or facts.highest - facts.lowest < GIVEN_OUT * rows
+    return is_unbroken(facts) or are_given_out(facts.lowest, facts.highest, rows)
 
 
 def record_key(
@@ -126,7 +123,7 @@ def record_key(
         if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
             continue
         moments = [one for one in facts if one.name not in speaks_of and one.name not in could_pair]
-        crossed = findings.row_count >= CROSSED * prod(one.distinct for one in facts)
+        crossed = are_crossed([one.distinct for one in facts], findings.row_count)
         others = [one for one in findings.columns if one.name not in skip and one.name not in key]
         again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)
         enough = FEW if (crossed or not moments) and not (again or named) else COLLISIONS

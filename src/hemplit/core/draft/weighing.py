@@ -26,6 +26,7 @@ from hemplit.core.texts.words import (
     is_person,
     is_plural,
     stem_of,
+    with_names,
     words,
 )
 
@@ -73,8 +74,8 @@ class Candidates:
                 for right in of:
                     self.lefts_of[right].add(left[0])
         self.constant = {one.right for one in findings.dependencies if not one.left}
-        named = {words(facts.name)[:-1] for facts in findings.columns if NAME.issuperset(words(facts.name)[-1:])}
-        self._columns = {facts.name: _column(facts, named) for facts in findings.columns}
+        self.coded = with_names(findings.by_name)
+        self._columns = {facts.name: _column(facts, self.coded) for facts in findings.columns}
         self._stems = {facts.name: stem_of(facts.name) for facts in findings.columns}
         self._naming = {facts.name for facts in findings.columns if _could_name(facts)}
         self._evidence: dict[tuple[Left, str], float] = {}
@@ -207,7 +208,7 @@ def _proof(evidence: float) -> tuple[float, float]:
     return max(min(evidence, SURE), -SURE) / SURE, log10(1 + min(max(evidence, 0.0), MOST_SURE))
 
 
-def _column(facts: ColumnFacts, named: Collection[tuple[str, ...]]) -> dict[str, float]:
+def _column(facts: ColumnFacts, coded: Collection[tuple[str, ...]]) -> dict[str, float]:
     """What a column is, by its values and by its header.
 
     Whole numbers of what another column has the name, such as cost centres, are codes.
@@ -215,7 +216,7 @@ def _column(facts: ColumnFacts, named: Collection[tuple[str, ...]]) -> dict[str,
     parts = words(facts.name)
     said = set(parts)
     text, whole, decimal = (facts.kind.word == word for word in ("text", "whole number", "decimal"))
-    code = is_identifier(parts) or (whole and parts in named)
+    code = is_identifier(parts) or (whole and parts in coded)
     plural = whole and is_plural(facts.name) and not is_identifier(parts[-1:])
     return {
         "a code by its header": float(code),

@@ -9,11 +9,12 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core.columns.codes import Grouping, combine
+from hemplit.core.columns.given import are_crossed, are_given_out
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, LINE, MOMENT, NAME, is_identifier, is_measure, words
+from hemplit.core.texts.words import FREE_TEXT, LINE, MOMENT, NAME, is_identifier, is_measure, with_names, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -23,21 +24,16 @@ if TYPE_CHECKING:
 
 #: So many columns together may tell the rows apart; only the first of the sheet are looked at.
 FIRST_COLUMNS = 8
-#: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
-CROSSED = 0.5
-#: Each of them comes so many times on average.
+#: Where a thing is told of time and again, each of both comes so many times on average.
 MET_AGAIN = 1.5
-#: Of numbers that are given out one after the other few are missing.
-GIVEN_OUT = 2
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
 LISTING = frozenset(",;|")
 
 
 def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
     """The column or two of the sheet that tell its rows apart; the number of the row if there are none."""
-    said = {words(column.name) for column in working.columns}
-    columns = [column for column in working.columns if column.name not in without and _may_be_key(column, said)]
-    columns = [column for column in columns if not _names_another(words(column.name), said)]
+    coded = with_names([column.name for column in working.columns])
+    columns = [column for column in working.columns if column.name not in without and _may_be_key(column, coded)]
     for column in columns:
         if tell_apart((column,)):
             return (column.name,)
@@ -58,38 +54,36 @@ def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingC
     return column
 
 
-def _may_be_key(column: WorkingColumn, headers: Collection[tuple[str, ...]]) -> bool:
+def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bool:
     """Whether a column could name its rows: filled, no amount or moment, no remark, and no list here and there.
 
-    Numbers do where they come first, or were given out by what the ``headers`` or they themselves say.
+    Numbers do where they come first, or were given out by what the headers or they themselves say; the name of what is
+    ``coded``, such as a Cost Centre Name, has the code beside it.
     """
     said = words(column.name)
     if not column.cells.full or is_measure(said) or FREE_TEXT.intersection(said):
+        return False
+    if NAME.issuperset(said[-1:]) and said[:-1] in coded:
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     listed = sum(not LISTING.isdisjoint(text) for text in probe)
     if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
         return False
     if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or LINE.intersection(said)):
-        return _are_given_out(column) or any((*said, word) in headers for word in NAME)
+        return _are_given_out(column) or said in coded
     return listed in (0, len(probe))
 
 
 def _are_given_out(column: WorkingColumn) -> bool:
     """Whether of the numbers from the first to the last few are missing, as of those that count nothing else."""
     numbers = [int(text) for text in column.cells.texts.to_pylist() if str(text).isdecimal()]
-    return max(numbers) - min(numbers) < GIVEN_OUT * len(numbers)
-
-
-def _names_another(parts: tuple[str, ...], said: Collection[tuple[str, ...]]) -> bool:
-    """Whether a header is that of the name of what another column has the code of: Cost Centre Name."""
-    return NAME.issuperset(parts[-1:]) and parts[:-1] in said
+    return are_given_out(min(numbers), max(numbers), len(numbers))
 
 
 def _crossed(one: WorkingColumn, two: WorkingColumn, rows: int) -> bool:
     """Whether rows tell of every thing at every time, each of several, and not of some that never met again so far."""
     things, times = len(one.cells.texts), len(two.cells.texts)
-    return rows >= CROSSED * things * times and rows >= MET_AGAIN * max(things, times)
+    return are_crossed((things, times), rows) and rows >= MET_AGAIN * max(things, times)
 
 
 def _is_moment(column: WorkingColumn) -> bool:

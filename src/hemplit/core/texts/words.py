@@ -83,7 +83,7 @@ MEASURE = frozenset(
 #: With no more than such a word a column says how many of something there were this time.
 COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())
 #: What a thing costs is mostly said of the thing, whatever is counted beside.
-PRICE = frozenset("price fee unit preis prix precio".split())
+PRICE = frozenset("price fee preis prix precio".split())
 #: Where the headers say no more than from and to.
 WAY = ("place",)
 #: Words that say the two sides of something, by what stands on them.
@@ -155,6 +155,25 @@ def is_measure(parts: Sequence[str]) -> bool:
     """
     said = [word for word in parts if word not in NAME]
     return not MEASURE.isdisjoint(said) and said[-1] not in UNDER and not is_identifier(said[-1:])
+
+
+def is_price(parts: Sequence[str]) -> bool:
+    """Whether a header with these words says what one of something costs.
+
+    >>> [is_price(words(header)) for header in ("Price", "Unit Cost", "Cost", "Unit")]
+    [True, True, False, False]
+    """
+    return not PRICE.isdisjoint(parts) or (not UNIT.isdisjoint(parts) and is_measure(parts))
+
+
+def with_names(headers: Iterable[str]) -> set[tuple[str, ...]]:
+    """The words for what other columns have the names of.
+
+    >>> with_names(["Cost Centre", "Cost Centre Name", "Name"])
+    {('cost', 'centre')}
+    """
+    said = map(words, headers)
+    return {parts[:-1] for parts in said if len(parts) > 1 and NAME.issuperset(parts[-1:])}
 
 
 def stem_of(header: str) -> tuple[str, ...]:
