@@ -21,6 +21,7 @@ from hemplit.core.texts.words import (
     COUNT,
     KIND,
     MOMENT,
+    NOTE,
     PLACE,
     is_identifier,
     is_of_matter,
@@ -92,14 +93,15 @@ class Chances:
         """Whether neither the header nor the place where the right side stands speaks for what chance could give.
 
         A service is none of the recipient's, where the header of the town names him; a score is none of the premises',
-        where that beside it is not; and a day is of a thing only where its header is that of an order's number.
+        where that beside it is not; a day is of a thing only where its header is that of an order's number; and what
+        was noted, or that it was urgent, is of the row.
         """
         right = self.findings.by_name[one.right]
         if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self._run(one.left):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
-        if self._is_said_before(one):
+        if _is_aside(right) or self._is_said_before(one):
             return True
         codes = is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right)
         if codes or one.evidence is None or one.evidence.repeats > FEW_AGAIN:
@@ -204,3 +206,8 @@ class Chances:
     @cached_property
     def _held(self) -> set[tuple[Left, str]]:
         return {(one.left, one.right) for one in self.findings.held}
+
+
+def _is_aside(facts: ColumnFacts) -> bool:
+    """Whether a column holds notes, or says yes or no."""
+    return facts.kind.word == "yes/no" or not NOTE.isdisjoint(words(facts.name))

@@ -18,11 +18,13 @@ IDENTIFIER = frozenset(
 )
 #: Such a column tells how to reach somebody; it comes with a person and decides nothing.
 CONTACT = frozenset("phone telephone tel mobile fax email mail handy telefon telefono courriel correo web url".split())
-#: Such a column describes in sentences; it decides nothing, even where no two are the same.
-FREE_TEXT = frozenset(
-    "description desc note notes remark remarks comment comments memo details bemerkung bemerkungen notiz"
-    " beschreibung commentaire remarque descripcion observaciones nota".split()
+#: Such a column holds what somebody noted.
+NOTE = frozenset(
+    "note notes remark remarks comment comments memo bemerkung bemerkungen notiz commentaire remarque observaciones"
+    " nota".split()
 )
+#: Such a column describes in sentences; it decides nothing, even where no two are the same.
+FREE_TEXT = NOTE | frozenset("description desc details beschreibung descripcion".split())
 #: Such a column is a line of an address.
 ADDRESS = frozenset(
     "address street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
