@@ -500,6 +500,17 @@ def test_an_address_is_of_whom_stands_before_it_in_every_run(seed: str, tmp_path
     assert tables == {"members": ["member_id", "name", "email", "plan_id"], "plans": ["plan_id", "name", "price"]}
 
 
+def test_ten_rows_of_the_demo_give_its_tables(tmp_path: Path) -> None:
+    """Each owner has one boat in them; what was noted, and that it was urgent, is still of the job."""
+    assert hemplit("demo", "demo", folder=tmp_path).code == 0
+    rows = (tmp_path / "demo" / "jobs.csv").read_text("utf-8").splitlines()[:11]
+    (tmp_path / "ten.csv").write_text("\n".join(rows) + "\n", "utf-8")
+    ran = hemplit("draft", "ten.csv", "--json", folder=tmp_path)
+    tables = {one["name"]: {column["name"] for column in one["columns"]} for one in json.loads(ran.out)["tables"]}
+    assert {"urgent", "remarks", "work", "boat_reg", "status_id"} <= tables["jobs"]
+    assert {"owner_id", "name", "length_m"} <= tables["boats"] and {"name", "phone", "town"} <= tables["owners"]
+
+
 def test_two_rows_give_no_key(tmp_path: Path) -> None:
     (tmp_path / "staff.csv").write_text("Name,Certificate,Until\nSam Hill,PA1,2026\nTed Dale,PA2,2027\n", "utf-8")
     (table,) = json.loads(hemplit("draft", "staff.csv", "--json", folder=tmp_path).out)["tables"]
