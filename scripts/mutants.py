@@ -400,7 +400,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/namesakes.py", "MOST_ADDRESSES = 2.0", "MOST_ADDRESSES = 20.0"),
     ("core/draft/chance.py", "if COUNT.issuperset(words(one.right)) and evidence < SURE:", "if False:"),
     ("core/draft/chance.py", "            if one.left in self._told_before:", "            if False:"),
-    ("core/draft/chance.py", "        if self._is_said_before(one):", "        if False:"),
+    ("core/draft/chance.py", "if _is_aside(right) or self._is_said_before(one):", "if _is_aside(right):"),
     ("core/draft/keys.py", "by_chance = _is_where(facts[0], findings) or", "by_chance ="),
     ("core/draft/keys.py", "(key not in of_lines, len(key)", "(len(key)"),
     ("core/draft/decided.py", "codes | {*self.all_listed})", "codes)"),
