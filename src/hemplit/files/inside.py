@@ -50,9 +50,13 @@ SPARSE, FEWEST_FILLED = 5_000_000, 200
 #: For the quick looks: all that is white a space, all quotes of one sort, and all digits the same.
 ALIKE = bytes.maketrans(b"\t\r\n'", b'   "')
 DIGITS = bytes.maketrans(b"123456789", b"0" * 9)
-AROUND = re.compile(rb" *= *")
+SPACED, AROUND = (b" =", b"= "), re.compile(rb" *= *")
+#: How a row and a cell begin to say which they are.
+REFERENCE = b' r="'
 A_ROW = re.compile(rb"<(?:\w+:)?row\b")
-ERROR, LONG_NUMBERS = b' t="e"', (b">" + b"0" * 16, b">-" + b"0" * 16)
+ERROR = b' t="e"'
+LONG = b"0" * 16
+LONG_NUMBERS = (b">" + LONG, b">-" + LONG)
 #: No sheet has more letters in a column or digits in a row.
 LETTERS, ROW_DIGITS = 4, 9
 LONG_TEXT = re.compile(r"-?\d{16,}")
@@ -196,14 +200,12 @@ def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside
     rows = _Rows(zeros, found)
     for piece in _pieces(archive, part):
         text = piece.translate(ALIKE)
-        letters, signs = _signs(text)
-        if (letters[signs - 1] == ord(" ")).any() or (letters[signs + 1] == ord(" ")).any():
+        if _has_any(text, SPACED):
             text = AROUND.sub(b"=", text)
-            letters, signs = _signs(text)
-        has_numbers, bottom, right = _reaches(letters, signs, bottom, right)
+        has_numbers, bottom, right = _reaches(text, bottom, right)
         numbered = numbered and (has_numbers or b"row" not in text)
         special = any(mark in text for mark in marks)
-        if not special:
+        if not special and LONG in text.translate(DIGITS):
             digits = text.translate(DIGITS, b" ")
             special = any(number in digits for number in LONG_NUMBERS)
         if special or not numbered:
@@ -214,29 +216,34 @@ def _sheet(archive: zipfile.ZipFile, part: str, zeros: dict[str, int]) -> Inside
     return found
 
 
-def _signs(text: bytes) -> tuple[npt.NDArray[np.uint8], npt.NDArray[np.intp]]:
-    """The letters of some XML, with room behind them, and where its attributes have their signs."""
-    letters = np.frombuffer(text + b" " * (LETTERS + ROW_DIGITS + 1), np.uint8)
-    return letters, np.flatnonzero(letters == ord("="))
+def _words(text: bytes, size: int) -> npt.NDArray[np.unsignedinteger]:
+    """At each letter what so many letters from there on are as one number; room must stand behind them."""
+    return np.ndarray((len(text) - size + 1,), f"<u{size}", text, strides=(1,))
 
 
-def _reaches(
-    letters: npt.NDArray[np.uint8], signs: npt.NDArray[np.intp], bottom: int, right: int
-) -> tuple[bool, int, int]:
+def _has_any(text: bytes, words: tuple[bytes, ...]) -> bool:
+    """Whether one of some words of two letters is there; so a search takes a third of the time."""
+    pairs = _words(text, 2)
+    return any(bool((pairs == int.from_bytes(word, "little")).any()) for word in words)
+
+
+def _reaches(text: bytes, bottom: int, right: int) -> tuple[bool, int, int]:
     """Whether some XML numbers its rows, and the last row and column that it or what stood before it names.
 
     A cell may name another row than the one it stands in, and the reader beneath believes it: it counts where its row
     has more digits than the last one.
     """
-    at = signs[(letters[signs - 1] == ord("r")) & (letters[signs - 2] == ord(" ")) & (letters[signs + 1] == ord('"'))]
-    at += 2
-    column, named = np.zeros(len(at), dtype=np.int64), np.ones(len(at), dtype=bool)
-    start = at.copy()
-    for place in range(LETTERS):
-        letter = (letters[at + place] | 32) - np.uint8(ord("a"))  # small letters; what is none lies beyond them
+    text += b" " * (LETTERS + ROW_DIGITS + 1)
+    letters = np.frombuffer(text, np.uint8)
+    start = np.flatnonzero(_words(text, 4) == int.from_bytes(REFERENCE, "little")) + len(REFERENCE)
+    column, named = np.zeros(len(start), dtype=np.int32), np.ones(len(start), dtype=bool)
+    for _ in range(LETTERS):
+        letter = (letters[start] | 32) - np.uint8(ord("a"))  # small letters; what is none lies beyond them
         named &= letter < 26
+        if not named.any():
+            break
         column = np.where(named, 26 * column + letter + 1, column)
-        start += named
+        start = start + named
     rows = start[column == 0]
     bottom = max(bottom, int(_digits(letters, rows).max(initial=0)) - 1)
     far = start[(column > 0) & _are_digits(letters[start + len(str(bottom + 1))])]
@@ -253,6 +260,8 @@ def _digits(letters: npt.NDArray[np.uint8], start: npt.NDArray[np.intp]) -> npt.
     number, goes_on = np.zeros(len(start), dtype=np.int64), np.ones(len(start), dtype=bool)
     for place in range(ROW_DIGITS):
         goes_on &= _are_digits(letters[start + place])
+        if not goes_on.any():
+            break
         number = np.where(goes_on, 10 * number + letters[start + place] - ord("0"), number)
     return number
 
