@@ -320,6 +320,48 @@ CASES = {
         "Boat,Hours Week 1,Hours Week 2,Hours Week 3\nTeal,3,,4\nKnot,,1,2\n",
         {"": "Boat\nTeal\nKnot\n", "Hours by Week": "Boat,Hours,Week\nTeal,3,1\nTeal,4,3\nKnot,1,2\nKnot,2,3\n"},
     ),
+    "what is said of each of several kinds": Case(
+        "Boat,Hull Grade,Hull Days,Rig Grade,Rig Days,Keel Grade,Keel Days\nTeal,A,3,B,1,A,2\nKnot,B,2,A,4,,\n",
+        {
+            "": "Boat\nTeal\nKnot\n",
+            "Grade": "Boat,Grade,Days,Kind\nTeal,A,3,Hull\nTeal,B,1,Rig\nTeal,A,2,Keel\nKnot,B,2,Hull\nKnot,A,4,Rig\n",
+        },
+    ),
+    "what several kinds count and cost": Case(
+        "Trip,Adult Seats,Adult Price,Child Seats,Child Price,Crew Seats,Crew Price\n1,9,5,3,2.5,1,0\n2,8,6,4,3,2,0\n",
+        {
+            "": "Trip\n1\n2\n",
+            "Seats": "Trip,Seats,Price,Kind\n1,9,5,Adult\n1,3,2.5,Child\n1,1,0,Crew\n2,8,6,Adult\n2,4,3,Child\n2,2,0,Crew\n",
+        },
+    ),
+    "names and towns of several persons are no kinds": Case(
+        "Job,Owner Name,Owner Town,Rigger Name,Rigger Town,Driver Name,Driver Town\n1,Ann,Looe,Bo,Looe,Ann,Looe\n"
+        "2,Bo,Looe,Bo,Looe,Bo,Looe\n",
+        {
+            "": "Job,Owner Name,Owner Town,Rigger Name,Rigger Town,Driver Name,Driver Town\n1,Ann,Looe,Bo,Looe,Ann,Looe\n"
+            "2,Bo,Looe,Bo,Looe,Bo,Looe\n"
+        },
+    ),
+    "when each of several works began and ended is no count": Case(
+        "Boat,Hull Start,Hull End,Rig Start,Rig End,Keel Start,Keel End\n"
+        "Teal,2026-01-02,2026-01-05,2026-02-02,2026-02-05,2026-03-02,2026-03-05\n",
+        {
+            "": "Boat,Hull Start,Hull End,Rig Start,Rig End,Keel Start,Keel End\n"
+            "Teal,2026-01-02,2026-01-05,2026-02-02,2026-02-05,2026-03-02,2026-03-05\n"
+        },
+    ),
+    "a plan and a sum beside what was done are no kinds": Case(
+        "Dock,Planned Days,Planned Cost,Actual Days,Actual Cost,Total Days,Total Cost\nN,1,2,3,4,4,6\nS,2,2,3,5,5,7\n",
+        {"": "Dock,Planned Days,Planned Cost,Actual Days,Actual Cost,Total Days,Total Cost\nN,1,2,3,4,4,6\nS,2,2,3,5,5,7\n"},
+    ),
+    "items on delivery notes": Case(
+        "Delivery Note,Day,Driver,Item 1,Qty 1,Item 2,Qty 2\nDN-31,2026-03-02,Gus,cleat,2,rope,4\n"
+        "DN-32,2026-03-02,Gus,rope,1,,\n",
+        {
+            "": "Delivery Note,Day,Driver\nDN-31,2026-03-02,Gus\nDN-32,2026-03-02,Gus\n",
+            "Item": "Delivery Note,Item,Qty,Position\nDN-31,cleat,2,1\nDN-31,rope,4,2\nDN-32,rope,1,1\n",
+        },
+    ),
     "a first row that may be data": Case(
         "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n",
         {"": "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n"},

@@ -12,6 +12,7 @@ from hemplit.core.columns.codes import Grouping, combine
 from hemplit.core.columns.given import are_crossed, are_given_out
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
+from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
 from hemplit.core.texts.words import FREE_TEXT, LINE, MOMENT, NAME, is_identifier, is_measure, with_names, words
@@ -61,7 +62,8 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bo
     ``coded``, such as a Cost Centre Name, has the code beside it.
     """
     said = words(column.name)
-    if not column.cells.full or is_measure(said) or FREE_TEXT.intersection(said):
+    noted = bool(FREE_TEXT.intersection(said)) and not holds_codes(column)
+    if not column.cells.full or is_measure(said) or noted:
         return False
     if NAME.issuperset(said[-1:]) and said[:-1] in coded:
         return False

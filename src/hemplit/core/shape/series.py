@@ -1,7 +1,8 @@
 """Headers that say the same for each of several places or periods: ``Part 1``, ``Part 2``; ``Jan Plan``, ``Feb Plan``.
 
 Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
-blocks of one group. So are months, years or days of the week that stand over values, or with what each value is.
+blocks of one group. So are months, years or days of the week that stand over values, or with what each value is, and
+several kinds of which the sheet says the same: ``Hull Grade``, ``Hull Hours``, ``Sails Grade``, ``Sails Hours``.
 """
 
 from __future__ import annotations
@@ -9,9 +10,9 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from hemplit.core.model.relation import POSITION
+from hemplit.core.model.relation import KIND, POSITION
 from hemplit.core.shape.looks import MONTHS, WEEKDAYS
-from hemplit.core.texts.words import MOMENT, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, IDENTIFIER, MOMENT, NAME, PART_OF_NAME, PLACE, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -40,6 +41,16 @@ NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue dir
 FEWEST_PERIODS = 3
 #: So many where each says several things, and of these at least so many periods of each.
 FEWEST_TOGETHER = SOME_PERIODS = 2
+#: So many kinds of which the same is said; two are two sides of one thing.
+FEWEST_KINDS = 3
+#: What persons, places and limits have is said of each by itself, and a sum or a plan beside the others is no kind.
+OF_THINGS = ADDRESS | CONTACT | IDENTIFIER | NAME | PART_OF_NAME | PLACE | frozenset("min max minimum maximum".split())
+NO_KIND = frozenset(
+    "total overall average mean sum final all actual budget plan planned forecast target estimate estimated expected"
+    " previous current opening closing gross net old new".split()
+)
+#: What of a kind is said stands behind it.
+OF_KIND = re.compile(r"(?P<kind>.*[^\W_])[\s_:(-]+(?P<said>[^\W_]+)\)?")
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
 NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
 YEAR = re.compile(r"(?:19|20)\d{2}")
@@ -182,6 +193,30 @@ def periods(names: Sequence[str]) -> list[Group]:
     return found
 
 
+def of_kinds(names: Sequence[str]) -> list[Group]:
+    """Kinds side by side of which each has the same said, by its last word.
+
+    >>> [group] = of_kinds(["Boat", "Hull Grade", "Hull Days", "Rig Grade", "Rig Days", "Keel Grade", "Keel Days"])
+    >>> group.names, group.labels
+    (('Grade', 'Days'), ('Hull', 'Rig', 'Keel'))
+    """
+    split = {name: found for name in names if (found := OF_KIND.fullmatch(name.strip()))}
+    able = {name for name, found in split.items() if OF_THINGS.isdisjoint(words(found["said"]))}
+    runs: dict[str, dict[str, str]] = {}
+    for name in names:
+        if name in able:
+            runs.setdefault(split[name]["said"], {}).setdefault(split[name]["kind"], name)
+    groups = []
+    for first in runs.values():
+        kinds = tuple(first)
+        same = [said for said, run in runs.items() if tuple(run) == kinds]
+        blocks = tuple(tuple(runs[said][kind] for said in same) for kind in kinds)
+        enough = len(same) >= FEWEST_TOGETHER and len(kinds) >= FEWEST_KINDS
+        if enough and runs[same[0]] is first and not any(NO_KIND.intersection(words(one)) for one in kinds):
+            groups.append(Group(tuple(same), blocks, kinds, KIND))
+    return groups
+
+
 def _parted(name: str, is_period: Callable[[str], bool]) -> tuple[str, str]:
     """The period that a header begins or ends with, and what else it says; two blanks if it has none.
 
@@ -281,6 +316,8 @@ def _places(header: str, label: str) -> Iterator[tuple[str, str]]:
         if period:
             yield said or "Value", period
         return
+    if label == KIND and (found := OF_KIND.fullmatch(header.strip())):
+        yield found["said"], found["kind"]
     for template, number in _readings(header):
         bare = _bare(template)
         yield bare, str(number)

@@ -25,9 +25,9 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import KIND, POSITION, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
 from hemplit.core.shape.looks import is_number, is_word
-from hemplit.core.shape.series import Group, blocks_in, numbered, periods
+from hemplit.core.shape.series import Group, blocks_in, numbered, of_kinds, periods
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
-from hemplit.core.texts.words import words
+from hemplit.core.texts.words import is_measure, is_plural, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -49,7 +49,7 @@ def find(working: Working) -> Iterator[Step]:
     names = [column.name for column in working.columns]
     taken: set[str] = set()
     marked = _marked(working.columns)
-    for group in (*periods(names), *numbered(names), *marked):
+    for group in (*periods(names), *numbered(names), *of_kinds(names), *marked):
         members = {name for block in group.blocks for name in block if name}
         is_mark = group in marked
         if members & taken or len(members) == len(names) or not (is_mark or _is_group(working, group)):
@@ -78,6 +78,8 @@ def find(working: Working) -> Iterator[Step]:
 def _title(group: Group) -> str:
     """What the rows are called that a group becomes."""
     said = [words(name) for name in group.names]
+    if group.label == KIND and len(said) > 1:
+        return group.names[0]
     if group.label != POSITION:
         return f"{group.names[0]} by {group.label}"
     # Of a parent's name and phone it is the parent that stands there several times.
@@ -124,6 +126,10 @@ def _is_group(working: Working, group: Group) -> bool:
     lanes = [[by_name[block[place]] for block in group.blocks if block[place]] for place in range(len(group.names))]
     if not all(_of_one_sort(lane) for lane in lanes):
         return False
+    if group.label == KIND:
+        # Numbers of each kind are counts or measures; what else is said of each comes out of the same values.
+        counted = all(is_measure(words(name)) or is_plural(name) for name in group.names)
+        return counted or any(map(_share_values, lanes))
     if group.label != POSITION or len(lanes) > 1:
         return True
     return _leaves_blank(lanes[0]) or _share_values(lanes[0])
