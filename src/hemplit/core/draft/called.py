@@ -87,7 +87,7 @@ def called_rows(
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
-        unique.add(in_full(stem(decided.key)))
+        unique |= {in_full(stem(decided.key)), tuple(word for word in stem(decided.key) if word not in LABEL)}
         return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
     if decided.parted is not None or singular(own) not in others:
         return own

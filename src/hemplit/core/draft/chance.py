@@ -11,7 +11,7 @@ from functools import cached_property
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_line, is_moment
+from hemplit.core.draft.keys import TIMES, is_line, is_moment
 from hemplit.core.draft.sorts import can_decide, is_measured
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
@@ -20,6 +20,7 @@ from hemplit.core.texts.words import (
     CONTACT,
     COUNT,
     KIND,
+    MODEL,
     MOMENT,
     NOTE,
     PLACE,
@@ -64,20 +65,28 @@ class Chances:
         evidence = self.candidates.evidence(one.left, one.right)
         if COUNT.issuperset(words(one.right)) and evidence < SURE:
             yield f"'{one.right}' tells how many, and it may be a coincidence"
-        named = self.candidates.is_named(one.left, one.right)
-        if not named and evidence < 0:
-            if is_moment(right) and len(self._rights(one.left)) == 1:
-                yield f"'{one.right}' tells when, and it may be a coincidence"
-            if is_of_matter(one.right) and not is_identifier(words(left)):
-                yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
-            if right.kind == TEXT and KIND.intersection(words(left)[-1:]):
-                yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
-            if self._is_elsewhere(one):
-                yield "it stands elsewhere, and may be a coincidence"
-            if one.blank_decides:
-                yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
-            if one.left in self._told_before:
-                yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
+        if self.candidates.is_named(one.left, one.right):
+            return
+        if right.kind.word in TIMES and (KIND | MODEL).intersection(words(left)[-1:]):
+            yield f"'{left}' is a kind, and '{one.right}' tells when something was done with one of it"
+        if evidence < 0:
+            yield from self._of_weak(one)
+
+    def _of_weak(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that chance could give, and for which its header does not speak."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        if is_moment(right) and len(self._rights(one.left)) == 1:
+            yield f"'{one.right}' tells when, and it may be a coincidence"
+        if is_of_matter(one.right) and not is_identifier(words(left)):
+            yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
+        if right.kind == TEXT and KIND.intersection(words(left)[-1:]):
+            yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
+        if self._is_elsewhere(one):
+            yield "it stands elsewhere, and may be a coincidence"
+        if one.blank_decides:
+            yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
+        if one.left in self._told_before:
+            yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
 
     def _run(self, left: Left) -> set[str]:
         """The columns that stand behind the left side as far as it decides them, past those that never vary."""

@@ -11,7 +11,18 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
-from hemplit.core.texts.words import ADDRESS, CONTACT, DOCUMENT, MOMENT, PLACE, is_identifier, is_person, stem_of, words
+from hemplit.core.texts.words import (
+    ADDRESS,
+    CONTACT,
+    DOCUMENT,
+    MOMENT,
+    PLACE,
+    is_identifier,
+    is_person,
+    of_sides,
+    stem_of,
+    words,
+)
 from hemplit.core.theory.closure import Rules
 from hemplit.dataclasses import dataclass
 
@@ -108,7 +119,7 @@ def _leads(
     """Each left side that stands for a thing, with the columns that are equal to it.
 
     Of equal ones what the rows are known by comes first, then what names things by its sort, a code before a name, what
-    others are called after, and what stands first.
+    stands on two sides, what others are called after, and what stands first.
     """
     position = {facts.name: facts.position for facts in findings.columns}
     leads: dict[tuple[str, ...], tuple[str, ...]] = {}
@@ -122,6 +133,7 @@ def _leads(
             left[0] not in key,
             left[0] not in able,
             left[0] not in codes,
+            not _has_other_side(left[0], findings),
             not _lends_its_name(left[0], findings),
             [position[name] for name in left],
         ),
@@ -152,16 +164,24 @@ def _lends_its_name(name: str, findings: Findings) -> bool:
 def _is_another_thing(one: str, other: str, findings: Findings) -> bool:
     """Whether two columns that decide each other speak of two things, of which each has columns of its own.
 
-    On a sheet of four boats with an engine each, the engines are still no boats; and who gave each of three orders has
-    an address that is none of the order's.
+    On a sheet of four boats with an engine each, the engines are still no boats; who gave each of three orders has an
+    address that is none of the order's; and a team that plays at home on a ground of its own is a guest on others.
     """
     stems = stem_of(one), stem_of(other)
     if any(_is_document(own) and _is_somebody(theirs, findings) for own, theirs in ((one, other), (other, one))):
+        return True
+    if _has_other_side(one, findings) != _has_other_side(other, findings):
         return True
     if not all(stems) or stems[0][: len(stems[1])] == stems[1] or stems[1][: len(stems[0])] == stems[0]:
         return False
     names = [words(facts.name) for facts in findings.columns]
     return all(sum(name[: len(about)] == about for name in names) > 1 for about in stems)
+
+
+def _has_other_side(name: str, findings: Findings) -> bool:
+    """Whether another column says what stands on the other side, out of the same values."""
+    pairs = ((one.one, one.other) for one in findings.shared)
+    return any(name in pair and of_sides(pair) for pair in pairs)
 
 
 def _is_document(name: str) -> bool:

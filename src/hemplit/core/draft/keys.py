@@ -9,7 +9,7 @@ from hemplit.core.columns.given import are_crossed, are_given_out
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.words import LINE, MOMENT, SPOT, is_identifier, stem_of, words
+from hemplit.core.texts.words import LABEL, LINE, MOMENT, SPOT, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -63,7 +63,7 @@ def base_key(
     position = {facts.name: facts.position for facts in findings.columns}
     # "Reg No" is of the rows themselves; "Berth" is where they are, if no number of its own says better.
     has_own = any(len(key) == 1 and not stem_of(key[0]) for key in good)
-    of_others = {key for key in good if has_own and not is_identifier(words(key[0]))}
+    of_others = {key for key in good if has_own and not is_identifier(words(key[0])) and not _is_label(key[0])}
     first = min((position[key[0]] for key in good if len(key) == 1), default=0)
     pairs = (key for key in good if len(key) > 1 and any(is_line(findings.by_name[name]) for name in key))
     # What is named behind the number of a line is no name of the lines, though none came again so far.
@@ -73,6 +73,10 @@ def base_key(
         key=lambda key: (key not in of_lines, len(key), key in of_others, sum(position[name] for name in key)),
         default=(),
     )
+
+
+def _is_label(name: str) -> bool:
+    return not LABEL.isdisjoint(words(name))
 
 
 def _is_of_few(facts: ColumnFacts, findings: Findings) -> bool:

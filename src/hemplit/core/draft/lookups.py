@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import PLACE_REPEATS
+from hemplit.core.draft.sorts import PLACE_REPEATS, is_code
 from hemplit.core.draft.weighing import LISTS
 from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, words
 
@@ -51,7 +51,8 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired
         f"a list of {facts.distinct:,} is too long to overlook": wanted == "some" and facts.distinct > MOST_VALUES,
         "its texts are too long for names": facts.longest > LONGEST
         or (wanted == "some" and facts.mean_length > MEAN_LENGTH),
-        "its texts are codes, and a code is the name already": wanted == "some" and facts.code_like > MOST_CODES,
+        "its texts are codes, and a code is the name already": wanted == "some"
+        and (facts.code_like > MOST_CODES or is_code(facts)),
         "its cells hold several values": wanted == "some" and facts.list_like >= LISTS,
     }
     return next((reason for reason, holds in reasons.items() if holds), "")

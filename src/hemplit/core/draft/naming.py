@@ -74,14 +74,14 @@ def listed(parts: Sequence[str]) -> tuple[str, ...]:
 
 
 def plural(parts: Sequence[str]) -> tuple[str, ...]:
-    """The last word in the plural, before a number.
+    """The last word in the plural, before a number; what was done by somebody has none.
 
-    >>> plural(("hull", "class")), plural(("jobs",)), plural(("paid", "by")), plural(("man", "on", "watch"))
-    (('hull', 'classes'), ('jobs',), ('paid', 'by'), ('men', 'on', 'watch'))
+    >>> plural(("hull", "class")), plural(("jobs",)), plural(("read", "by")), plural(("man", "on", "watch"))
+    (('hull', 'classes'), ('jobs',), ('read', 'by'), ('men', 'on', 'watch'))
     """
     one = singular(parts)
     at = _noun(one)
-    if not one or one[at] in UNCOUNTABLE | OPEN or one[at][-1].isdigit() or nouns.is_participle(one[at]):
+    if not one or "by" in one or one[at] in UNCOUNTABLE | OPEN or one[at][-1].isdigit() or nouns.is_participle(one[at]):
         return one
     return (*one[:at], nouns.plural(one[at]), *one[at + 1 :])
 
@@ -97,10 +97,13 @@ def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
 
     >>> without(("boat", "length"), ("boat",)), without(("boat",), ("boat",)), without(("berth",), ("boat",))
     (('length',), ('name',), ('berth',))
+    >>> without(("survey", "by"), ("survey",))
+    ('survey', 'by')
     """
     if tuple(parts) == tuple(table):
         return ("name",)
-    return tuple(parts[len(table) :]) if tuple(parts[: len(table)]) == tuple(table) else tuple(parts)
+    rest = tuple(parts[len(table) :])
+    return rest if tuple(parts[: len(table)]) == tuple(table) and rest[0] != "by" else tuple(parts)
 
 
 def thing_words(header: str) -> frozenset[str]:

@@ -59,6 +59,8 @@ LABEL = frozenset("tag badge barcode label plate tracking".split())
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
 KIND = frozenset("type category job role position".split())
+#: Such a column says of which make a thing is, as others are.
+MODEL = frozenset("model make brand kind manufacturer maker modell marke hersteller modelo marca".split())
 #: What is written about something that happened: one for each, whoever it was about.
 DOCUMENT = frozenset(
     "order invoice job ticket claim receipt booking reservation visit quote delivery shipment appointment po"
