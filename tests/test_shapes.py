@@ -362,6 +362,14 @@ CASES = {
             "Item": "Delivery Note,Item,Qty,Position\nDN-31,cleat,2,1\nDN-31,rope,4,2\nDN-32,rope,1,1\n",
         },
     ),
+    "lists whose values begin with a small letter elsewhere": Case(
+        "Boat,Material\nTeal,Oak; brass\nKnot,Brass; glass\nSmew,Oak\nRuff,Glass\n",
+        {
+            "": "Boat\nTeal\nKnot\nSmew\nRuff\n",
+            "Material": "Boat,Material,Position\nTeal,Oak,1\nTeal,brass,2\nKnot,Brass,1\nKnot,glass,2\nSmew,Oak,1\n"
+            "Ruff,Glass,1\n",
+        },
+    ),
     "a first row that may be data": Case(
         "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n",
         {"": "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n"},

@@ -156,8 +156,22 @@ def _is_slip(odd: str, meant: str) -> bool:
         and _differs_in_one(odd, meant)
     ):
         return False
-    letters = 1 if min(len(one), len(other)) < 2 * SHORTEST else MOST_LETTERS
+    letters = 1 if min(map(len, _where_they_differ(one, other))) < 2 * SHORTEST else MOST_LETTERS
     return bool(OSA.distance(one, other, score_cutoff=letters) <= letters)
+
+
+def _where_they_differ(one: str, other: str) -> tuple[str, str]:
+    """Two texts without the words that both begin or end with, which make neither the likelier.
+
+    >>> _where_they_differ("dr khan", "dr shaw"), _where_they_differ("grey heron", "gray heron")
+    (('khan', 'shaw'), ('grey', 'gray'))
+    """
+    mine, theirs = one.split(), other.split()
+    while mine and theirs and mine[0] == theirs[0]:
+        del mine[0], theirs[0]
+    while mine and theirs and mine[-1] == theirs[-1]:
+        del mine[-1], theirs[-1]
+    return " ".join(mine), " ".join(theirs)
 
 
 def _differs_in_one(one: str, other: str) -> bool:

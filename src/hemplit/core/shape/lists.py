@@ -122,9 +122,9 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     values = Counter(part for parts, _ in parted for part in set(parts))
     if "" in values or max(map(len, values)) > LONGEST or (not plain and all(is_number(part) for part in values)):
         return False
-    first = {parts[0] for parts, _ in several}
-    later = {part for parts, _ in several for part in parts[1:]}
-    alone = {parts[0] for parts, _ in parted if len(parts) == 1}
+    first = {parts[0].casefold() for parts, _ in several}
+    later = {part.casefold() for parts, _ in several for part in parts[1:]}
+    alone = {parts[0].casefold() for parts, _ in parted if len(parts) == 1}
     exchanged = len(first & later) >= EXCHANGED * min(len(first), len(later))
     lengths = {len(parts) for parts, _ in parted}
     both = first | later
