@@ -511,6 +511,23 @@ def test_ten_rows_of_the_demo_give_its_tables(tmp_path: Path) -> None:
     assert {"owner_id", "name", "length_m"} <= tables["boats"] and {"name", "phone", "town"} <= tables["owners"]
 
 
+def test_what_stands_behind_a_list_is_seen_beside_what_stands_before_it(tmp_path: Path) -> None:
+    """Without the list the floor stands right behind the shed, and what was lent behind who lent it."""
+    models = ["M1,Oak; brass,North,1,Club,2026-01-01,2026-06-30", "M2,Glass,North,1,,,"]
+    models += ["M3,Oak,South,1,Club,2026-01-01,2026-06-30", "M4,Brass; glass,Loft,2,,,"]
+    models += [
+        "M5,Brass,Loft,2,Town,2026-02-01,2026-12-31",
+        "M6,Oak,Loft,2,,,",
+        "M7,Tin,North,1,Club,2026-01-01,2026-06-30",
+    ]
+    header = "Model No,Material,Shed,Floor,Lender,Lent From,Lent To"
+    (tmp_path / "models.csv").write_text("\n".join([header, *models]) + "\n", "utf-8")
+    ran = hemplit("draft", "models.csv", "--json", folder=tmp_path)
+    tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.out)["tables"]}
+    assert tables["sheds"] == ["shed_id", "name", "floor"], tables
+    assert tables["lenders"] == ["lender_id", "name", "lent_from", "lent_to"], tables
+
+
 def test_two_rows_give_no_key(tmp_path: Path) -> None:
     (tmp_path / "staff.csv").write_text("Name,Certificate,Until\nSam Hill,PA1,2026\nTed Dale,PA2,2027\n", "utf-8")
     (table,) = json.loads(hemplit("draft", "staff.csv", "--json", folder=tmp_path).out)["tables"]

@@ -12,6 +12,7 @@ from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
 from hemplit.core.texts.words import (
     CONTACT,
+    DOCUMENT,
     IDENTIFIER,
     LABEL,
     MOMENT,
@@ -45,7 +46,7 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     if in_full(said) and in_full(said) in named:
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
-    by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_before(decided, thing)
+    by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_beside(decided, thing)
     if by_name:
         return singular(by_name)
     if not NAME.issuperset(said):
@@ -57,14 +58,18 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
 
 
-def _name_before(decided: Decided, thing: Entity) -> tuple[str, ...]:
-    """What a thing is called right before the code of which the header speaks of something else: a driver's licence."""
-    place = decided.facts(thing.lead[0]).position
-    if len(thing.lead) > 1 or not is_identifier(words(thing.lead[0])):
+def _name_beside(decided: Decided, thing: Entity) -> tuple[str, ...]:
+    """What a thing is called right before the code of which the header speaks of something else, as a driver's licence,
+    or right behind a code of which it says letters alone, as an IMO No."""
+    header = thing.lead[0]
+    place = decided.facts(header).position
+    if len(thing.lead) > 1 or not is_identifier(words(header)):
         return ()
+    letters = _is_short(header.split()[0], decided.findings.by_name) and DOCUMENT.isdisjoint(stem_of(header))
     names = (decided.facts(name) for name in (*thing.alike, *thing.members))
-    before = (one for one in names if one.position == place - 1 and one.distinct == thing.rows and can_decide(one))
-    return next((stem_of(one.name) for one in before if one.kind == TEXT and not is_code(one)), ())
+    beside = (one for one in names if one.position == place - 1 or (letters and one.position == place + 1))
+    able = (one for one in beside if one.distinct == thing.rows and can_decide(one))
+    return next((stem_of(one.name) for one in able if one.kind == TEXT and not is_code(one)), ())
 
 
 def called_rows(
@@ -119,9 +124,13 @@ def _shared_word(decided: Decided) -> tuple[str, ...]:
 def _is_label(header: str, headers: Iterable[str]) -> bool:
     """Whether a header speaks of no thing, but of what is written on one: a tag, an accession number, a WO, a UIC."""
     about = stem_of(header)
-    letters = header.isupper() and len(header) <= LONGEST_LETTERS and not all(map(str.isupper, headers))
     short = len(about) == 1 and len(about[0]) <= LONGEST_SHORT
-    return (LABEL | NUMBERING).issuperset(about) or letters or short
+    return (LABEL | NUMBERING).issuperset(about) or _is_short(header, headers) or short
+
+
+def _is_short(word: str, headers: Iterable[str]) -> bool:
+    """Whether a word is the first letters of several, as no other header is all in capitals."""
+    return word.isupper() and len(word) <= LONGEST_LETTERS and not all(map(str.isupper, headers))
 
 
 def _kinds(decided: Decided) -> set[tuple[str, ...]]:

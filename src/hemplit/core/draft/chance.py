@@ -12,19 +12,21 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.keys import TIMES, is_line, is_moment
-from hemplit.core.draft.sorts import can_decide, is_measured
+from hemplit.core.draft.sorts import can_decide, is_measured, is_unit
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     COUNT,
-    KIND,
     MODEL,
     MOMENT,
     NOTE,
     PLACE,
+    is_document,
     is_identifier,
+    is_of_kind,
     is_of_matter,
     is_price,
     words,
@@ -67,7 +69,7 @@ class Chances:
             yield f"'{one.right}' tells how many, and it may be a coincidence"
         if self.candidates.is_named(one.left, one.right):
             return
-        if right.kind.word in TIMES and (KIND | MODEL).intersection(words(left)[-1:]):
+        if right.kind.word in TIMES and (is_of_kind(left) or MODEL.intersection(words(left)[-1:])):
             yield f"'{left}' is a kind, and '{one.right}' tells when something was done with one of it"
         if evidence < 0:
             yield from self._of_weak(one)
@@ -77,9 +79,9 @@ class Chances:
         left, right = one.left[0], self.findings.by_name[one.right]
         if is_moment(right) and len(self._rights(one.left)) == 1:
             yield f"'{one.right}' tells when, and it may be a coincidence"
-        if is_of_matter(one.right) and not is_identifier(words(left)):
+        if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
-        if right.kind == TEXT and KIND.intersection(words(left)[-1:]):
+        if right.kind == TEXT and is_of_kind(left):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
@@ -90,7 +92,7 @@ class Chances:
 
     def _run(self, left: Left) -> set[str]:
         """The columns that stand behind the left side as far as it decides them, past those that never vary."""
-        behind = self.findings.columns[self.findings.by_name[left[-1]].position + 1 :]
+        behind = self.findings.behind(left[-1])
         names = (facts.name for facts in behind if facts.name not in self.candidates.constant)
         return {*takewhile(lambda name: self.candidates.decides(left, name), names)}
 
@@ -102,16 +104,16 @@ class Chances:
         """Whether neither the header nor the place where the right side stands speaks for what chance could give.
 
         A service is none of the recipient's, where the header of the town names him; a score is none of the premises',
-        where that beside it is not; a day is of a thing only where its header is that of an order's number; and what
-        was noted, or that it was urgent, is of the row.
+        where that beside it is not; a day is of a thing only where its header is that of an order's number; a unit is
+        of what stands before it; what was noted is of the row, as that it was urgent, unless it was done to an order.
         """
         right = self.findings.by_name[one.right]
         if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self._run(one.left):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
-        if _is_aside(right) or self._is_said_before(one):
-            return True
+        if _is_aside(right) or self._is_said_before(one) or self._is_unit_before(one):
+            return not (is_document(one.left[0]) and is_participle(words(one.right)[-1]))
         codes = is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right)
         if codes or one.evidence is None or one.evidence.repeats > FEW_AGAIN:
             return False
@@ -124,6 +126,13 @@ class Chances:
         return is_identifier(words(name)) and any(
             self.candidates.is_named((name,), other) for other in self._rights((name,))
         )
+
+    def _is_unit_before(self, one: Dependency) -> bool:
+        """Whether the right side is the unit of what stands before it, and not of the left, which stands behind."""
+        place = self.findings.by_name[one.right].position
+        behind = self.findings.by_name[one.left[0]].position > place
+        before = (self.findings.by_name[name].position < place for name in self.candidates.lefts_of[one.right])
+        return is_unit(self.findings.by_name[one.right]) and behind and any(before)
 
     def _is_said_before(self, one: Dependency) -> bool:
         """Whether the right side stands before the left, with what is of something finer.

@@ -14,9 +14,9 @@ from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
-    DOCUMENT,
     MOMENT,
     PLACE,
+    is_document,
     is_identifier,
     is_person,
     of_sides,
@@ -168,7 +168,7 @@ def _is_another_thing(one: str, other: str, findings: Findings) -> bool:
     address that is none of the order's; and a team that plays at home on a ground of its own is a guest on others.
     """
     stems = stem_of(one), stem_of(other)
-    if any(_is_document(own) and _is_somebody(theirs, findings) for own, theirs in ((one, other), (other, one))):
+    if any(is_document(own) and _is_somebody(theirs, findings) for own, theirs in ((one, other), (other, one))):
         return True
     if _has_other_side(one, findings) != _has_other_side(other, findings):
         return True
@@ -182,11 +182,6 @@ def _has_other_side(name: str, findings: Findings) -> bool:
     """Whether another column says what stands on the other side, out of the same values."""
     pairs = ((one.one, one.other) for one in findings.shared)
     return any(name in pair and of_sides(pair) for pair in pairs)
-
-
-def _is_document(name: str) -> bool:
-    """Whether a header says that it numbers what is written about something that happened."""
-    return is_identifier(words(name)) and not DOCUMENT.isdisjoint(stem_of(name))
 
 
 def _is_somebody(name: str, findings: Findings) -> bool:

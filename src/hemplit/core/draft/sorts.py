@@ -66,8 +66,10 @@ def _why_not_by_sort(facts: ColumnFacts) -> str:
 
 
 def is_unit(facts: ColumnFacts) -> bool:
-    """Whether a column says in what something is counted, such as pc, kg and m; flats have numbers, wards capitals."""
-    if facts.kind.word != "text" or UNIT.isdisjoint(words(facts.name)) or facts.code_like >= MOST_CODES:
+    """Whether a column says in what something is counted, such as pc, kg and m3; flats have numbers, wards capitals."""
+    if facts.kind.word != "text" or UNIT.isdisjoint(words(facts.name)):
+        return False
+    if facts.code_like >= MOST_CODES and not all(one[:1].islower() for one in facts.examples):
         return False
     return facts.longest <= LONGEST_UNIT and all(one.islower() or len(one) <= CAPITALS for one in facts.examples)
 

@@ -93,9 +93,12 @@ class Candidates:
         return right in self.by_left.get(left, ()) or any(part in self.lefts_of[right] for part in left)
 
     def is_named(self, left: Left, right: str) -> bool:
-        """Whether the headers say that the right side belongs to the left."""
-        about = self._stems[left[0]]
-        return (len(left) == 1 or is_person(left)) and bool(about) and about == words(right)[: len(about)]
+        """Whether the headers say that the right side belongs to the left: Yard Phone to Yard, or to Boat Yard."""
+        about, said = self._stems[left[0]], words(right)
+        if not about or (len(left) > 1 and not is_person(left)):
+            return False
+        noun = about[-1:] if len(about) > 1 and about[-1:] not in self._stems.values() else about
+        return about == said[: len(about)] or (noun == said[:1] and len(said) > 1)
 
     def evidence(self, left: Left, right: str) -> float:
         """In powers of ten, how unlikely it is by chance that none of so many tried would hold as this one does.
@@ -115,7 +118,7 @@ class Candidates:
     def run(self, left: Left) -> tuple[str, ...]:
         """The columns that stand right behind the left side, as far as it decides them."""
         found: list[str] = []
-        for facts in self.findings.columns[self.findings.by_name[left[-1]].position + 1 :]:
+        for facts in self.findings.behind(left[-1]):
             if not self.decides(left, facts.name) or facts.name in self.constant:
                 break
             found.append(facts.name)

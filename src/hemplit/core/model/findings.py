@@ -281,6 +281,10 @@ class Findings:
     def by_name(self) -> dict[str, ColumnFacts]:
         return {facts.name: facts for facts in self.columns}
 
+    def behind(self, name: str) -> tuple[ColumnFacts, ...]:
+        """The columns that stand behind one, of those that are left beside lists and groups that were taken out."""
+        return self.columns[self.columns.index(self.by_name[name]) + 1 :]
+
     @cached_property
     def held(self) -> tuple[Dependency, ...]:
         """All dependencies, those too that hold where the left side is filled."""

@@ -29,7 +29,9 @@ ONE_IN_S = """
 """
 PLURALS = dict(pair.split(":") for pair in IRREGULAR.split()) | {word: f"{word}es" for word in ONE_IN_S.split()}
 SINGULARS = {many: one for one, many in PLURALS.items()}
-PARTICIPLES = frozenset("held used done paid sold bought lent sent made given taken lost found built left kept".split())
+PARTICIPLES = frozenset(
+    "held used done paid sold bought lent sent made given taken lost found built left kept seen".split()
+)
 #: Words in -ed of so many letters are nouns, as bed and weed, and these are.
 LONGEST_NOUN, NOUNS_IN_ED = 5, frozenset("biped linseed hotbed riverbed seabed flatbed watershed birdseed".split())
 #: Shorter words are one letter, or none that has a plural.

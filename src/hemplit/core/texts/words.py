@@ -44,9 +44,9 @@ PART_OF_NAME = frozenset(
 )
 #: What headers of codes say in short.
 SHORT = {
-    "acct": "account", "cat": "category", "cust": "customer", "dept": "department", "emp": "employee",
-    "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member", "ord": "order", "prod": "product",
-    "proj": "project", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
+    "acct": "account", "appt": "appointment", "cat": "category", "cust": "customer", "dept": "department",
+    "emp": "employee", "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member", "ord": "order",
+    "prod": "product", "proj": "project", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
 }  # fmt: skip
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
@@ -159,6 +159,25 @@ def is_measure(parts: Sequence[str]) -> bool:
     """
     said = [word for word in parts if word not in NAME]
     return not MEASURE.isdisjoint(said) and said[-1] not in UNDER and not is_identifier(said[-1:])
+
+
+def is_document(header: str) -> bool:
+    """Whether a header says that it numbers what is written about something that happened.
+
+    >>> is_document("Invoice No"), is_document("Invoice"), is_document("Boat No")
+    (True, False, False)
+    """
+    return is_identifier(words(header)) and not DOCUMENT.isdisjoint(stem_of(header))
+
+
+def is_of_kind(header: str) -> bool:
+    """Whether a header says of what kind something is, or which job somebody does.
+
+    >>> is_of_kind("Hull Type"), is_of_kind("Job Title"), is_of_kind("Job Title Code")
+    (True, True, False)
+    """
+    said = words(header)
+    return bool(said) and ((said[:-1] if said[-1] == "title" else said) or said)[-1] in KIND
 
 
 def is_price(parts: Sequence[str]) -> bool:
