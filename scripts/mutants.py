@@ -451,6 +451,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/weighing.py", "noun = about[-1:] if len(about) > 1 and", "noun = about[-1:] if False and"),
     ("core/draft/called.py", "or (letters and one.position == place + 1)", ""),
     ("core/draft/chance.py", "return is_unit(self.findings.by_name[one.right]) and behind and any(before)", "return False"),
+    ("core/draft/links.py", "numbered = any(is_code(facts) for facts in own)", "numbered = any(True for facts in own)"),
     ("core/texts/twins.py", "text.casefold().replace(\".\", \" \").split()", "text.casefold().split()"),
 )  # fmt: skip
 

@@ -891,3 +891,14 @@ def test_what_never_varies_is_of_no_thing_that_a_row_does_not_name(tmp_path: Pat
     cells = "A1,A1,A1,A1"
     said = [("", "A1", "", cells), ("A1", "A1", 1, cells), ("A1", "A1", 1, cells), ("A2", "A1", 1, cells)]
     loaded(tmp_path, jobs, write(tmp_path, "dock.csv", "Job No,Boat Reg,Boat,Owner,Hours,Rate,Cost", said))
+
+
+def test_a_list_by_a_code_is_a_list_though_the_name_beside_is_called_after_it(tmp_path: Path) -> None:
+    """Trips go from one yard to another, of which another sheet has the code first and then the name."""
+    listed = [("NTH", "North", "Looe"), ("STH", "South", "Hythe"), ("EST", "East", "Deal")]
+    yards = write(tmp_path, "yards.csv", "Sign,Yard,Town", listed)
+    said = ["T1,2026-04-01,NTH,STH,132", "T2,2026-04-01,STH,NTH,120", "T3,2026-04-02,NTH,EST,98"]
+    said += ["T4,2026-04-02,EST,NTH,101", "T5,2026-04-03,NTH,STH,140"]
+    trips = write(tmp_path, "trips.csv", "Trip,Day,From,To,Load", [(one,) for one in said])
+    found, _ = loaded(tmp_path, trips, yards)
+    assert found["trips"] == [("yards", "from"), ("yards", "to")]

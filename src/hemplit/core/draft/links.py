@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.keys import base_key, is_moment, is_moment_header
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
-from hemplit.core.draft.sorts import reaches
+from hemplit.core.draft.sorts import is_code, reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
 from hemplit.core.texts.words import MOMENT, is_identifier, is_measure, of_sides, words
 from hemplit.dataclasses import dataclass
@@ -106,7 +106,8 @@ def only_speaks(sheet: str, header: str, findings: Findings) -> bool:
     if not about or about & called:
         return False
     others = [facts for facts in findings.columns if facts.name != header and not facts.blanks]
-    numbered = any(facts.distinct == findings.row_count and thing_words(facts.name) & called for facts in others)
+    own = (facts for facts in others if facts.distinct == findings.row_count and thing_words(facts.name) & called)
+    numbered = any(is_code(facts) for facts in own)
     return numbered or any(is_moment_header(facts.name) for facts in others)
 
 

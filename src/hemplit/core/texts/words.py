@@ -58,7 +58,7 @@ LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
-KIND = frozenset("type category job role position".split())
+KIND = frozenset("type category job role position task activity service".split())
 #: Such a column says of which make a thing is, as others are.
 MODEL = frozenset("model make brand kind manufacturer maker modell marke hersteller modelo marca".split())
 #: What is written about something that happened: one for each, whoever it was about.
