@@ -401,7 +401,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/namesakes.py", "MOST_ADDRESSES = 2.0", "MOST_ADDRESSES = 20.0"),
     ("core/draft/chance.py", "if COUNT.issuperset(words(one.right)) and evidence < SURE:", "if False:"),
     ("core/draft/chance.py", "        if one.left in self._told_before:", "        if False:"),
-    ("core/draft/chance.py", "if _is_aside(right) or self._is_said_before(one) or self._is_unit_before(one):", "if _is_aside(right) or self._is_unit_before(one):"),
+    ("core/draft/chance.py", "of_row = self._is_said_before(one) or self", "of_row = self"),
     ("core/draft/keys.py", "by_chance = _is_where(facts[0], findings) or", "by_chance ="),
     ("core/draft/keys.py", "(key not in of_lines, len(key)", "(len(key)"),
     ("core/draft/decided.py", "codes | {*self.all_listed})", "codes)"),
@@ -450,8 +450,11 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/agreed.py", "min(map(len, _where_they_differ(one, other)))", "min(map(len, (one, other)))"),
     ("core/draft/weighing.py", "noun = about[-1:] if len(about) > 1 and", "noun = about[-1:] if False and"),
     ("core/draft/called.py", "or (letters and one.position == place + 1)", ""),
-    ("core/draft/chance.py", "return is_unit(self.findings.by_name[one.right]) and behind and any(before)", "return False"),
+    ("core/draft/chance.py", "return of_row or (is_unit(right) and any(before))", "return of_row"),
     ("core/draft/links.py", "numbered = any(is_code(facts) for facts in own)", "numbered = any(True for facts in own)"),
+    ("core/draft/keys.py", "for facts in given_out if is_code(facts)", "for facts in ()"),
+    ("core/draft/chance.py", "or self._are_apart(one)\n", "\n"),
+    ("core/draft/called.py", " or UNMISTAKABLE.issuperset(said)", ""),
     ("core/texts/twins.py", "text.casefold().replace(\".\", \" \").split()", "text.casefold().split()"),
 )  # fmt: skip
 

@@ -465,7 +465,7 @@ def test_entries_that_name_rows_by_what_is_not_their_key_are_given_back(tmp_path
         ("crews.csv", "Skipper,Berth,RYA", "crews", "rya"),
         ("yard.csv", "Boat,Berth,Meter No", "meters", "meter_no"),
         ("employees.csv", "Skipper,Emp ID,Licence", "employees", "emp_id"),
-        ("yard.csv", "Skipper,Emp ID,Licence", "emps", "emp_id"),
+        ("yard.csv", "Skipper,Emp ID,Licence", "employees", "emp_id"),
     ],
 )
 def test_rows_are_called_what_the_sheet_is_called_after(
@@ -526,6 +526,15 @@ def test_what_stands_behind_a_list_is_seen_beside_what_stands_before_it(tmp_path
     tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.out)["tables"]}
     assert tables["sheds"] == ["shed_id", "name", "floor"], tables
     assert tables["lenders"] == ["lender_id", "name", "lent_from", "lent_to"], tables
+
+
+def test_an_entry_is_known_by_its_number_and_not_by_its_kind(tmp_path: Path) -> None:
+    """Both tell the boats of a berth apart so far, and two of one class may come."""
+    berths = ["N1,Ann,AB-19,Sloop,AB-20,Ketch", "N2,Bo,KP-68,Yawl,,", "S1,Cy,RT-21,Sloop,RT-22,Yawl", "S2,Di,,,,"]
+    header = "Berth No,Holder,Boat 1 Reg,Boat 1 Class,Boat 2 Reg,Boat 2 Class"
+    (tmp_path / "berths.csv").write_text("\n".join([header, *berths]) + "\n", "utf-8")
+    tables = json.loads(hemplit("draft", "berths.csv", "--json", folder=tmp_path).out)["tables"]
+    assert ["berth_no", "boat_reg"] in [one["key"] for one in tables], tables
 
 
 def test_two_rows_give_no_key(tmp_path: Path) -> None:

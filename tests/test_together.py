@@ -898,7 +898,7 @@ def test_a_list_by_a_code_is_a_list_though_the_name_beside_is_called_after_it(tm
     listed = [("NTH", "North", "Looe"), ("STH", "South", "Hythe"), ("EST", "East", "Deal")]
     yards = write(tmp_path, "yards.csv", "Sign,Yard,Town", listed)
     said = ["T1,2026-04-01,NTH,STH,132", "T2,2026-04-01,STH,NTH,120", "T3,2026-04-02,NTH,EST,98"]
-    said += ["T4,2026-04-02,EST,NTH,101", "T5,2026-04-03,NTH,STH,140"]
+    said += ["T4,2026-04-02,EST,NTH,101", "T1,2026-04-03,NTH,STH,140"]
     trips = write(tmp_path, "trips.csv", "Trip,Day,From,To,Load", [(one,) for one in said])
     found, _ = loaded(tmp_path, trips, yards)
     assert found["trips"] == [("yards", "from"), ("yards", "to")]

@@ -18,6 +18,7 @@ from hemplit.core.texts.words import (
     MOMENT,
     NAME,
     NUMBERING,
+    UNMISTAKABLE,
     in_full,
     is_identifier,
     stem_of,
@@ -42,8 +43,12 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     What a code says in short another header may say in full, and of what it is a code the name beside it.
     """
     said = singular(stem_of_thing(thing))
-    named = [singular(stem_of(header)) for header in (*thing.lead, *thing.alike, *thing.members)]
-    if in_full(said) and in_full(said) in named:
+    told = [*thing.alike, *thing.members]
+    plain = tuple(word for word in said if word not in LABEL)
+    if plain and any(words(header)[: len(plain)] == plain for header in told):
+        said = plain
+    named = [singular(stem_of(header)) for header in (*thing.lead, *told)]
+    if in_full(said) and (in_full(said) in named or UNMISTAKABLE.issuperset(said)):
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
     by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_beside(decided, thing)
@@ -93,7 +98,9 @@ def called_rows(
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
         unique |= {in_full(stem(decided.key)), tuple(word for word in stem(decided.key) if word not in LABEL)}
-        return own if singular(own) in unique and singular(own) not in others else stem(decided.key)
+        by_key = stem(decided.key)
+        by_key = in_full(by_key) if UNMISTAKABLE.issuperset(by_key) else by_key
+        return own if singular(own) in unique and singular(own) not in others else by_key
     if decided.parted is not None or singular(own) not in others:
         return own
     shared = _shared_word(decided)

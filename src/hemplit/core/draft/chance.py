@@ -41,6 +41,8 @@ if TYPE_CHECKING:
 
 #: What so few rows say again may be a coincidence: that two donors paid each time in one way.
 FEW_AGAIN = 3
+#: So many times are more than once.
+SEVERAL = 2
 
 
 @dataclass(frozen=True)
@@ -105,14 +107,15 @@ class Chances:
 
         A service is none of the recipient's, where the header of the town names him; a score is none of the premises',
         where that beside it is not; a day is of a thing only where its header is that of an order's number; a unit is
-        of what stands before it; what was noted is of the row, as that it was urgent, unless it was done to an order.
+        of what stands before it; and what kind it was and what was noted is of the row, unless it was done to an order.
         """
         right = self.findings.by_name[one.right]
         if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self._run(one.left):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
-        if _is_aside(right) or self._is_said_before(one) or self._is_unit_before(one):
+        of_row = self._is_said_before(one) or self._is_of_row_before(one) or self._are_apart(one)
+        if of_row or _is_aside(right):
             return not (is_document(one.left[0]) and is_participle(words(one.right)[-1]))
         codes = is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right)
         if codes or one.evidence is None or one.evidence.repeats > FEW_AGAIN:
@@ -127,12 +130,21 @@ class Chances:
             self.candidates.is_named((name,), other) for other in self._rights((name,))
         )
 
-    def _is_unit_before(self, one: Dependency) -> bool:
-        """Whether the right side is the unit of what stands before it, and not of the left, which stands behind."""
-        place = self.findings.by_name[one.right].position
-        behind = self.findings.by_name[one.left[0]].position > place
-        before = (self.findings.by_name[name].position < place for name in self.candidates.lefts_of[one.right])
-        return is_unit(self.findings.by_name[one.right]) and behind and any(before)
+    def _are_apart(self, one: Dependency) -> bool:
+        """Whether two columns that determine each other stand apart, and no more than one came again."""
+        alike = one.left[0] in self._rights((one.right,)) and one.left[0] not in self._run((one.right,))
+        return alike and self.findings.by_name[one.right].kind == TEXT and self.candidates.repeats(one.left) < SEVERAL
+
+    def _is_of_row_before(self, one: Dependency) -> bool:
+        """Whether the right side stands before the left, and is the unit of what stands before it, or the kind of the
+        row, as something else stands between."""
+        right, place = self.findings.by_name[one.right], self.findings.by_name[one.left[0]].position
+        if place < right.position:
+            return False
+        before = (self.findings.by_name[name].position < right.position for name in self.candidates.lefts_of[one.right])
+        between = (facts.name for facts in self.findings.behind(one.right) if facts.position < place)
+        of_row = is_of_kind(one.right) and not all(self.candidates.decides(one.left, name) for name in between)
+        return of_row or (is_unit(right) and any(before))
 
     def _is_said_before(self, one: Dependency) -> bool:
         """Whether the right side stands before the left, with what is of something finer.
@@ -140,11 +152,7 @@ class Chances:
         The credits that a course has, two of which one teacher gives, stand with the course.
         """
         left, right = (self.findings.by_name[name].position for name in (one.left[0], one.right))
-        if (
-            right > left
-            or is_identifier(words(one.left[0]))
-            or (can_decide(self.findings.by_name[one.right]) and one.left[0] in self._rights((one.right,)))
-        ):
+        if right > left or (can_decide(self.findings.by_name[one.right]) and one.left[0] in self._rights((one.right,))):
             return False
         finer = (other for other in self.candidates.by_left if one.left[0] in self._rights(other))
         return any(one.right in self._run(other) for other in finer)

@@ -169,7 +169,10 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
     if findings.in_blocks:
         measured = {facts.name for facts in findings.columns if facts.amounts or _is_plain_number(facts)}
         filled -= measured - {*findings.of, last}
-    good = [key for key in findings.keys if set(findings.of) <= set(key) <= filled]
+    # A number that is given out needs no other column beside it, and names an entry of this row better than its kind.
+    given_out = [facts for facts in findings.columns if (facts.name,) in findings.keys and can_decide(facts)]
+    able = [*findings.keys, *((*findings.of, facts.name) for facts in given_out if is_code(facts))]
+    good = [key for key in able if set(findings.of) <= set(key) <= filled]
     return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
 
 

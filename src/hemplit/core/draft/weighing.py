@@ -106,14 +106,18 @@ class Candidates:
         Rows that repeat a finer left side say the same thing again, so repeats are counted among its groups.
         """
         if (left, right) not in self._evidence:
-            groups, rows = self.groups[left], self.findings.row_count
-            if len(left) == 1:
-                blanks = max(self.findings.by_name[left[0]].blanks - 1, 0)
-                rows = min([rows - blanks, *(count for count in self._finer.get(left[0], ()) if count > groups)])
             agreement = min(max(self.findings.by_name[right].agreement, 1e-12), 1.0)
             tried = max(len(self.findings.columns) * max(len(self._naming), 1) ** len(left), 1)
-            self._evidence[left, right] = -max(rows - groups, 0) * log10(agreement) - log10(tried)
+            self._evidence[left, right] = -self.repeats(left) * log10(agreement) - log10(tried)
         return self._evidence[left, right]
+
+    def repeats(self, left: Left) -> int:
+        """How often a left side comes again, those of a finer one counted once."""
+        groups, rows = self.groups[left], self.findings.row_count
+        if len(left) == 1:
+            blanks = max(self.findings.by_name[left[0]].blanks - 1, 0)
+            rows = min([rows - blanks, *(count for count in self._finer.get(left[0], ()) if count > groups)])
+        return max(rows - groups, 0)
 
     def run(self, left: Left) -> tuple[str, ...]:
         """The columns that stand right behind the left side, as far as it decides them."""

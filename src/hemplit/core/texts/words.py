@@ -48,6 +48,8 @@ SHORT = {
     "emp": "employee", "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member", "ord": "order",
     "prod": "product", "proj": "project", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
 }  # fmt: skip
+#: Those that are short for nothing else: "Cat" may be a catalogue, and "Inv" an inventory.
+UNMISTAKABLE = frozenset("acct appt cust dept emp equip proj veh vend".split())
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
