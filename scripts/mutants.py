@@ -455,6 +455,8 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/keys.py", "for facts in given_out if is_code(facts)", "for facts in ()"),
     ("core/draft/chance.py", "or self._are_apart(one)\n", "\n"),
     ("core/draft/called.py", " or UNMISTAKABLE.issuperset(said)", ""),
+    ("core/shape/children.py", " if not _goes_further(pair, first))", ")"),
+    ("core/draft/keys.py", "any(not decided.intersection((part, name) for part in key) for name in between)", "False"),
     ("core/texts/twins.py", "text.casefold().replace(\".\", \" \").split()", "text.casefold().split()"),
 )  # fmt: skip
 

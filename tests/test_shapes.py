@@ -370,6 +370,16 @@ CASES = {
             "Ruff,Glass,1\n",
         },
     ),
+    "days of persons and tasks, of which no week has one twice so far": Case(
+        "Week,Rigger,Boat,Task,Mon,Tue,Wed\n2026-03-08,Ana,Teal,Hull,4,,1\n2026-03-08,Ana,Knot,Keel,4,4,8\n"
+        "2026-03-08,Bo,Teal,Rig,8,8,8\n2026-03-15,Ana,Teal,Hull,8,8,8\n2026-03-15,Bo,Knot,Rig,,,8\n",
+        {
+            "": "Row No,Week,Rigger,Boat,Task\n1,2026-03-08,Ana,Teal,Hull\n2,2026-03-08,Ana,Knot,Keel\n"
+            "3,2026-03-08,Bo,Teal,Rig\n4,2026-03-15,Ana,Teal,Hull\n5,2026-03-15,Bo,Knot,Rig\n",
+            "Value by Day": "Row No,Value,Day\n1,4,Mon\n1,1,Wed\n2,4,Mon\n2,4,Tue\n2,8,Wed\n3,8,Mon\n3,8,Tue\n3,8,Wed\n"
+            "4,8,Mon\n4,8,Tue\n4,8,Wed\n5,8,Wed\n",
+        },
+    ),
     "a first row that may be data": Case(
         "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n",
         {"": "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n"},

@@ -24,6 +24,7 @@ from hemplit.core.texts.words import (
     MOMENT,
     NOTE,
     PLACE,
+    STATE,
     is_document,
     is_identifier,
     is_of_kind,
@@ -83,8 +84,8 @@ class Chances:
             yield f"'{one.right}' tells when, and it may be a coincidence"
         if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
-        if right.kind == TEXT and is_of_kind(left):
-            yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
+        if right.kind == TEXT and (is_of_kind(left) or not STATE.isdisjoint(words(left)[-1:])):
+            yield f"'{left}' is a kind or a state, and that all of it are of one '{one.right}' may be a coincidence"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
         if one.blank_decides:

@@ -115,18 +115,24 @@ def record_key(
 
     A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
     beside, things can meet again on another one; where a column names each row, the others need not tell them apart.
+    Rows that speak of a further thing between them, as of a day, who it was, and a task, may well say the two again.
     """
     skip = {*aside}
     position = {facts.name: facts.position for facts in findings.columns}
     good = []
     names = [findings.by_name[key[0]] for key in findings.keys if len(key) == 1 and key[0] not in skip]
     named = any(one.kind.word == "text" and can_decide(one) and not _is_where(one, findings) for one in names)
+    decided = {(one.left[0], one.right) for one in findings.held if len(one.left) == 1}
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
         spoken = [name for name in key if name in speaks_of]
         if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
             continue
         moments = [one for one in facts if one.name not in speaks_of and one.name not in could_pair]
+        places = [position[name] for name in key]
+        between = (name for name in speaks_of if min(places) < position[name] < max(places) and name not in key)
+        if any(not decided.intersection((part, name) for part in key) for name in between):
+            continue
         crossed = are_crossed([one.distinct for one in facts], findings.row_count)
         others = [one for one in findings.columns if one.name not in skip and one.name not in key]
         again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)

@@ -41,18 +41,30 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
     first = columns[:FIRST_COLUMNS]
     moments = [column for column in working.columns if column.name not in without and _is_moment(column)]
     crossed = (pair for pair in product(first, moments) if _crossed(*pair, working.row_count))
-    pair = next(filter(tell_apart, chain(combinations(first, 2), crossed)), ())
+    pairs = (pair for pair in chain(combinations(first, 2), crossed) if not _goes_further(pair, first))
+    pair = next(filter(tell_apart, pairs), ())
     return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
+
+
+def _goes_further(pair: Sequence[WorkingColumn], others: Sequence[WorkingColumn]) -> bool:
+    """Whether the rows speak of another thing, too, that is named between the two and that neither decides.
+
+    Of hours of a week for a person, a project and a task no week has a task twice so far, and yet it may have.
+    """
+    first, last = sorted(column.position for column in pair)
+    between = (other for other in others if first < other.position < last)
+    return any(not any(_decides(one, other) for one in pair) for other in between)
+
+
+def _decides(one: WorkingColumn, other: WorkingColumn) -> bool:
+    names = Grouping(one.cells.codes, len(one.cells.texts))
+    return combine(names, Grouping(other.cells.codes, len(other.cells.texts))).size == names.size
 
 
 def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingColumn:
     """The column of codes of what a column names, if there is one."""
-    names = Grouping(column.cells.codes, len(column.cells.texts))
-    for other in (one for one in others if is_identifier(words(one.name))):
-        codes = Grouping(other.cells.codes, len(other.cells.texts))
-        if codes.size == names.size == combine(names, codes).size:
-            return other
-    return column
+    coded = (one for one in others if is_identifier(words(one.name)))
+    return next((one for one in coded if _decides(one, column) and _decides(column, one)), column)
 
 
 def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bool:
