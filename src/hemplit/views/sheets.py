@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.keys import base_key, key_of_part
 from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
@@ -32,9 +33,10 @@ NUMBER = re.compile(r"\d+")
 def show_sheet(console: Console, found: Findings) -> None:
     """One sheet for ``hemplit look``: problems, what was done, the columns, what could be a key."""
     proposed = sum(step.proposed for step in found.steps)
+    key = key_of_part(found) if found.of else base_key(found, ())
     parts = [
         f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}",
-        f"key: {' + '.join(found.keys[0])}" if found.keys and found.keys[0] else "",
+        f"key: {' + '.join(key)}" if key else "",
         counted(len(found.trouble), "problem") if found.trouble else "no problems",
         counted(proposed, "proposal") if proposed else "",
         found.source.taken_as,
