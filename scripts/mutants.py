@@ -457,6 +457,9 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/called.py", " or UNMISTAKABLE.issuperset(said)", ""),
     ("core/shape/children.py", " if not _goes_further(pair, first))", ")"),
     ("core/draft/keys.py", "any(not decided.intersection((part, name) for part in key) for name in between)", "False"),
+    ("core/shape/children.py", " or noted or reaches:", " or noted:"),
+    ("core/draft/roles.py", "and not found.add_thing(shared):", "and not found.add_thing(shared) and False:"),
+    ("core/draft/chance.py", "    return marks or facts", "    return facts"),
     ("core/texts/twins.py", "text.casefold().replace(\".\", \" \").split()", "text.casefold().split()"),
 )  # fmt: skip
 

@@ -528,6 +528,13 @@ def test_what_stands_behind_a_list_is_seen_beside_what_stands_before_it(tmp_path
     assert tables["lenders"] == ["lender_id", "name", "lent_from", "lent_to"], tables
 
 
+def test_rows_that_are_known_by_mail_are_called_after_the_sheet(tmp_path: Path) -> None:
+    said = ['ann@x.example,Ann,"crew, mate"', "bo@x.example,Bo,mate", 'cy@x.example,Ann,"mate, crew"']
+    (tmp_path / "people.csv").write_text("\n".join(["Email,Name,Tags", *said]) + "\n", "utf-8")
+    tables = json.loads(hemplit("draft", "people.csv", "--json", folder=tmp_path).out)["tables"]
+    assert {one["name"]: one["key"] for one in tables}["people"] == ["email"], tables
+
+
 def test_an_entry_is_known_by_its_number_and_not_by_its_kind(tmp_path: Path) -> None:
     """Both tell the boats of a berth apart so far, and two of one class may come."""
     berths = ["N1,Ann,AB-19,Sloop,AB-20,Ketch", "N2,Bo,KP-68,Yawl,,", "S1,Cy,RT-21,Sloop,RT-22,Yawl", "S2,Di,,,,"]

@@ -380,6 +380,18 @@ CASES = {
             "4,8,Mon\n4,8,Tue\n4,8,Wed\n5,8,Wed\n",
         },
     ),
+    "questions are no quarters": Case(
+        "Answer,Day,Q1,Q2,Q3,Q4 Comment\n1,2026-02-01,4,5,3,fine\n2,2026-02-01,3,4,4,\n3,2026-02-02,5,5,5,soon\n",
+        {"": "Answer,Day,Q1,Q2,Q3,Q4 Comment\n1,2026-02-01,4,5,3,fine\n2,2026-02-01,3,4,4,\n3,2026-02-02,5,5,5,soon\n"},
+    ),
+    "tags of persons, of whom each has a phone": Case(
+        "Person,Yard,Phone,Tags\nAnn,North,55-1,\"crew, mate\"\nAnn,South,55-2,mate\nBo,North,55-3,\"mate, crew\"\n",
+        {
+            "": "Person,Yard,Phone\nAnn,North,55-1\nAnn,South,55-2\nBo,North,55-3\n",
+            "Tags": "Person,Yard,Tags,Position\nAnn,North,crew,1\nAnn,North,mate,2\nAnn,South,mate,1\nBo,North,mate,1\n"
+            "Bo,North,crew,2\n",
+        },
+    ),
     "a first row that may be data": Case(
         "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n",
         {"": "Teal,9,Marsh\nKnot,11,Keel\nSmew,8,Marsh\n"},

@@ -236,5 +236,6 @@ class Chances:
 
 
 def _is_aside(facts: ColumnFacts) -> bool:
-    """Whether a column holds notes, or says yes or no."""
-    return facts.kind.word == "yes/no" or not NOTE.isdisjoint(words(facts.name))
+    """Whether a column holds notes, or says yes or no, or one thing in some rows and nothing in the others."""
+    marks = facts.distinct == 1 and facts.blanks > 0
+    return marks or facts.kind.word == "yes/no" or not NOTE.isdisjoint(words(facts.name))

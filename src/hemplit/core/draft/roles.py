@@ -85,8 +85,9 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
         elif set(pair) & {*key}:
             continue
         elif len(found.by_lead.keys() & {*pair}) == 2:
-            if _same_sort(shared, findings):
-                found.add_thing(shared)
+            if _same_sort(shared, findings) and not found.add_thing(shared):
+                turned = [two[::-1] for two in shared.alike]
+                found.add_thing(replace(shared, one=shared.other, other=shared.one, alike=tuple(turned)))
         elif not identifying.intersection(pair):
             facts = [findings.by_name[name] for name in pair]
             beside = home.get(shared.one) == home.get(shared.other)
@@ -137,14 +138,16 @@ class _Found:
             todo += [one for one in self.by_lead[name].members if one in self.by_lead and one not in seen]
         return False
 
-    def add_thing(self, shared: SharedValues) -> None:
+    def add_thing(self, shared: SharedValues) -> bool:
         """The things of two roles, if the second says nothing of its own that the first does not say as well."""
         pairs = {two: one for one, two in shared.alike}
         one, other = self.by_lead[shared.one], self.by_lead[shared.other]
         beside = (*other.members, *other.alike)
         alike = all(pairs.get(two) in (*one.members, *one.alike) for two in beside)
-        if alike and self.add(shared.one, shared.other):
-            self.add_partners(shared.one, [(pairs[two], two) for two in beside])
+        if not alike or not self.add(shared.one, shared.other):
+            return False
+        self.add_partners(shared.one, [(pairs[two], two) for two in beside])
+        return True
 
     def add_partners(self, whole: str, alike: Sequence[tuple[str, str]]) -> None:
         """What says of one side, each the first, what is said of a thing on the other."""

@@ -15,7 +15,17 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
-from hemplit.core.texts.words import FREE_TEXT, LINE, MOMENT, NAME, is_identifier, is_measure, with_names, words
+from hemplit.core.texts.words import (
+    CONTACT,
+    FREE_TEXT,
+    LINE,
+    MOMENT,
+    NAME,
+    is_identifier,
+    is_measure,
+    with_names,
+    words,
+)
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -68,14 +78,16 @@ def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingC
 
 
 def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bool:
-    """Whether a column could name its rows: filled, no amount or moment, no remark, and no list here and there.
+    """Whether a column could name its rows: filled, no amount or moment, no remark or telephone, and no list here
+    and there.
 
     Numbers do where they come first, or were given out by what the headers or they themselves say; the name of what is
     ``coded``, such as a Cost Centre Name, has the code beside it.
     """
     said = words(column.name)
     noted = bool(FREE_TEXT.intersection(said)) and not holds_codes(column)
-    if not column.cells.full or is_measure(said) or noted:
+    reaches = bool(CONTACT.intersection(said)) and "email" not in said
+    if not column.cells.full or is_measure(said) or noted or reaches:
         return False
     if NAME.issuperset(said[-1:]) and said[:-1] in coded:
         return False

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.relation import KIND, POSITION
 from hemplit.core.shape.looks import MONTHS, WEEKDAYS
-from hemplit.core.texts.words import ADDRESS, CONTACT, IDENTIFIER, MOMENT, NAME, PART_OF_NAME, PLACE, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MOMENT, NAME, PART_OF_NAME, PLACE, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -35,8 +35,8 @@ ORDINALS = {
     )
     for word in names.split()
 }
-#: Lines of one address are parts of it and no list.
-NO_GROUP = frozenset("address addr street line adresse anschrift strasse rue direccion calle".split())
+#: Lines of one address are parts of it and no list; of several questions each asks something else.
+NO_GROUP = frozenset("q question frage address addr street line adresse anschrift strasse rue direccion calle".split())
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
 #: So many where each says several things, and of these at least so many periods of each.
@@ -53,6 +53,8 @@ NO_KIND = frozenset(
 OF_KIND = re.compile(r"(?P<kind>.*[^\W_])[\s_:(-]+(?P<said>[^\W_]+)\)?")
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
 NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
+#: Where there is a fifth quarter, or a comment on one, they are questions.
+QUARTER, FIFTH = re.compile(r"Q\d"), re.compile(r"Q(?:[5-9]|[1-9]\d)\b")
 YEAR = re.compile(r"(?:19|20)\d{2}")
 DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}")
 #: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
@@ -170,9 +172,12 @@ def _bare(template: str) -> str:
 
 def periods(names: Sequence[str]) -> list[Group]:
     """Months, quarters, years or days of the week over values, alone or with what was planned and what was done."""
+    asked = any(FIFTH.match(name) or (QUARTER.match(name) and FREE_TEXT.intersection(words(name))) for name in names)
     whole = {name: label for label, is_period in PERIODS.items() for name in names if is_period(name.strip())}
     found = []
     for label, is_period in PERIODS.items():
+        if asked and label == "Quarter":
+            continue
         runs: dict[str, dict[str, str]] = {}
         for name in names:
             period, said = _parted(name, is_period) if whole.get(name, label) == label else ("", "")

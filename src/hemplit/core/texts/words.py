@@ -208,7 +208,7 @@ def stem_of(header: str) -> tuple[str, ...]:
     (('boat',), ('owner',), ('berth',), ())
     """
     parts = tuple(word for word in words(header) if word not in IDENTIFIER | NAME | PART_OF_NAME)
-    if parts and is_identifier(parts[-1:]):
+    if parts and parts[-1] not in LABEL and is_identifier(parts[-1:]):
         parts = (*parts[:-1], re.sub("(id|code)$", "", parts[-1]))
     return parts
 
