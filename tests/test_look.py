@@ -111,7 +111,7 @@ def test_several_values_with_a_number_each_are_trouble(style: str, tmp_path: Pat
 
 
 def test_no_measure_is_shown_as_the_key_though_no_two_are_the_same(tmp_path: Path) -> None:
-    trips = ["T1,2026-04-01,132", "T2,2026-04-01,120", "T1,2026-04-02,98", "T2,2026-04-03,101", "T1,2026-04-03,140"]
-    (tmp_path / "trips.csv").write_text("\n".join(["Trip,Day,Load", *trips]) + "\n", encoding="utf-8")
+    trips = ["132,T1,2026-04-01", "120,T2,2026-04-01", "98,T1,2026-04-02", "101,T2,2026-04-03", "140,T1,2026-04-03"]
+    (tmp_path / "trips.csv").write_text("\n".join(["Load,Trip,Day", *trips]) + "\n", encoding="utf-8")
     first, *rest = hemplit("look", "trips.csv", folder=tmp_path).out.splitlines()
-    assert "key:" not in first and any("possible keys Load" in line for line in rest), first
+    assert "key: Trip + Day" in first and any("possible keys Load, Trip + Day" in line for line in rest), first

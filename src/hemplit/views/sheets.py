@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import base_key, key_of_part
+from hemplit.core.draft.keys import base_key, is_moment, key_of_part
+from hemplit.core.draft.sorts import can_decide
 from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
@@ -30,10 +31,17 @@ FEWEST_ALIKE = 4
 NUMBER = re.compile(r"\d+")
 
 
+def _key(found: Findings) -> tuple[str, ...]:
+    """The natural key of the rows, or else the first that names something or tells when, and measures nothing."""
+    natural = key_of_part(found) if found.of else base_key(found, ())
+    able = {one.name for one in found.columns if can_decide(one) or is_moment(one)}
+    return natural or next((key for key in found.keys if key and able.issuperset(key)), ())
+
+
 def show_sheet(console: Console, found: Findings) -> None:
     """One sheet for ``hemplit look``: problems, what was done, the columns, what could be a key."""
     proposed = sum(step.proposed for step in found.steps)
-    key = key_of_part(found) if found.of else base_key(found, ())
+    key = _key(found)
     parts = [
         f"{counted(found.row_count, 'row')} × {counted(len(found.columns), 'column')}",
         f"key: {' + '.join(key)}" if key else "",
