@@ -401,7 +401,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/namesakes.py", "MOST_ADDRESSES = 2.0", "MOST_ADDRESSES = 20.0"),
     ("core/draft/chance.py", "if COUNT.issuperset(words(one.right)) and evidence < SURE:", "if False:"),
     ("core/draft/chance.py", "        if one.left in self._told_before:", "        if False:"),
-    ("core/draft/chance.py", "of_row = self._is_said_before(one) or self", "of_row = self"),
+    ("core/draft/chance.py", "return aside or self._is_said_before(one) or", "return aside or"),
     ("core/draft/keys.py", "by_chance = _is_where(facts[0], findings) or", "by_chance ="),
     ("core/draft/keys.py", "(key not in of_lines, len(key)", "(len(key)"),
     ("core/draft/decided.py", "codes | {*self.all_listed})", "codes)"),
@@ -460,6 +460,9 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/children.py", " or noted or reaches:", " or noted:"),
     ("core/draft/roles.py", "and not found.add_thing(shared):", "and not found.add_thing(shared) and False:"),
     ("core/draft/chance.py", "    return marks or facts", "    return facts"),
+    ("core/draft/keys.py", "        if lines and lines.isdisjoint(key):\n            continue\n", ""),
+    ("core/draft/chance.py", "if self._is_document_before(one):", "if False:"),
+    ("core/draft/chance.py", "if MAKER.intersection(words(left)[-1:]) and", "if False and"),
     ("core/texts/twins.py", "text.casefold().replace(\".\", \" \").split()", "text.casefold().split()"),
 )  # fmt: skip
 

@@ -12,7 +12,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.keys import TIMES, is_line, is_moment
-from hemplit.core.draft.sorts import can_decide, is_measured, is_unit
+from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unit
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.nouns import is_participle
@@ -20,6 +20,9 @@ from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     COUNT,
+    DOCUMENT,
+    IDENTIFIER,
+    MAKER,
     MODEL,
     MOMENT,
     NOTE,
@@ -82,6 +85,10 @@ class Chances:
         left, right = one.left[0], self.findings.by_name[one.right]
         if is_moment(right) and len(self._rights(one.left)) == 1:
             yield f"'{one.right}' tells when, and it may be a coincidence"
+        if self._is_document_before(one):
+            yield f"'{one.right}' is written about what happened, and all with one '{left}' may be a coincidence"
+        if MAKER.intersection(words(left)[-1:]) and MODEL.intersection(words(one.right)[-1:]):
+            yield f"a '{left}' may have several of '{one.right}'"
         if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and (is_of_kind(left) or not STATE.isdisjoint(words(left)[-1:])):
@@ -115,15 +122,22 @@ class Chances:
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
-        of_row = self._is_said_before(one) or self._is_of_row_before(one) or self._are_apart(one)
-        if of_row or _is_aside(right):
-            return not (is_document(one.left[0]) and is_participle(words(one.right)[-1]))
+        if self._is_of_row(one):
+            return True
         codes = is_identifier(words(one.left[0])) and self._is_code_of_thing(one.right)
         if codes or one.evidence is None or one.evidence.repeats > FEW_AGAIN:
             return False
         if right.kind == TEXT:
             return any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
         return self._is_measured_beside(right, one.left)
+
+    def _is_of_row(self, one: Dependency) -> bool:
+        """Whether the right side is said of the row, and not of what the left side names: but of an order are whose it
+        is, and what was done to it."""
+        aside = _is_aside(self.findings.by_name[one.right])
+        if self._numbers_documents(one.left[0]) and (aside or self.findings.by_name[one.right].kind == TEXT):
+            return aside and not is_participle(words(one.right)[-1])
+        return aside or self._is_said_before(one) or self._is_of_row_before(one) or self._are_apart(one)
 
     def _is_code_of_thing(self, name: str) -> bool:
         """Whether a header says that it holds codes, and others what is of those things."""
@@ -146,6 +160,17 @@ class Chances:
         between = (facts.name for facts in self.findings.behind(one.right) if facts.position < place)
         of_row = is_of_kind(one.right) and not all(self.candidates.decides(one.left, name) for name in between)
         return of_row or (is_unit(right) and any(before))
+
+    def _is_document_before(self, one: Dependency) -> bool:
+        """Whether the right side numbers what is written, and stands before what it is written about."""
+        before = self.findings.by_name[one.right].position < self.findings.by_name[one.left[0]].position
+        return before and self._numbers_documents(one.right) and not self._numbers_documents(one.left[0])
+
+    def _numbers_documents(self, name: str) -> bool:
+        """Whether a column holds the numbers of what is written, though its header may not say so: of an order."""
+        said, facts = words(name), self.findings.by_name[name]
+        numbers = is_code(facts) or facts.kind.word == "whole number"
+        return is_document(name) or (numbers and bool(said) and (DOCUMENT | IDENTIFIER).issuperset(said))
 
     def _is_said_before(self, one: Dependency) -> bool:
         """Whether the right side stands before the left, with what is of something finer.

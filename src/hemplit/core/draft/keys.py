@@ -115,6 +115,7 @@ def record_key(
 
     A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
     beside, things can meet again on another one; where a column names each row, the others need not tell them apart.
+    Of lines that are numbered two may name the same.
     Rows that speak of a further thing between them, as of a day, who it was, and a task, may well say the two again.
     """
     skip = {*aside}
@@ -123,10 +124,13 @@ def record_key(
     names = [findings.by_name[key[0]] for key in findings.keys if len(key) == 1 and key[0] not in skip]
     named = any(one.kind.word == "text" and can_decide(one) and not _is_where(one, findings) for one in names)
     decided = {(one.left[0], one.right) for one in findings.held if len(one.left) == 1}
+    lines = {one.name for one in findings.columns if is_line(one) and one.lowest == 1}
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
         spoken = [name for name in key if name in speaks_of]
         if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
+            continue
+        if lines and lines.isdisjoint(key):
             continue
         moments = [one for one in facts if one.name not in speaks_of and one.name not in could_pair]
         places = [position[name] for name in key]

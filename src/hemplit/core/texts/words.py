@@ -61,8 +61,9 @@ LABEL = frozenset("tag badge barcode label plate tracking".split())
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
 KIND = frozenset("type category job role position task activity service".split())
-#: Such a column says of which make a thing is, as others are.
-MODEL = frozenset("model make brand kind manufacturer maker modell marke hersteller modelo marca".split())
+#: Such a column says of whose make a thing is, or of which, as others are.
+MAKER = frozenset("make brand manufacturer maker marke hersteller marca".split())
+MODEL = MAKER | frozenset("model kind modell modelo".split())
 #: What is written about something that happened: one for each, whoever it was about.
 DOCUMENT = frozenset(
     "order invoice job ticket claim receipt booking reservation visit quote delivery shipment appointment po"
