@@ -44,11 +44,11 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     """
     said = singular(stem_of_thing(thing))
     told = [*thing.alike, *thing.members]
-    plain = tuple(word for word in said if word not in LABEL)
+    plain = _without_label(said)
     if plain and any(words(header)[: len(plain)] == plain for header in told):
         said = plain
-    named = [singular(stem_of(header)) for header in (*thing.lead, *told)]
-    if in_full(said) and (in_full(said) in named or UNMISTAKABLE.issuperset(said)):
+    said = _whole(said)
+    if in_full(said) and in_full(said) in [singular(stem_of(header)) for header in (*thing.lead, *told)]:
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
     by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_beside(decided, thing)
@@ -63,18 +63,26 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
 
 
+def _without_label(parts: tuple[str, ...]) -> tuple[str, ...]:
+    """What a label is on, if the words say so: an asset, of an asset tag."""
+    return tuple(word for word in parts if word not in LABEL)
+
+
+def _whole(parts: tuple[str, ...]) -> tuple[str, ...]:
+    """Words in full, if they are short for nothing else."""
+    return in_full(parts) if UNMISTAKABLE.issuperset(parts) and parts else parts
+
+
 def _name_beside(decided: Decided, thing: Entity) -> tuple[str, ...]:
     """What a thing is called right before the code of which the header speaks of something else, as a driver's licence,
     or right behind a code of which it says letters alone, as an IMO No."""
-    header = thing.lead[0]
-    place = decided.facts(header).position
+    header, findings = thing.lead[0], decided.findings
     if len(thing.lead) > 1 or not is_identifier(words(header)):
         return ()
-    letters = _is_short(header.split()[0], decided.findings.by_name) and DOCUMENT.isdisjoint(stem_of(header))
-    names = (decided.facts(name) for name in (*thing.alike, *thing.members))
-    beside = (one for one in names if one.position == place - 1 or (letters and one.position == place + 1))
-    able = (one for one in beside if one.distinct == thing.rows and can_decide(one))
-    return next((stem_of(one.name) for one in able if one.kind == TEXT and not is_code(one)), ())
+    letters = _is_short(header.split()[0], findings.by_name) and DOCUMENT.isdisjoint(stem_of(header))
+    beside = (*findings.before(header)[-1:], *(findings.behind(header)[:1] if letters else ()))
+    own = (one for one in beside if one.name in (*thing.alike, *thing.members) and one.distinct == thing.rows)
+    return next((stem_of(one.name) for one in own if can_decide(one) and one.kind == TEXT and not is_code(one)), ())
 
 
 def called_rows(
@@ -97,10 +105,8 @@ def called_rows(
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
-        unique |= {in_full(stem(decided.key)), tuple(word for word in stem(decided.key) if word not in LABEL)}
-        by_key = stem(decided.key)
-        by_key = in_full(by_key) if UNMISTAKABLE.issuperset(by_key) else by_key
-        return own if singular(own) in unique and singular(own) not in others else by_key
+        unique |= {in_full(stem(decided.key)), _without_label(stem(decided.key))}
+        return own if singular(own) in unique and singular(own) not in others else _whole(stem(decided.key))
     if decided.parted is not None or singular(own) not in others:
         return own
     shared = _shared_word(decided)

@@ -45,8 +45,6 @@ if TYPE_CHECKING:
 
 #: What so few rows say again may be a coincidence: that two donors paid each time in one way.
 FEW_AGAIN = 3
-#: So many times are more than once.
-SEVERAL = 2
 
 
 @dataclass(frozen=True)
@@ -148,7 +146,7 @@ class Chances:
     def _are_apart(self, one: Dependency) -> bool:
         """Whether two columns that determine each other stand apart, and no more than one came again."""
         alike = one.left[0] in self._rights((one.right,)) and one.left[0] not in self._run((one.right,))
-        return alike and self.findings.by_name[one.right].kind == TEXT and self.candidates.repeats(one.left) < SEVERAL
+        return alike and self.findings.by_name[one.right].kind == TEXT and self.candidates.repeats(one.left) <= 1
 
     def _is_of_row_before(self, one: Dependency) -> bool:
         """Whether the right side stands before the left, and is the unit of what stands before it, or the kind of the
@@ -206,7 +204,7 @@ class Chances:
         """Whether a number that is no price stands beside another that the left side does not decide."""
         if is_price(words(facts.name)):
             return False
-        beside = [one for one in self.findings.columns if abs(one.position - facts.position) == 1]
+        beside = (*self.findings.before(facts.name)[-1:], *self.findings.behind(facts.name)[:1])
         others = [one for one in beside if one.kind.is_number and one.name not in left]
         return facts.kind.is_number and any(not self.candidates.decides(left, one.name) for one in others)
 

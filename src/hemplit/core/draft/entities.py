@@ -186,8 +186,7 @@ def _has_other_side(name: str, findings: Findings) -> bool:
 
 def _is_somebody(name: str, findings: Findings) -> bool:
     """Whether behind a name stands how to reach it."""
-    place = findings.by_name[name].position
-    behind = next((words(facts.name) for facts in findings.columns if facts.position == place + 1), ())
+    behind = next((words(facts.name) for facts in findings.behind(name)), ())
     return not (CONTACT | ADDRESS | PLACE).isdisjoint(behind)
 
 

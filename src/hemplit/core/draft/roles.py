@@ -86,8 +86,7 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             continue
         elif len(found.by_lead.keys() & {*pair}) == 2:
             if _same_sort(shared, findings) and not found.add_thing(shared):
-                turned = [two[::-1] for two in shared.alike]
-                found.add_thing(replace(shared, one=shared.other, other=shared.one, alike=tuple(turned)))
+                found.add_thing(shared.turned)
         elif not identifying.intersection(pair):
             facts = [findings.by_name[name] for name in pair]
             beside = home.get(shared.one) == home.get(shared.other)
@@ -102,7 +101,7 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             one_sort = sides or _is_within(shared, whole, part, findings)
             able = whole in found.by_lead and part not in identifying and one_sort
             if able and not found.leads_to(whole, home.get(part)) and found.add(whole, part) and sides:
-                found.add_partners(whole, shared.alike if whole == shared.one else [two[::-1] for two in shared.alike])
+                found.add_partners(whole, (shared if whole == shared.one else shared.turned).alike)
     return found.roles()
 
 

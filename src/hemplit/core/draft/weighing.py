@@ -180,7 +180,7 @@ class Candidates:
             "evidence, its order": proof[1],
             "has its name": float(named),
             "in the run behind": float(right in self.run(left)),
-            "right behind": float(place == first + 1),
+            "right behind": float(right in {one.name for one in self.findings.behind(left[-1])[:1]}),
             "before": float(place < first),
             "far": min(abs(place - first), FAR) / FAR,
             "coarser": min(log2(max(groups / max(facts.distinct, 1), 1)), MOST_COARSE) / MOST_COARSE,

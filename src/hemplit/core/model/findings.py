@@ -169,6 +169,12 @@ class SharedValues:
     cells: int
     alike: tuple[tuple[str, str], ...] = ()
 
+    @property
+    def turned(self) -> SharedValues:
+        """The same, the second column first."""
+        alike = tuple((theirs, own) for own, theirs in self.alike)
+        return SharedValues(self.other, self.one, self.common, self.cells, alike)
+
 
 @dataclass(frozen=True)
 class Link:
@@ -281,8 +287,12 @@ class Findings:
     def by_name(self) -> dict[str, ColumnFacts]:
         return {facts.name: facts for facts in self.columns}
 
+    def before(self, name: str) -> tuple[ColumnFacts, ...]:
+        """The columns that stand before one, of those that are left beside lists and groups that were taken out."""
+        return self.columns[: self.columns.index(self.by_name[name])]
+
     def behind(self, name: str) -> tuple[ColumnFacts, ...]:
-        """The columns that stand behind one, of those that are left beside lists and groups that were taken out."""
+        """The columns that stand behind one, as ``before``."""
         return self.columns[self.columns.index(self.by_name[name]) + 1 :]
 
     @cached_property
