@@ -47,7 +47,7 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
     columns = [column for column in working.columns if column.name not in without and _may_be_key(column, coded)]
     for column in columns:
         if tell_apart((column,)):
-            return (column.name,)
+            return ((column if holds_codes(column) else _code_of(column, columns)).name,)
     first = columns[:FIRST_COLUMNS]
     moments = [column for column in working.columns if column.name not in without and _is_moment(column)]
     crossed = (pair for pair in product(first, moments) if _crossed(*pair, working.row_count))

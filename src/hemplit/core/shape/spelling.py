@@ -12,6 +12,7 @@ sheet lists is no slip:
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from typing import TYPE_CHECKING
 
@@ -42,6 +43,8 @@ REPEATS = 1.3
 MOST_TEXTS = 20_000
 #: Longer texts are remarks.
 LONGEST = 60
+#: A word of digits and more letters than these is no code: a letter more or less makes no other.
+LETTERS_OF_CODE = 3
 #: A correction is done from these odds on, and proposed from those.
 DONE, PROPOSED = 10.0, 1.0
 
@@ -69,18 +72,28 @@ def _steps(working: Working, column: WorkingColumn) -> Iterator[Step]:
     if not found:
         return
     codes, names = holds_codes(column), bool(PART_OF_NAME.intersection(words(column.name)))
-    first = first_places(column)
+    first, texts = first_places(column), column.cells.texts.to_pylist()
     together: dict[tuple[int, bool], list[Slip]] = defaultdict(list)
     for one in sorted(found, key=lambda one: -one.odds):
         sure = one.odds >= DONE and (one.witnessed or not names)
-        together[one.common, codes or not sure].append(one)
-    texts = column.cells.texts.to_pylist()
+        together[one.common, codes or not sure or _is_in_a_code(texts[one.odd], texts[one.common])].append(one)
     for (common, proposed), some in together.items():
         odd = tuple(texts[one.odd] for one in some)
         settings = (("column", column.name), ("instead", texts[common]), ("of", odd if len(odd) > 1 else odd[0]))
         places = [working.address(int(first[one.odd]), column) for one in some[:SHOWN]]
         why = f"{_counts(column, some)}, {', '.join(places)}; {_odds(some)}"
         yield Step(ACT, settings, why, proposed=proposed, strength=some[0].odds)
+
+
+def _is_in_a_code(one: str, other: str) -> bool:
+    """Whether two texts differ in a word of digits and a few letters.
+
+    >>> [_is_in_a_code(*pair) for pair in (("winch (s5)", "winch (l5)"), ("wnich (s5)", "winch (s5)"))]
+    [True, False]
+    """
+    differing = set(re.findall("[^\\W_]+", one.casefold())) ^ set(re.findall("[^\\W_]+", other.casefold()))
+    letters = (sum(map(str.isalpha, word)) for word in differing if not word.isalpha())
+    return any(count <= LETTERS_OF_CODE for count in letters)
 
 
 def _counts(column: WorkingColumn, some: Sequence[Slip]) -> str:
