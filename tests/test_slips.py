@@ -82,6 +82,13 @@ def test_another_initial_is_another_person(tmp_path: Path) -> None:
     assert done == []
 
 
+def test_a_letter_of_a_code_in_a_text_is_only_proposed(tmp_path: Path) -> None:
+    gears = ["winch (l4)", "capstan", "windlass", "tackle"]
+    lines = [f"{job},{gears[job % 4]},{job % 7}" for job in range(1, 161)] + ["161,winch (s4),3", "162,wnich (l4),4"]
+    done, proposed = judged("Job,Gear,Hours\n" + "\n".join(lines) + "\n", tmp_path)
+    assert (done, proposed) == (["wnich (l4)"], ["winch (s4)"])
+
+
 def test_where_real_texts_are_alike_none_is_changed(tmp_path: Path) -> None:
     lines = [f"{job},{REAL[job % len(REAL)]} County,{job % 5}" for job in range(1, 141)] + ["141,Bale County,2"]
     done, proposed = judged("Job,County,Hours\n" + "\n".join(lines) + "\n", tmp_path)

@@ -87,6 +87,16 @@ def test_where_others_are_blank_on_purpose_a_gap_is_only_proposed() -> None:
     assert shown(found.relation)[row][4] == ""
 
 
+@pytest.mark.parametrize("boat", ["Dunlin", "Petrel"])
+def test_where_a_thing_is_told_of_nowhere_else_no_other_one_fills_its_gap(boat: str) -> None:
+    """Each crew stays at one yard, but with a boat that came once it may be at another."""
+    rows = [[line[0], line[2], line[3], f"crew of {line[3]}", line[6]] for line in jobs(Random(9))]
+    rows[100][1:4] = [boat, "", "crew of West 1"]
+    header = [HEADER[0], "Boat", "Boat Yard", "Crew", "Hours"]
+    (found,) = shape(grid(rows, header))
+    assert shown(found.relation)[100][2] == ("West 1" if boat == "Dunlin" else "")
+
+
 CAUSES = {
     "beside other blanks": lambda line, row: ["", ""] if row in (3, 50, 90) else line[3:5],
     "all rows of an owner": lambda line, row: ["" if line[5] == "towing" else line[3], line[4]],

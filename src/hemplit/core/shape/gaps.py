@@ -36,7 +36,7 @@ from hemplit.core.shape.deciding import (
     recoded,
     together,
 )
-from hemplit.core.texts.words import MOMENT, is_measure, words
+from hemplit.core.texts.words import MOMENT, is_measure, stem_of, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -83,9 +83,10 @@ def find(working: Working) -> Iterator[Step]:
         caused = _caused(column, others)
         if np.count_nonzero(~caused[gaps]) > MOST_GAPS * working.row_count:
             continue
-        by_one = (_filling(column, (one,), gaps, caused) for one in others if _could_name(one))
-        described = _filling(column, description(column, others), gaps, caused)
-        found = [one for one in (*by_one, described) if one is not None]
+        able = [(one,) for one in others if _could_name(one)]
+        alone = _alone(column, others)
+        fillings = (_filling(column, by, gaps, caused, alone) for by in (*able, description(column, others)))
+        found = [one for one in fillings if one is not None]
         yield from _steps(working, column, gaps, found)
 
 
@@ -116,9 +117,12 @@ def _steps(
 
 
 def _filling(
-    column: WorkingColumn, by: tuple[WorkingColumn, ...], gaps: npt.NDArray[np.intp], caused: Flags
+    column: WorkingColumn, by: tuple[WorkingColumn, ...], gaps: npt.NDArray[np.intp], caused: Flags, alone: Flags
 ) -> Filling | None:
-    """What other columns together say of the gaps, if they decide the column in all other rows."""
+    """What other columns together say of the gaps, if they decide the column in all other rows.
+
+    It is not sure of a thing that is told of nowhere else: a guest of this yard may have a berth in another one.
+    """
     if not by or not nearly_decides(together(by), column):
         return None
     errors = _errors(column, together(by))
@@ -131,6 +135,8 @@ def _filling(
     purpose = ON_PURPOSE + UNSEEN * np.count_nonzero(caused[gaps]) / len(gaps)
     right = (1 - errors) * (1 - purpose)
     odds = right / (1 - right)
+    if alone[gaps][said != EMPTY].any():
+        odds = min(odds, LIKELY)
     return Filling(by, said, odds) if odds >= LIKELY else None
 
 
@@ -186,6 +192,20 @@ def _caused(column: WorkingColumn, others: Sequence[WorkingColumn]) -> Flags:
         if whole.any():
             caused[filled_rows] |= whole[one.cells.codes[filled_rows]] & blank[filled_rows]
     return caused
+
+
+def _alone(column: WorkingColumn, others: Sequence[WorkingColumn]) -> Flags:
+    """The rows of a thing of which no row fills the column, though by its header it is the column of that thing."""
+    alone = np.zeros(len(column.cells.codes), dtype=bool)
+    said = words(column.name)
+    for one in others:
+        about = stem_of(one.name)
+        if about and identifies(one) and said[: len(about)] == about and len(said) > len(about):
+            told = np.bincount(
+                one.cells.codes[filled(together((one,)), column.cells.codes)], minlength=len(one.cells.texts)
+            )
+            alone |= one.filled & (told[one.cells.codes] == 0)
+    return alone
 
 
 def _likelihood(hits: int, of: int, chance: float) -> float:
