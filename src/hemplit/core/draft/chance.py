@@ -29,6 +29,7 @@ from hemplit.core.texts.words import (
     PLACE,
     STATE,
     is_document,
+    is_doer,
     is_identifier,
     is_of_kind,
     is_of_matter,
@@ -75,6 +76,10 @@ class Chances:
             return
         if right.kind.word in TIMES and (is_of_kind(left) or MODEL.intersection(words(left)[-1:])):
             yield f"'{left}' is a kind, and '{one.right}' tells when something was done with one of it"
+        if evidence < SURE and right.kind == TEXT and is_doer(one.right) and not is_identifier(words(left)):
+            yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
+        if evidence < SURE and is_doer(left) and one.right not in self._run(one.left):
+            yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
         if evidence < 0:
             yield from self._of_weak(one)
 
@@ -91,6 +96,8 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and (is_of_kind(left) or not STATE.isdisjoint(words(left)[-1:])):
             yield f"'{left}' is a kind or a state, and that all of it are of one '{one.right}' may be a coincidence"
+        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | CONTACT | ADDRESS):
+            yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
         if one.blank_decides:

@@ -11,8 +11,10 @@ from hemplit.core.draft.independent import Parted, parted
 from hemplit.core.draft.judge import judge
 from hemplit.core.draft.keys import base_key, counts_up, is_moment, key_of_part, moments_of_files, record_key
 from hemplit.core.draft.lookups import is_lookup
+from hemplit.core.draft.met import met
 from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.draft.verdict import Verdict
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
@@ -76,6 +78,8 @@ class Decided:
         # So does what names another row of the sheet.
         apart = upward.keys() | around.inward
         own = [one for one in judged if one.believed and not apart & {*one.left} and one.right not in around.inward]
+        if not findings.of:
+            own += self._met_once()
         judged = with_wishes(own, wishes, findings)
         found = entities(findings, judged, self.key)
         self.roles = roles(findings, found, self.key, {*self.computed, *upward, *self.linked})
@@ -95,6 +99,16 @@ class Decided:
         named = {name for thing in self.things for name in (*thing.lead, *thing.alike)} | {*self.key, *self.computed}
         named |= {*self.roles.first, *self.roles.others, *moments_of_files(findings)}
         self.bands = usable_bands(findings, self.home, named | {*wishes.keep})
+
+    def _met_once(self) -> list[Verdict]:
+        """What is said of things that the rows speak of, though each came once so far."""
+        codes = {code: said for code, said in met(self.findings).items() if code not in self.key}
+        return [
+            Verdict((code,), right, self.facts(code).distinct)
+            for code, said in codes.items()
+            for right in said
+            if right not in self.computed and right not in self.key
+        ]
 
     def _parts_of_keys(self) -> set[str]:
         """The years and months that identify something together with another column, and so are stored."""

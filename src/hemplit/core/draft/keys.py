@@ -6,10 +6,11 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.columns.given import are_crossed, are_given_out
+from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.words import LABEL, LINE, MOMENT, SPOT, is_identifier, stem_of, words
+from hemplit.core.texts.words import DOCUMENT, LABEL, LINE, MOMENT, SPOT, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -52,7 +53,7 @@ def base_key(
             return key
         if len(key) == 1:
             is_listed = key[0] in listed and facts[0].kind.word == "whole number"
-            by_chance = _is_where(facts[0], findings) or _is_of_few(facts[0], findings)
+            by_chance = any(may(facts[0], findings) for may in (_is_where, _is_of_few, is_met))
             is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not by_chance
             if is_listed or counts_up(facts[0], findings.row_count) or is_given_out:
                 good.append(key)
@@ -100,6 +101,8 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
         return False
     if is_measured(facts) or facts.distinct < rows:
         return False
+    if facts.in_order and DOCUMENT.issuperset(words(facts.name)):
+        return True
     if facts.position > 0:
         years = facts.lowest >= FIRST_YEAR and facts.highest <= LAST_YEAR
         return is_unbroken(facts) and facts.lowest > 1 and not years

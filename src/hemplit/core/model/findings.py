@@ -50,6 +50,8 @@ class ColumnFacts:
     """The largest number; None for other kinds."""
     beside: bool = False
     """Whether it keeps the slips of another column."""
+    in_order: bool = False
+    """Whether no two rows say the same, and each says more than the one before, or each less."""
 
     @property
     def blanks(self) -> int:

@@ -134,7 +134,7 @@ def _filling(
         return None
     purpose = ON_PURPOSE + UNSEEN * np.count_nonzero(caused[gaps]) / len(gaps)
     right = (1 - errors) * (1 - purpose)
-    odds = right / (1 - right)
+    odds = float(right / (1 - right))
     if alone[gaps][said != EMPTY].any():
         odds = min(odds, LIKELY)
     return Filling(by, said, odds) if odds >= LIKELY else None

@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.findings import ColumnFacts
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    import pyarrow as pa
-
+    from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Column
 
 #: So many values are shown as examples of a column.
 EXAMPLES = 3
+#: So many rows tell whether values rise.
+FIRST_ROWS = 1_000
 #: No spaces, at most 20 characters, and either a digit in it or all in capitals.
 CODE = r"^(?:[^\s]{0,19}[0-9][^\s]{0,19}|[A-Z]{1,8})$"
 #: A number, and one that is not given but by a limit.
@@ -57,7 +61,20 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
         highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
         beside=beside,
+        in_order=rows == len(filled) == len(column.values) and _are_in_order(column.values, filled[:FIRST_ROWS]),
     )
+
+
+def _are_in_order(values: pa.Array, codes: Codes) -> bool:
+    """Whether values rise or fall from row to row, a longer text being more than a shorter one.
+
+    >>> codes = np.arange(3)
+    >>> [_are_in_order(pa.array(some), codes) for some in (["R-8", "R-9", "R-10"], ["R-8", "R-10", "R-9"], [9, 5, 2])]
+    [True, False, True]
+    """
+    said = [(len(value), value) if isinstance(value, str) else (0, value) for value in taken(values, codes).to_pylist()]
+    pairs = [*pairwise(said)]
+    return all(one < two for one, two in pairs) or all(one > two for one, two in pairs)
 
 
 def _extreme(column: Column, which: Callable[[pa.Array], pa.Scalar]) -> float | None:

@@ -67,7 +67,7 @@ MODEL = MAKER | frozenset("model kind modell modelo".split())
 #: What is written about something that happened: one for each, whoever it was about.
 DOCUMENT = frozenset(
     "order invoice job ticket claim receipt booking reservation visit quote delivery shipment appointment po"
-    " transaction sale purchase contract".split()
+    " transaction sale purchase contract docket voucher waybill incident complaint inspection".split()
 )
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
@@ -235,15 +235,23 @@ def of_sides(headers: Sequence[str]) -> tuple[str, ...]:
     return next((what for what, pairs in SIDES.items() for pair in pairs if {*pair.split()} == sides), ())
 
 
+def is_doer(header: str) -> bool:
+    """Whether a header says who does something about it.
+
+    >>> is_doer("Assigned To"), is_doer("Tested By"), is_doer("Goes To")
+    (True, True, False)
+    """
+    said = words(header)
+    return len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by")
+
+
 def is_of_matter(header: str) -> bool:
     """Whether a header says how a matter stands or who does something about it.
 
     >>> is_of_matter("Priority"), is_of_matter("Assigned To"), is_of_matter("Sort")
     (True, True, False)
     """
-    said = words(header)
-    done = len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by")
-    return done or not STATE.isdisjoint(said)
+    return is_doer(header) or not STATE.isdisjoint(words(header))
 
 
 def is_of_keywords(header: str) -> bool:
