@@ -623,3 +623,20 @@ def test_a_draft_says_how_many_rows_each_table_will_have(tmp_path: Path) -> None
     assert "from_id, to_id → places  5 rows" in drafted.out
     loaded = json.loads(hemplit("load", "trips.csv", "--into", "y.sqlite", "--json", folder=tmp_path).out)
     assert {one["name"]: one["rows"] for one in loaded["tables"]} == {"places": 5, "trips": 6}
+
+
+@pytest.mark.parametrize(("rows", "tables"), [(20, {"orders", "parts"}), (70, {"orders"})])
+def test_what_each_of_many_rows_has_for_itself_stays_with_them(rows: int, tables: set[str], tmp_path: Path) -> None:
+    """That each part was ordered once is no accident in seventy orders."""
+    lines = [f"O-{row + 1001},P-{row * 7919 % 9973:04},part {row},{row % 5 + 1}" for row in range(rows)]
+    (tmp_path / "orders.csv").write_text("\n".join(["Order No,Part No,Part,Pieces", *lines]) + "\n", "utf-8")
+    ran = hemplit("draft", "orders.csv", "--json", folder=tmp_path)
+    assert {one["name"] for one in json.loads(ran.out)["tables"]} == tables
+
+
+def test_rows_with_lists_are_known_by_their_code_wherever_it_stands(tmp_path: Path) -> None:
+    finds = ["bronze; iron,Heron,M-01", "paper,Lantern,M-02", "iron,Gate,M-03", "bronze; glass,Vane,M-04"]
+    (tmp_path / "finds.csv").write_text("\n".join(["Materials,Title,Find No", *finds]) + "\n", "utf-8")
+    ran = hemplit("draft", "finds.csv", "--json", folder=tmp_path)
+    keys = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
+    assert keys["finds"] == ["find_no"] and "find_no" in keys["find_materials"]
