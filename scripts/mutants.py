@@ -405,6 +405,8 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/keys.py", "(_is_where, _is_of_few, is_met)", "(_is_of_few, is_met)"),
     ("core/draft/keys.py", "(_is_where, _is_of_few, is_met)", "(_is_where, _is_of_few)"),
     ("core/draft/keys.py", "if facts.in_order and DOCUMENT.issuperset(words(facts.name)):", "if False:"),
+    ("core/draft/namesakes.py", "if (facts.name,) in self.findings.keys and", "if False and"),
+    ("core/draft/sorts.py", "text and _says_yes_or_no(facts)", "False"),
     ("core/draft/met.py", "or said & LASTING:", "or False:"),
     ("core/draft/met.py", "return not facts.in_order and said", "return said"),
     ("core/draft/met.py", "takewhile(lambda name: not OWN.isdisjoint(words(name)), behind)", "()"),

@@ -96,7 +96,7 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and (is_of_kind(left) or not STATE.isdisjoint(words(left)[-1:])):
             yield f"'{left}' is a kind or a state, and that all of it are of one '{one.right}' may be a coincidence"
-        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | CONTACT | ADDRESS):
+        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"

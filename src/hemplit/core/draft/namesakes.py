@@ -5,8 +5,8 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import can_decide, is_contact_of, is_mailbox, reaches
-from hemplit.core.texts.words import PLACE, is_part, is_person, words
+from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of, is_mailbox, reaches
+from hemplit.core.texts.words import PLACE, is_document, is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -48,6 +48,11 @@ class Names:
         able = {one.left[0] for one in single if not PLACE.intersection(words(one.left[0]))} - {*pair}
         decided = [able & {one.left[0] for one in single if one.right == name} for name in pair]
         by_left = {one.left[0]: groups_of(one) for one in single}
+        # A code in front that came once in each row says the same, but for the number of a document.
+        for facts in self.findings.before(pair[0])[-1:]:
+            if (facts.name,) in self.findings.keys and is_code(facts) and not is_document(facts.name):
+                decided = [one | {facts.name} for one in decided]
+                by_left[facts.name] = facts.rows
         return any(groups <= by_left[left] <= NAMESAKES * groups for left in set.intersection(*decided))
 
     def homonyms(self, coded: Collection[str]) -> dict[tuple[str, str], list[Dependency]]:

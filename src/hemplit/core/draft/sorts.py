@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
+from hemplit.core.kinds.yes_no import PAIRS as YES_OR_NO
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
@@ -30,6 +31,8 @@ PLACE_REPEATS = 4.0
 LONGEST_CODE = 40
 #: Units are no longer, few of them look like codes, and only short ones have capitals: L, EA, kWh.
 LONGEST_UNIT, MOST_CODES, CAPITALS = 15, 0.5, 3
+#: What stands beside yes and no.
+OPEN = frozenset("na n/a ? unknown none tbc tbd".split())
 #: Fewer numbers follow each other by accident.
 FEWEST_NUMBERS = 5
 
@@ -87,10 +90,19 @@ def _why_never_by_sort(facts: ColumnFacts) -> str:
         f"'{facts.name}' tells how to reach somebody, and determines nothing": bool(said & CONTACT),
         f"'{facts.name}' is a line of an address, and determines nothing": bool(said & ADDRESS),
         f"'{facts.name}' holds sentences, not names": text and free,
+        f"'{facts.name}' says yes or no": text and _says_yes_or_no(facts),
         f"'{facts.name}' holds amounts, which determine nothing": facts.amounts,
         f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
     }
     return next((reason for reason, holds in reasons.items() if holds), "")
+
+
+def _says_yes_or_no(facts: ColumnFacts) -> bool:
+    """Whether a column says yes, no, or that nobody knows."""
+    said = {one.lower() for one in facts.examples}
+    return facts.distinct == len(facts.examples) and any(
+        said >= {*pair} and said <= {*pair, *OPEN} for pair in YES_OR_NO
+    )
 
 
 def is_code(facts: ColumnFacts) -> bool:
