@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.columns.given import are_crossed, are_given_out
 from hemplit.core.draft.met import is_met
-from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_unbroken
+from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import DOCUMENT, LABEL, LINE, MOMENT, SPOT, is_identifier, stem_of, words
@@ -26,8 +26,6 @@ FEWEST_ROWS = 4
 OF_DAY = frozenset("time hour zeit uhrzeit stunde heure hora".split())
 #: Numbers between are years unless they stand first.
 FIRST_YEAR, LAST_YEAR = 1800, 2100
-#: Kinds of values that tell when.
-TIMES = frozenset(("date", "date and time", "time"))
 
 
 def base_key(

@@ -13,11 +13,14 @@ from __future__ import annotations
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_contact_of
+from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     DOCUMENT,
+    LABEL,
     LINE,
     MODEL,
     MOMENT,
@@ -34,9 +37,20 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts, Findings
 
 #: What is said of a thing itself, and of none of what happens to it.
-OWN = PLACE | CONTACT | ADDRESS | MODEL | frozenset("owner breed species colour color sex gender birth dob".split())
+OWN = (
+    PLACE
+    | CONTACT
+    | ADDRESS
+    | MODEL
+    | frozenset("owner keeper breed species colour color sex gender birth dob".split())
+)
 #: What is known by such a number is there for longer than what happens to it.
-LASTING = frozenset("reg registration plate tail vin chassis hull serial imei sku barcode isbn badge".split())
+LASTING = LABEL | frozenset("reg registration vin chassis hull serial imei sku isbn".split())
+#: A day of which a header says this is told of a thing, once for all.
+FOR_GOOD = frozenset(
+    "birth dob join joining hire start end launch build opening foundation registration expiry due purchase acquisition"
+    " creation warranty installation manufacture release publication enrolment membership admission".split()
+)
 #: Rows say in one of so many columns, the first, what happened or when.
 BEGINNING = 2
 #: Of what came once in each of more rows it is no accident.
@@ -44,58 +58,75 @@ MOST_ROWS = 60
 
 
 def is_met(facts: ColumnFacts, findings: Findings) -> bool:
-    """Whether a code is of what the rows speak of and no name of theirs, though each came once so far.
+    """Whether a column is of what the rows speak of and no name of theirs, though each came once so far.
 
     Their own are those of a document or a line, and what was given out in their order and names nothing else.
     """
-    if not _tell_what_happened(findings) or facts.position == findings.columns[0].position:
-        return False
-    if is_document(facts.name):
+    if not _may_come_again(facts, findings):
         return False
     said = {*words(facts.name)}
-    if _named(facts, findings) or said & LASTING:
-        return True
-    return not facts.in_order and said.isdisjoint(LINE)
+    return bool(_named(facts, findings) or said & LASTING) or (not facts.in_order and said.isdisjoint(LINE))
 
 
 def met(findings: Findings) -> dict[str, tuple[str, ...]]:
-    """The codes of such things, each with the columns that are said of them."""
+    """The codes of such things, or the names of people with how to reach them, each with what is said of them."""
     if findings.row_count > MOST_ROWS:
         return {}
-    able = (facts for facts in findings.columns if (facts.name,) in findings.keys and not facts.blanks)
-    coded = (facts for facts in able if is_identifier(words(facts.name)) and is_code(facts) and can_decide(facts))
-    return {
-        facts.name: (*_said(facts, findings),) for facts in coded if _named(facts, findings) and is_met(facts, findings)
-    }
+    able = [facts for facts in findings.columns if (facts.name,) in findings.keys and not facts.blanks]
+    able = [facts for facts in able if can_decide(facts) and _may_come_again(facts, findings)]
+    coded = {facts.name: (*_said(facts, findings),) for facts in able if _is_coded(facts) and _named(facts, findings)}
+    told = {name for said in coded.values() for name in said}
+    reached = (facts for facts in able if facts.name not in told and _is_reached(facts, findings))
+    return coded | {facts.name: (*_said(facts, findings),) for facts in reached}
+
+
+def _may_come_again(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether rows that tell what happened may speak of the same once more."""
+    first = facts.position == findings.columns[0].position
+    return not first and not is_document(facts.name) and _tell_what_happened(findings)
 
 
 def _tell_what_happened(findings: Findings) -> bool:
     """Whether the rows begin with a moment, or with the number of a document or of a line in one."""
-    return any(map(_tells_when, findings.columns[:1])) or any(
-        is_document(facts.name) for facts in findings.columns[:BEGINNING]
-    )
+    numbers = (is_document(one.name) or DOCUMENT.issuperset(words(one.name)) for one in findings.columns[:BEGINNING])
+    return _tells_when(findings.columns[0]) or any(numbers)
 
 
 def _tells_when(facts: ColumnFacts) -> bool:
     """Whether a column says when, and by its header of nothing that lasts: no day of birth."""
-    stem = {*stem_of(facts.name)}
-    return (
-        bool(stem & MOMENT)
-        and stem <= MOMENT | DOCUMENT
-        and facts.kind.word in ("whole number", "date", "date and time")
-    )
+    said, stem = words(facts.name), {*stem_of(facts.name)}
+    if facts.kind.word == "whole number":
+        return bool(stem) and stem <= MOMENT
+    return facts.kind.word in TIMES and FOR_GOOD.isdisjoint(said) and not is_participle(said[-1])
+
+
+def _is_coded(facts: ColumnFacts) -> bool:
+    """Whether a column holds the codes of things, by its header."""
+    said = words(facts.name)
+    return is_code(facts) and (is_identifier(said) or not LABEL.isdisjoint(said))
+
+
+def _is_reached(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether a column holds names, and the next how to reach whom they name."""
+    reach = findings.behind(facts.name)[:1]
+    return facts.kind == TEXT and not _is_coded(facts) and any(is_contact_of(one.name, facts.name) for one in reach)
+
+
+def _about(facts: ColumnFacts) -> tuple[str, ...]:
+    """What a column speaks of, by its header."""
+    return tuple(word for word in stem_of(facts.name) if word not in LABEL)
 
 
 def _named(facts: ColumnFacts, findings: Findings) -> list[str]:
     """The columns with the name of what a column has the codes of."""
-    about = stem_of(facts.name)
-    others = (one.name for one in findings.columns if about and one is not facts and stem_of(one.name) == about)
-    return [name for name in others if not is_identifier(words(name))]
+    about = _about(facts)
+    others = (one for one in findings.columns if about and one is not facts and not _is_coded(one))
+    return [one.name for one in others if stem_of(one.name) == about]
 
 
 def _said(facts: ColumnFacts, findings: Findings) -> Iterator[str]:
     """What is said of a thing: what is called after it, and what stands behind and is no matter of the row."""
-    about = stem_of(facts.name)
+    about = _about(facts)
     called = [one for one in findings.columns if one is not facts and words(one.name)[: len(about)] == about]
     yield from (one.name for one in called)
     last = max([facts, *called], key=lambda one: one.position)

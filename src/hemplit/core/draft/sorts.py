@@ -31,6 +31,8 @@ PLACE_REPEATS = 4.0
 LONGEST_CODE = 40
 #: Units are no longer, few of them look like codes, and only short ones have capitals: L, EA, kWh.
 LONGEST_UNIT, MOST_CODES, CAPITALS = 15, 0.5, 3
+#: Kinds of values that tell when.
+TIMES = frozenset(("date", "date and time", "time"))
 #: What stands beside yes and no.
 OPEN = frozenset("na n/a ? unknown none tbc tbd".split())
 #: Fewer numbers follow each other by accident.
