@@ -19,7 +19,7 @@ from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import NAME, is_person, stem_of, words
+from hemplit.core.texts.words import NAME, is_identifier, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
@@ -238,11 +238,17 @@ class Decided:
 
     def is_kind(self, facts: ColumnFacts, rows: int) -> bool:
         """Whether a column of a table with so many rows gets a list of its values."""
-        if facts.name in self.linked:
+        if facts.name in self.linked or self._is_name_beside_its_code(facts.name):
             return False
         first = self.roles.first.get(facts.name, facts.name)
         paired = facts.name in self.paired and can_decide(facts)
         return first in self.roles.lists or is_lookup(facts, rows, self.wishes.lookups, paired=paired)
+
+    def _is_name_beside_its_code(self, header: str) -> bool:
+        """Whether a header says that it has the names of what another has the codes of: of teams, year by year."""
+        said, others = words(header), [facts.name for facts in self.findings.columns if facts.name != header]
+        coded = (stem_of(other) for other in others if is_identifier(words(other)))
+        return NAME.issuperset(said[-1:]) and stem_of(header) in coded
 
     def names_part_of(self, header: str, inside: Entity | None) -> bool:
         """Whether a header is the name of what identifies a thing with something else: the team of each year."""

@@ -141,6 +141,7 @@ class _Judge:
         """What rules a candidate out, whatever the evidence."""
         reasons = {
             f"a code tells '{one.left[0]}' apart more finely": self._is_name_of_coded(one),
+            f"'{one.right}' is its code, under which some have another name": self._is_code_of_renamed(one),
             f"a few rows of one code say another '{one.left[0]}'": self._is_misspelt(one),
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
             "as a part of an address it stays there": self._is_in_an_address(one),
@@ -186,6 +187,12 @@ class _Judge:
                 for other in self.candidates.lefts_of[one.left[0]]
             )
         )
+
+    def _is_code_of_renamed(self, one: Dependency) -> bool:
+        """Whether the right side is the code of what the left names, and not each code has one name: a crew of two."""
+        about = stem_of(one.left[0])
+        coded = bool(about) and stem_of(one.right) == about and is_identifier(words(one.right))
+        return coded and len(one.left) == 1 and one.right not in self.candidates.lefts_of[one.left[0]]
 
     def _is_said_of_its_equal(self, one: Dependency) -> bool:
         """Whether the left side is said, by its header, of what it tells apart: where two boats have a hull each.

@@ -246,12 +246,14 @@ def is_doer(header: str) -> bool:
 
 
 def is_of_matter(header: str) -> bool:
-    """Whether a header says how a matter stands or who does something about it.
+    """Whether a header says how a matter stands, who does something about it, or how it was paid.
 
-    >>> is_of_matter("Priority"), is_of_matter("Assigned To"), is_of_matter("Sort")
-    (True, True, False)
+    >>> is_of_matter("Priority"), is_of_matter("Assigned To"), is_of_matter("Payment Method"), is_of_matter("Sort")
+    (True, True, True, False)
     """
-    return is_doer(header) or not STATE.isdisjoint(words(header))
+    said = words(header)
+    paid = said[:1] == ("payment",) and not {"type", "method", "mode"}.isdisjoint(said[1:])
+    return paid or is_doer(header) or not STATE.isdisjoint(said)
 
 
 def is_of_keywords(header: str) -> bool:
