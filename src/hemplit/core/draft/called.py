@@ -128,10 +128,14 @@ def _further_names(decided: Decided) -> set[tuple[str, ...]]:
 
 
 def _shared_word(decided: Decided) -> tuple[str, ...]:
-    """What the headers of several columns begin with that say something of the rows themselves, such as when."""
-    own = [facts.name for facts in decided.findings.columns if facts.name not in decided.home]
-    first = Counter(said[:1] for said in map(words, own) if len(said) > 1)
-    return next((word for word, times in first.items() if times > 1), ())
+    """What the headers of several columns begin with that say something of the rows themselves, such as when.
+
+    What several rows give one code of is another thing.
+    """
+    columns = [facts for facts in decided.findings.columns if facts.name not in decided.home]
+    first = Counter(said[:1] for said in (words(facts.name) for facts in columns) if len(said) > 1)
+    coded = {stem_of(facts.name) for facts in columns if facts.repeats and is_identifier(words(facts.name))}
+    return next((word for word, times in first.items() if times > 1 and word not in coded), ())
 
 
 def _is_label(header: str, headers: Iterable[str]) -> bool:
