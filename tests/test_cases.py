@@ -6,6 +6,7 @@ may say by which ``name`` the sheet goes, and where steps change cells, ``given_
 
 from __future__ import annotations
 
+import csv
 import json
 import shutil
 import tomllib
@@ -14,6 +15,7 @@ from pathlib import Path
 import pytest
 
 from conftest import hemplit, same_cells
+from hemplit.flow import reading, studying
 
 CASES = sorted(path for path in (Path(__file__).parent / "cases").iterdir() if path.is_dir())
 
@@ -41,3 +43,17 @@ def test_a_sheet_becomes_the_tables_expected(case: Path, tmp_path: Path) -> None
         assert {part: found[part] for part in wanted} == wanted, name
     given_back = case / "given_back.csv"
     assert same_cells(given_back if given_back.exists() else sheet, tmp_path / "yard.sqlite", f"{sheet.stem}_sheet")
+
+
+@pytest.mark.parametrize("number", range(len(CASES)), ids=lambda number: CASES[number].name)
+def test_a_header_without_a_word_is_no_reason_to_stop(number: int, tmp_path: Path) -> None:
+    """A star or a dash stands over one column, the next in each case, and no column is lost for that."""
+    with (CASES[number] / "sheet.csv").open(encoding="utf-8", newline="") as file:
+        rows = [*csv.reader(file)]
+    rows[0][number % len(rows[0])] = "*"
+    with (tmp_path / "yard.csv").open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows(rows)
+    sheets = reading.read([str(tmp_path / "yard.csv")])
+    design = studying.draft(sheets)
+    headers = {header for table in design.tables for column in table.columns for header in column.all_headers}
+    assert "*" in headers or "*" in {step.text("name") for one in sheets.relations.values() for step in one.steps}

@@ -141,7 +141,7 @@ class Chances:
         is, and what was done to it."""
         aside = _is_aside(self.findings.by_name[one.right])
         if self._numbers_documents(one.left[0]) and (aside or self.findings.by_name[one.right].kind == TEXT):
-            return aside and not is_participle(words(one.right)[-1])
+            return aside and not any(map(is_participle, words(one.right)[-1:]))
         return aside or self._is_said_before(one) or self._is_of_row_before(one) or self._are_apart(one)
 
     def _is_code_of_thing(self, name: str) -> bool:

@@ -248,7 +248,7 @@ class Decided:
         """Whether a header says that it has the names of what another has the codes of: of teams, year by year."""
         said, others = words(header), [facts.name for facts in self.findings.columns if facts.name != header]
         coded = (stem_of(other) for other in others if is_identifier(words(other)))
-        return NAME.issuperset(said[-1:]) and stem_of(header) in coded
+        return not NAME.isdisjoint(said[-1:]) and stem_of(header) in coded
 
     def names_part_of(self, header: str, inside: Entity | None) -> bool:
         """Whether a header is the name of what identifies a thing with something else: the team of each year."""

@@ -10,7 +10,7 @@ from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.words import DOCUMENT, LABEL, LINE, MOMENT, SPOT, is_identifier, stem_of, words
+from hemplit.core.texts.words import LABEL, LINE, MOMENT, SPOT, is_called_document, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -87,7 +87,7 @@ def _is_where(facts: ColumnFacts, findings: Findings) -> bool:
     """Whether a column says where a thing stands, on a sheet that does not list these places."""
     said = words(facts.name)
     listed = {singular(word) for word in words(findings.source.title)}
-    return facts.position > 0 and not is_identifier(said) and said[-1] in SPOT - listed
+    return facts.position > 0 and not is_identifier(said) and not (SPOT - listed).isdisjoint(said[-1:])
 
 
 def counts_up(facts: ColumnFacts, rows: int) -> bool:
@@ -99,7 +99,7 @@ def counts_up(facts: ColumnFacts, rows: int) -> bool:
         return False
     if is_measured(facts) or facts.distinct < rows:
         return False
-    if facts.in_order and DOCUMENT.issuperset(words(facts.name)):
+    if facts.in_order and is_called_document(facts.name):
         return True
     if facts.position > 0:
         years = facts.lowest >= FIRST_YEAR and facts.highest <= LAST_YEAR

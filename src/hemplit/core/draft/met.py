@@ -19,12 +19,12 @@ from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
-    DOCUMENT,
     LABEL,
     LINE,
     MODEL,
     MOMENT,
     PLACE,
+    is_called_document,
     is_document,
     is_identifier,
     stem_of,
@@ -88,7 +88,7 @@ def _may_come_again(facts: ColumnFacts, findings: Findings) -> bool:
 
 def _tell_what_happened(findings: Findings) -> bool:
     """Whether the rows begin with a moment, or with the number of a document or of a line in one."""
-    numbers = (is_document(one.name) or DOCUMENT.issuperset(words(one.name)) for one in findings.columns[:BEGINNING])
+    numbers = (is_document(one.name) or is_called_document(one.name) for one in findings.columns[:BEGINNING])
     return _tells_when(findings.columns[0]) or any(numbers)
 
 
@@ -97,7 +97,7 @@ def _tells_when(facts: ColumnFacts) -> bool:
     said, stem = words(facts.name), {*stem_of(facts.name)}
     if facts.kind.word == "whole number":
         return bool(stem) and stem <= MOMENT
-    return facts.kind.word in TIMES and FOR_GOOD.isdisjoint(said) and not is_participle(said[-1])
+    return facts.kind.word in TIMES and FOR_GOOD.isdisjoint(said) and not any(map(is_participle, said[-1:]))
 
 
 def _is_coded(facts: ColumnFacts) -> bool:

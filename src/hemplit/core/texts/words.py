@@ -173,6 +173,15 @@ def is_document(header: str) -> bool:
     return is_identifier(words(header)) and not DOCUMENT.isdisjoint(stem_of(header))
 
 
+def is_called_document(header: str) -> bool:
+    """Whether a header says no more than which document it is.
+
+    >>> is_called_document("Ticket"), is_called_document("Ticket Price"), is_called_document("?")
+    (True, False, False)
+    """
+    return bool(words(header)) and DOCUMENT.issuperset(words(header))
+
+
 def is_of_kind(header: str) -> bool:
     """Whether a header says of what kind something is, or which job somebody does.
 
