@@ -632,6 +632,9 @@ def test_what_each_of_many_rows_has_for_itself_stays_with_them(rows: int, tables
     (tmp_path / "orders.csv").write_text("\n".join(["Order No,Part No,Part,Pieces", *lines]) + "\n", "utf-8")
     ran = hemplit("draft", "orders.csv", "--json", folder=tmp_path)
     assert {one["name"] for one in json.loads(ran.out)["tables"]} == tables
+    if "parts" in tables:
+        told = hemplit("why", "orders.design.toml", "parts", folder=tmp_path).out
+        assert "No Part No came again so far; when one does, its Part need not be typed again." in told
 
 
 def test_rows_with_lists_are_known_by_their_code_wherever_it_stands(tmp_path: Path) -> None:

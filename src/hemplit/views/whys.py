@@ -79,7 +79,9 @@ def taken_said(taken: Taken) -> str:
 
 
 def said_of(anomaly: Anomaly) -> str:
-    """What a correction costs now, and in the tables."""
+    """What a correction costs now, and in the tables; of what came once, that nobody types it again."""
+    if anomaly.cells == 1:
+        return f"No {anomaly.lead} came again so far; when one does, its {anomaly.header} need not be typed again."
     more = ", …" if anomaly.cells > len(anomaly.places) else ""
     return (
         f"To correct the {anomaly.header} of {anomaly.lead} {anomaly.value} you now edit"
