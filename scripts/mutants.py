@@ -411,6 +411,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/decided.py", "if facts.name in self.linked or self._is_name_beside_its_code(facts.name):", "if facts.name in self.linked:"),
     ("core/texts/words.py", "return paid or is_doer", "return is_doer"),
     ("core/draft/called.py", "if times > 1 and word not in coded)", "if times > 1)"),
+    ("core/draft/sorts.py", " and not is_called_document(facts.name)", ""),
     ("core/draft/met.py", " or said & LASTING)", ")"),
     ("core/draft/met.py", "(not facts.in_order and said", "(said"),
     ("core/draft/met.py", "takewhile(lambda name: not OWN.isdisjoint(words(name)), behind)", "()"),

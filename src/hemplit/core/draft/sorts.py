@@ -14,6 +14,7 @@ from hemplit.core.texts.words import (
     MOMENT,
     POSTAL_CODE,
     UNIT,
+    is_called_document,
     is_identifier,
     is_measure,
     stem_of,
@@ -86,7 +87,7 @@ def why_never(facts: ColumnFacts) -> str:
 
 def _why_never_by_sort(facts: ColumnFacts) -> str:
     said = set(words(facts.name))
-    free = bool(said & FREE_TEXT) and not is_identifier(said)
+    free = bool(said & FREE_TEXT) and not is_identifier(said) and not is_called_document(facts.name)
     text = facts.kind.word == "text"
     reasons = {
         f"'{facts.name}' tells how to reach somebody, and determines nothing": bool(said & CONTACT),
