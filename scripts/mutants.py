@@ -412,6 +412,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/texts/words.py", "return paid or is_doer", "return is_doer"),
     ("core/draft/called.py", "if times > 1 and word not in coded)", "if times > 1)"),
     ("core/draft/sorts.py", " and not is_called_document(facts.name)", ""),
+    ("core/draft/same.py", "if not any(_is_met(findings[name], key) for name, key in _sides(one))]", "]"),
     ("core/draft/met.py", " or said & LASTING)", ")"),
     ("core/draft/met.py", "(not facts.in_order and said", "(said"),
     ("core/draft/met.py", "takewhile(lambda name: not OWN.isdisjoint(words(name)), behind)", "()"),

@@ -276,6 +276,21 @@ def test_rows_that_speak_of_each_thing_once_so_far_are_no_list_of_them(header: s
     ]
 
 
+def test_what_happened_to_each_boat_once_is_no_second_list_of_them(tmp_path: Path) -> None:
+    """Both sheets say the name and the owner of each boat, and the lifts of a day say which boat it was."""
+    owners = [f"Owner {at % 4}" for at in range(10)]
+    lifts = [(f"2026-04-{at + 10}", f"MQ-{at * 7 % 8:02}", f"Tern {at * 7 % 8}", owners[at * 7 % 8]) for at in range(8)]
+    write(tmp_path, "lifts.csv", "Date,Boat Reg,Boat,Owner", lifts)
+    boats = [(f"MQ-{at:02}", f"Tern {at}", owners[at], f"B{at}") for at in range(10)]
+    write(tmp_path, "boats.csv", "Boat Reg,Boat,Owner,Berth", boats)
+    assert load(tmp_path, sheets="lifts boats").code == 0
+    write(tmp_path, "may.csv", "Date,Boat Reg,Boat,Owner", [("2026-05-02", "MQ-03", "Tern 3", owners[3])])
+    assert hemplit("topup", "boats.design.toml", "may.csv", "--into", "boats.sqlite", folder=tmp_path).code == 0
+    assert rows(tmp_path, "SELECT count(*), count(DISTINCT boat_reg) FROM lifts JOIN boats USING (boat_reg)") == [
+        (9, 8)
+    ]
+
+
 CREW = ["Moe Aas", "Nan Berg", "Pia Lie", "Rolf Sund", "Siri Haug"]
 TRADES = ["rigger", "joiner", "painter", "rigger", "fitter"]
 

@@ -12,6 +12,7 @@ import numpy as np
 
 from hemplit.core.design import resolve
 from hemplit.core.draft.keys import base_key
+from hemplit.core.draft.met import is_met
 from hemplit.core.model.design import ColumnPlan, Grain, Purpose, SheetPlan, TablePlan
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.study import study
@@ -58,14 +59,18 @@ class United:
 def unions(
     links: Sequence[Link], relations: Mapping[str, Relation], findings: Mapping[str, Findings]
 ) -> tuple[United, ...]:
-    """The sheets that tell of the same things, newer ones first, or else those that list more of them."""
+    """The sheets that tell of the same things, newer ones first, or else those that list more of them.
+
+    A sheet that tells what happened lists none of the things that it speaks of, though each came once so far.
+    """
+    links = [one for one in links if not any(_is_met(findings[name], key) for name, key in _sides(one))]
     good = {name: base_key(found, ()) for name, found in findings.items()}
     links = sorted(links, key=lambda one: -sum((one.headers == good[one.child], one.key == good[one.parent])))
     groups: list[dict[str, tuple[str, ...]]] = []
     same: list[list[dict[str, str]]] = []
     why: list[list[str]] = []
     for link, alike in same_things(links, dict(relations)):
-        sides = {link.child: link.headers, link.parent: link.key}
+        sides = dict(_sides(link))
         known = next((group for group in groups if group.keys() & sides.keys()), None)
         if known is None:
             groups.append(dict(sides))
@@ -93,6 +98,15 @@ def unions(
         found = replace(study(relation, depth=2), computed=(), bands=())
         made.append(United(plan, relation, found, tuple(reasons)))
     return tuple(made)
+
+
+def _sides(link: Link) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """The two sheets of a link, each with the headers by which it names the things."""
+    return (link.child, link.headers), (link.parent, link.key)
+
+
+def _is_met(findings: Findings, headers: Sequence[str]) -> bool:
+    return len(headers) == 1 and is_met(findings.by_name[headers[0]], findings)
 
 
 def _date(title: str) -> str:
