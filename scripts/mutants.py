@@ -419,7 +419,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/met.py", "in TIMES and FOR_GOOD.isdisjoint(said)", "in TIMES"),
     ("core/draft/met.py", "return coded | {", "return coded or not {"),
     ("core/draft/met.py", "if word not in LABEL)", ")"),
-    ("core/draft/met.py", "(is_document(one.name) or is_called_document(one.name) for", "(is_document(one.name) for"),
+    ("core/draft/met.py", "any(is_document(one.name) or is_called_document(one.name) for", "any(is_document(one.name) for"),
     ("core/draft/met.py", "    if findings.row_count > MOST_ROWS:\n        return {}\n", ""),
     ("core/draft/chance.py", "if PLACE.intersection(words(left)[-1:]) and", "if False and"),
     ("core/draft/chance.py", "is_doer(one.right) and not", "False and not"),

@@ -42,7 +42,7 @@ OWN = (
     | CONTACT
     | ADDRESS
     | MODEL
-    | frozenset("owner keeper breed species colour color sex gender birth dob".split())
+    | frozenset("owner keeper breed species colour color sex gender birth dob flag nationality".split())
 )
 #: What is known by such a number is there for longer than what happens to it.
 LASTING = LABEL | frozenset("reg registration vin chassis hull serial imei sku isbn".split())
@@ -87,9 +87,13 @@ def _may_come_again(facts: ColumnFacts, findings: Findings) -> bool:
 
 
 def _tell_what_happened(findings: Findings) -> bool:
-    """Whether the rows begin with a moment, or with the number of a document or of a line in one."""
-    numbers = (is_document(one.name) or is_called_document(one.name) for one in findings.columns[:BEGINNING])
-    return _tells_when(findings.columns[0]) or any(numbers)
+    """Whether the rows begin with a moment, with their number and a moment, or with the number of a document."""
+    first, *others = findings.columns[:BEGINNING]
+    if _tells_when(first) or any(is_document(one.name) or is_called_document(one.name) for one in (first, *others)):
+        return True
+    return is_identifier(words(first.name)) and any(
+        MOMENT.issuperset(words(one.name)) and _tells_when(one) for one in others
+    )
 
 
 def _tells_when(facts: ColumnFacts) -> bool:

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 #: A column with such a word names something by a code or a number (English, German, French, Spanish).
 IDENTIFIER = frozenset(
-    "id no nr num nbr nmbr number code key ref reference reg registration sku ean isbn serial"
+    "id no nr num nbr nmbr number code key ref reference reg registration sku ean isbn serial vin imo imei"
     " nummer kennung kennzeichen schluessel kuerzel numero cle clave codigo matricula".split()
 )
 #: Such a column tells how to reach somebody; it comes with a person and decides nothing.
@@ -67,7 +67,8 @@ MODEL = MAKER | frozenset("model kind modell modelo".split())
 #: What is written about something that happened: one for each, whoever it was about.
 DOCUMENT = frozenset(
     "order invoice job ticket claim receipt booking reservation visit quote delivery shipment appointment po"
-    " transaction sale purchase contract docket voucher waybill incident complaint inspection".split()
+    " transaction sale purchase contract docket voucher waybill incident complaint inspection rechnung auftrag"
+    " bestellung lieferung buchung beleg facture commande livraison factura pedido".split()
 )
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
