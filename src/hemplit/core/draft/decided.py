@@ -19,7 +19,7 @@ from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import NAME, is_identifier, is_person, stem_of, words
+from hemplit.core.texts.words import NAME, has_codes_of, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
@@ -246,9 +246,8 @@ class Decided:
 
     def _is_name_beside_its_code(self, header: str) -> bool:
         """Whether a header says that it has the names of what another has the codes of: of teams, year by year."""
-        said, others = words(header), [facts.name for facts in self.findings.columns if facts.name != header]
-        coded = (stem_of(other) for other in others if is_identifier(words(other)))
-        return not NAME.isdisjoint(said[-1:]) and stem_of(header) in coded
+        others = (facts.name for facts in self.findings.columns if facts.name != header)
+        return not NAME.isdisjoint(words(header)[-1:]) and any(has_codes_of(other, header) for other in others)
 
     def names_part_of(self, header: str, inside: Entity | None) -> bool:
         """Whether a header is the name of what identifies a thing with something else: the team of each year."""

@@ -30,7 +30,7 @@ from hemplit.core.draft.verdict import Verdict, weight
 from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import PLACE, is_identifier, is_part, is_person, is_price, stem_of, words
+from hemplit.core.texts.words import PLACE, has_codes_of, is_identifier, is_part, is_person, is_price, stem_of, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -176,23 +176,15 @@ class _Judge:
 
     def _is_name_of_coded(self, one: Dependency) -> bool:
         """Whether the left side is the name of something that a code tells apart more finely: two boats of one name."""
-        about = stem_of(one.left[0])
-        return (
-            len(one.left) == 1
-            and bool(about)
-            and any(
-                stem_of(other) == about
-                and is_identifier(words(other))
-                and self.candidates.groups[(other,)] > self.candidates.groups[one.left]
-                for other in self.candidates.lefts_of[one.left[0]]
-            )
+        return len(one.left) == 1 and any(
+            has_codes_of(other, one.left[0]) and self.candidates.groups[(other,)] > self.candidates.groups[one.left]
+            for other in self.candidates.lefts_of[one.left[0]]
         )
 
     def _is_code_of_renamed(self, one: Dependency) -> bool:
         """Whether the right side is the code of what the left names, and not each code has one name: a crew of two."""
-        about = stem_of(one.left[0])
-        coded = bool(about) and stem_of(one.right) == about and is_identifier(words(one.right))
-        return coded and len(one.left) == 1 and one.right not in self.candidates.lefts_of[one.left[0]]
+        coded = len(one.left) == 1 and has_codes_of(one.right, one.left[0])
+        return coded and one.right not in self.candidates.lefts_of[one.left[0]]
 
     def _is_said_of_its_equal(self, one: Dependency) -> bool:
         """Whether the left side is said, by its header, of what it tells apart: where two boats have a hull each.

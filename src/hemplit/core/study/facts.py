@@ -6,7 +6,6 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
@@ -16,6 +15,8 @@ from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+
+    import pyarrow as pa
 
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Column
@@ -68,6 +69,7 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
 def _are_in_order(values: pa.Array, codes: Codes) -> bool:
     """Whether values rise or fall from row to row, a longer text being more than a shorter one.
 
+    >>> import pyarrow as pa
     >>> codes = np.arange(3)
     >>> [_are_in_order(pa.array(some), codes) for some in (["R-8", "R-9", "R-10"], ["R-8", "R-10", "R-9"], [9, 5, 2])]
     [True, False, True]

@@ -225,6 +225,16 @@ def stem_of(header: str) -> tuple[str, ...]:
     return parts
 
 
+def has_codes_of(header: str, name: str) -> bool:
+    """Whether a header says that its column has the codes of what another one names.
+
+    >>> has_codes_of("Boat Reg", "Boat"), has_codes_of("Boat Reg", "Berth"), has_codes_of("Boat Rig", "Boat")
+    (True, False, False)
+    """
+    about = stem_of(name)
+    return bool(about) and stem_of(header) == about and is_identifier(words(header))
+
+
 def is_plural(header: str) -> bool:
     """Whether a header speaks of several things, as one does over the number of them.
 
