@@ -115,3 +115,11 @@ def test_no_measure_is_shown_as_the_key_though_no_two_are_the_same(tmp_path: Pat
     (tmp_path / "trips.csv").write_text("\n".join(["Load,Trip,Day", *trips]) + "\n", encoding="utf-8")
     first, *rest = hemplit("look", "trips.csv", folder=tmp_path).out.splitlines()
     assert "key: Trip + Day" in first and any("possible keys Load, Trip + Day" in line for line in rest), first
+
+
+def test_no_boat_is_shown_as_the_key_of_what_was_done_on_a_day(tmp_path: Path) -> None:
+    """Each boat came once so far, and the draft takes none of them for the key either."""
+    lifts = [f"2026-04-{day // 2 + 1:02},MQ-{day * 7 % 10},Tern {day * 7 % 10},{day % 3 + 1}" for day in range(1, 9)]
+    (tmp_path / "lifts.csv").write_text("\n".join(["Date,Boat Reg,Boat,Hours", *lifts]) + "\n", encoding="utf-8")
+    first, *rest = hemplit("look", "lifts.csv", folder=tmp_path).out.splitlines()
+    assert "Boat Reg" not in first and any("possible keys Boat Reg" in line for line in rest), first

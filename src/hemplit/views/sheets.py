@@ -6,6 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.keys import base_key, is_moment, key_of_part
+from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import can_decide
 from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
@@ -32,9 +33,12 @@ NUMBER = re.compile(r"\d+")
 
 
 def _key(found: Findings) -> tuple[str, ...]:
-    """The natural key of the rows, or else the first that names something or tells when, and measures nothing."""
+    """The natural key of the rows, or else the first that names something or tells when, and measures nothing.
+
+    What may come again is none, as no draft takes it.
+    """
     natural = key_of_part(found) if found.of else base_key(found, ())
-    able = {one.name for one in found.columns if can_decide(one) or is_moment(one)}
+    able = {one.name for one in found.columns if (can_decide(one) and not is_met(one, found)) or is_moment(one)}
     return natural or next((key for key in found.keys if key and able.issuperset(key)), ())
 
 

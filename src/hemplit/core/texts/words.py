@@ -228,7 +228,7 @@ def stem_of(header: str) -> tuple[str, ...]:
 def has_codes_of(header: str, name: str) -> bool:
     """Whether a header says that its column has the codes of what another one names.
 
-    >>> has_codes_of("Boat Reg", "Boat"), has_codes_of("Boat Reg", "Berth"), has_codes_of("Boat Rig", "Boat")
+    >>> has_codes_of("Boat Reg", "Boat"), has_codes_of("Boat Reg", "Berth"), has_codes_of("Boat Name", "Boat")
     (True, False, False)
     """
     about = stem_of(name)
