@@ -24,6 +24,7 @@ CODE = ROOT / "src" / "hemplit"
 #: The tests that are asked for a fault in these files, the quick ones first; each ends at the first failure.
 TESTS = {
     "core/draft/feeds": "laws/test_feeds",
+    "views/sheets": "test_look",
     "core/draft/things": "laws/test_feeds test_together",
     "core/draft/mentions": "laws/test_feeds",
     "core/draft/same": "test_same_things",
@@ -413,6 +414,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/called.py", "if times > 1 and word not in coded)", "if times > 1)"),
     ("core/draft/sorts.py", " and not is_called_document(facts.name)", ""),
     ("core/draft/same.py", "if not any(_is_met(findings[name], key) for name, key in _sides(one))]", "]"),
+    ("views/sheets.py", "if natural or any((one.name,) in found.keys and is_met(one, found) for one in naming):", "if natural:"),
     ("core/draft/met.py", " or said & LASTING)", ")"),
     ("core/draft/met.py", "(not facts.in_order and said", "(said"),
     ("core/draft/met.py", "takewhile(lambda name: not OWN.isdisjoint(words(name)), behind)", "()"),

@@ -35,11 +35,14 @@ NUMBER = re.compile(r"\d+")
 def _key(found: Findings) -> tuple[str, ...]:
     """The natural key of the rows, or else the first that names something or tells when, and measures nothing.
 
-    What may come again is none, as no draft takes it.
+    Where it may come again no draft takes it, and other things tell the rows apart no better.
     """
     natural = key_of_part(found) if found.of else base_key(found, ())
-    able = {one.name for one in found.columns if (can_decide(one) and not is_met(one, found)) or is_moment(one)}
-    return natural or next((key for key in found.keys if key and able.issuperset(key)), ())
+    naming = [one for one in found.columns if can_decide(one)]
+    if natural or any((one.name,) in found.keys and is_met(one, found) for one in naming):
+        return natural
+    able = {one.name for one in (*naming, *filter(is_moment, found.columns))}
+    return next((key for key in found.keys if key and able.issuperset(key)), ())
 
 
 def show_sheet(console: Console, found: Findings) -> None:
