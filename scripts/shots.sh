@@ -14,7 +14,8 @@ done
 here=$PWD
 work=$(mktemp -d)
 display=:$((90 + RANDOM % 900))
-Xvfb "$display" -screen 0 1280x800x24 >/dev/null 2>&1 &
+# -noreset: a server that starts anew when its last window closes refuses the next one meanwhile.
+Xvfb "$display" -screen 0 1280x800x24 -noreset >/dev/null 2>&1 &
 server=$!
 trap 'kill "$server" 2>/dev/null || true; rm -rf "$work"' EXIT
 export DISPLAY=$display PATH="$here/.venv/bin:$PATH"
@@ -36,6 +37,10 @@ SHOW
     -e bash "$work/show.sh" &
   local terminal=$!
   for _ in $(seq 300); do [ -e "$work/ready" ] && break; sleep 0.1; done
+  if [ ! -e "$work/ready" ]; then
+    echo "shots: '$2' did not come to its end in a terminal within 30 seconds; $1.png is as it was" >&2
+    exit 1
+  fi
   sleep 0.7
   import -window root -strip "$here/docs/screenshots/$1.png"
   kill "$terminal" 2>/dev/null || true
