@@ -11,7 +11,8 @@ from functools import cached_property
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_line, is_moment
+from hemplit.core.draft.head import is_line
+from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unit
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT

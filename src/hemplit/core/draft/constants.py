@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
+from hemplit.core.draft.head import document_of
 from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.sorts import could_decide
 from hemplit.core.draft.verdict import Verdict
@@ -17,10 +19,21 @@ if TYPE_CHECKING:
 
 def constants(candidates: Candidates, key: Collection[str], believed: Sequence[Verdict]) -> list[Verdict]:
     """Verdicts for the columns that never vary: each is of the thing whose name it has, or among whose columns it
-    stands; what is in the ``key`` of the rows is none."""
-    named = list(_named(candidates, key, {one.left: one.groups for one in believed}))
-    rest = candidates.constant.difference(one.right for one in named)
-    return [*named, *_between(candidates, rest, believed)]
+    stands; what is in the ``key`` of the rows is none, but for a document of which they are the lines."""
+    headed = list(_headed(candidates, key))
+    named = list(_named(candidates, key, {one.left: one.groups for one in (*believed, *headed)}))
+    named = [one for one in named if one.right not in {other.right for other in headed}]
+    rest = candidates.constant.difference(one.right for one in (*headed, *named))
+    return [*headed, *named, *_between(candidates, rest, believed)]
+
+
+def _headed(candidates: Candidates, key: Collection[str]) -> Iterator[Verdict]:
+    """All that stands above the lines of a document is said of it."""
+    document = document_of(candidates.findings)
+    if document in key:
+        above = takewhile(lambda facts: facts.name in {document} | candidates.constant, candidates.findings.columns)
+        bits = (("heads all lines", 1.0),)
+        yield from (Verdict((document,), one.name, 1, bits, bits) for one in above if one.name != document)
 
 
 def _named(candidates: Candidates, key: Collection[str], believed: dict[Left, int]) -> Iterator[Verdict]:

@@ -102,7 +102,7 @@ class Decided:
 
     def _met_once(self) -> list[Verdict]:
         """What is said of things that the rows speak of, though each came once so far."""
-        codes = {code: said for code, said in met(self.findings).items() if code not in self.key}
+        codes = {code: said for code, said in met(self.findings, self.key).items() if (code,) != self.key}
         return [
             Verdict((code,), right, self.facts(code).distinct)
             for code, said in codes.items()

@@ -6,11 +6,12 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.columns.given import are_crossed, are_given_out
+from hemplit.core.draft.head import is_line, period_of, under_head
 from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.words import LABEL, LINE, MOMENT, SPOT, is_called_document, is_identifier, stem_of, words
+from hemplit.core.texts.words import LABEL, MOMENT, SPOT, is_called_document, is_identifier, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -40,6 +41,7 @@ def base_key(
     numbers that are ``listed`` elsewhere.
     """
     skip = {*aside}
+    by_accident = (_is_where, _is_of_few, *(() if period_of(findings, skip) else (is_met,)))
     good: list[tuple[str, ...]] = []
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
@@ -51,7 +53,7 @@ def base_key(
             return key
         if len(key) == 1:
             is_listed = key[0] in listed and facts[0].kind.word == "whole number"
-            by_chance = any(may(facts[0], findings) for may in (_is_where, _is_of_few, is_met))
+            by_chance = any(is_so(facts[0], findings) for is_so in by_accident)
             is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not by_chance
             if is_listed or counts_up(facts[0], findings.row_count) or is_given_out:
                 good.append(key)
@@ -67,11 +69,12 @@ def base_key(
     pairs = (key for key in good if len(key) > 1 and any(is_line(findings.by_name[name]) for name in key))
     # What is named behind the number of a line is no name of the lines, though none came again so far.
     of_lines = {key for key in pairs if max(position[name] for name in key) < first}
-    return min(
+    best = min(
         good,
         key=lambda key: (key not in of_lines, len(key), key in of_others, sum(position[name] for name in key)),
         default=(),
     )
+    return under_head(best, findings, skip)
 
 
 def _is_label(name: str) -> bool:
@@ -190,11 +193,6 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
 def _is_plain_number(facts: ColumnFacts) -> bool:
     """Whether a column holds numbers that do not say of what they are the number."""
     return facts.kind.word == "decimal" or (facts.kind.word == "whole number" and not is_code(facts))
-
-
-def is_line(facts: ColumnFacts) -> bool:
-    """Whether a column numbers the lines under something else."""
-    return facts.kind.word == "whole number" and bool(LINE.intersection(words(facts.name)))
 
 
 def _collisions(facts: Sequence[ColumnFacts], rows: int) -> float:

@@ -13,9 +13,9 @@ from __future__ import annotations
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_contact_of
+from hemplit.core.draft.head import is_when, period_of, said_of, under_head
+from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
@@ -32,7 +32,7 @@ from hemplit.core.texts.words import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Collection, Iterator
 
     from hemplit.core.model.findings import ColumnFacts, Findings
 
@@ -46,11 +46,6 @@ OWN = (
 )
 #: What is known by such a number is there for longer than what happens to it.
 LASTING = LABEL | frozenset("reg registration vin chassis hull serial imei sku isbn".split())
-#: A day of which a header says this is told of a thing, once for all.
-FOR_GOOD = frozenset(
-    "birth dob join joining hire start end launch build opening foundation registration expiry due purchase acquisition"
-    " creation warranty installation manufacture release publication enrolment membership admission".split()
-)
 #: Rows say in one of so many columns, the first, what happened or when.
 BEGINNING = 2
 #: Of what came once in each of more rows it is no accident.
@@ -68,20 +63,28 @@ def is_met(facts: ColumnFacts, findings: Findings) -> bool:
     return bool(_named(facts, findings) or said & LASTING) or (not facts.in_order and said.isdisjoint(LINE))
 
 
-def met(findings: Findings) -> dict[str, tuple[str, ...]]:
-    """The codes of such things, or the names of people with how to reach them, each with what is said of them."""
-    if findings.row_count > MOST_ROWS:
-        return {}
+def met(findings: Findings, key: Collection[str] = ()) -> dict[str, tuple[str, ...]]:
+    """The codes of such things, or the names of people with how to reach them, each with what is said of them; and
+    what has one row in the period of the sheet, which with it is the ``key`` of the rows."""
+    period = period_of(findings)
+    told_of = {*key}.difference(period) if period and len(key) > 1 else {*()}
+    coded = {name: said_of(name, findings) for name in told_of} if len(told_of) == 1 else {}
     able = [facts for facts in findings.columns if (facts.name,) in findings.keys and not facts.blanks]
     able = [facts for facts in able if can_decide(facts) and _may_come_again(facts, findings)]
-    coded = {facts.name: (*_said(facts, findings),) for facts in able if _is_coded(facts) and _named(facts, findings)}
+    if findings.row_count > MOST_ROWS:
+        return coded
+    for facts in able:
+        if _is_coded(facts) and _named(facts, findings):
+            coded[facts.name] = tuple(dict.fromkeys((*coded.get(facts.name, ()), *_said(facts, findings))))
     told = {name for said in coded.values() for name in said}
     reached = (facts for facts in able if facts.name not in told and _is_reached(facts, findings))
-    return coded | {facts.name: (*_said(facts, findings),) for facts in reached}
+    return {facts.name: (*_said(facts, findings),) for facts in reached} | coded
 
 
 def _may_come_again(facts: ColumnFacts, findings: Findings) -> bool:
-    """Whether rows that tell what happened may speak of the same once more."""
+    """Whether rows that tell what happened, or how it was in some period, may speak of the same once more."""
+    if under_head((facts.name,), findings) != (facts.name,):
+        return True
     first = facts.position == findings.columns[0].position
     return not first and not is_document(facts.name) and _tell_what_happened(findings)
 
@@ -89,19 +92,11 @@ def _may_come_again(facts: ColumnFacts, findings: Findings) -> bool:
 def _tell_what_happened(findings: Findings) -> bool:
     """Whether the rows begin with a moment, with their number and a moment, or with the number of a document."""
     first, *others = findings.columns[:BEGINNING]
-    if _tells_when(first) or any(is_document(one.name) or is_called_document(one.name) for one in (first, *others)):
+    if is_when(first) or any(is_document(one.name) or is_called_document(one.name) for one in (first, *others)):
         return True
     return is_identifier(words(first.name)) and any(
-        MOMENT.issuperset(words(one.name)) and _tells_when(one) for one in others
+        MOMENT.issuperset(words(one.name)) and is_when(one) for one in others
     )
-
-
-def _tells_when(facts: ColumnFacts) -> bool:
-    """Whether a column says when, and by its header of nothing that lasts: no day of birth."""
-    said, stem = words(facts.name), {*stem_of(facts.name)}
-    if facts.kind.word == "whole number":
-        return bool(stem) and stem <= MOMENT
-    return facts.kind.word in TIMES and FOR_GOOD.isdisjoint(said) and not any(map(is_participle, said[-1:]))
 
 
 def _is_coded(facts: ColumnFacts) -> bool:

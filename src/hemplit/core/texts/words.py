@@ -109,6 +109,11 @@ MOMENT = frozenset(
     "date day time year month week hour quarter season observed datum tag zeit jahr monat woche stunde quartal saison"
     " jour heure annee mois semaine fecha dia hora ano mes semana".split()
 )
+#: Words for a stretch of time of which a sheet may tell.
+PERIOD = frozenset(
+    "month year week quarter season period term jahr monat woche quartal saison zeitraum"
+    " annee mois semaine trimestre ano mes semana".split()
+)
 #: The shortest limit among the databases that Hemplit writes to, less some room for a number.
 LONGEST_NAME = 56
 

@@ -1,0 +1,131 @@
+"""What heads a sheet: the month or the document that every row says again, because all of them tell of it.
+
+    Month     Boat Reg   Boat   Fee      boats   Boat Reg   Boat      fees   Month     Boat Reg   Fee
+    2026-10   MQ-114     Teal   120              MQ-114     Teal             2026-10   MQ-114     120
+    2026-10   MQ-290     Knot    95              MQ-290     Knot             2026-10   MQ-290      95
+
+Next month the same boats come again. What tells the rows apart does so together with the head, and what is said of a
+thing itself stands in a table of its own, as it would if the sheet had two months.
+"""
+
+from __future__ import annotations
+
+from itertools import takewhile
+from typing import TYPE_CHECKING
+
+from hemplit.core.draft.sorts import TIMES, can_decide
+from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.nouns import is_participle
+from hemplit.core.texts.words import (
+    LINE,
+    MOMENT,
+    NOTE,
+    PERIOD,
+    is_called_document,
+    is_document,
+    is_of_matter,
+    stem_of,
+    words,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Iterable, Iterator
+
+    from hemplit.core.model.findings import ColumnFacts, Findings
+
+#: A day of which a header says this is told of a thing, once for all.
+FOR_GOOD = frozenset(
+    "birth dob join joining hire start end launch build opening foundation registration expiry due purchase acquisition"
+    " creation warranty installation manufacture release publication enrolment membership admission".split()
+)
+#: One row alone says everything again.
+FEWEST_ROWS = 3
+
+
+def is_when(facts: ColumnFacts) -> bool:
+    """Whether a column says when, and by its header of nothing that lasts: no day of birth."""
+    said, stem = words(facts.name), {*stem_of(facts.name)}
+    if facts.kind.word == "whole number":
+        return bool(stem) and stem <= MOMENT
+    return facts.kind.word in TIMES and FOR_GOOD.isdisjoint(said) and not any(map(is_participle, said[-1:]))
+
+
+def is_line(facts: ColumnFacts) -> bool:
+    """Whether a column numbers the lines under something else."""
+    return facts.kind.word == "whole number" and not LINE.isdisjoint(words(facts.name))
+
+
+def document_of(findings: Findings) -> str:
+    """The column with the number of the document of which all rows are lines; empty if there is none."""
+    return next((facts.name for facts in _same_throughout(findings) if _numbers_document(facts.name)), "")
+
+
+def period_of(findings: Findings, aside: Collection[str] = ()) -> tuple[str, ...]:
+    """The columns that say together of which period all rows tell; empty if none does."""
+    same = [facts for facts in _same_throughout(findings) if facts.name not in aside]
+    if document_of(findings):
+        return ()
+    return tuple(facts.name for facts in same if is_when(facts) or _is_called_period(facts))
+
+
+def under_head(key: tuple[str, ...], findings: Findings, aside: Iterable[str] = ()) -> tuple[str, ...]:
+    """The key of the rows together with what heads them, within which alone it tells them apart.
+
+    Lines are known by the document and their number; what has no key in a period by the names that stand beside it.
+    """
+    document = document_of(findings)
+    if document:
+        lines = [facts.name for facts in findings.columns if is_line(facts) and (facts.name,) in findings.keys]
+        return (document, *lines[:1]) if lines else key
+    period = period_of(findings, {*aside})
+    key = key or (_beside(period, findings) if period else ())
+    if not period or not key or not _is_of_period(key, period, findings):
+        return key
+    return tuple(facts.name for facts in findings.columns if facts.name in (*period, *key))
+
+
+def said_of(name: str, findings: Findings) -> tuple[str, ...]:
+    """What is said of a thing itself in the rows of a period: names and kinds that stand behind it, up to what is told
+    of the period, as an amount, a day and how a matter stands."""
+    behind = (facts for facts in findings.behind(name) if facts.distinct > 1)
+    return tuple(facts.name for facts in takewhile(_is_of_thing, behind))
+
+
+def _is_of_period(key: tuple[str, ...], period: tuple[str, ...], findings: Findings) -> bool:
+    """Whether what the rows say of the things in their key holds in the period only.
+
+    A document is numbered for good, unless the rows begin with the period and say no day: the hours of a job in a week.
+    Behind a thing of which all else is said for good stands its own year, in which it was built.
+    """
+    varied = [facts for facts in findings.columns if facts.distinct > 1 and facts.name not in key]
+    place = {facts.name: facts.position for facts in findings.columns}
+    first = place[period[0]] < min(place[name] for name in key)
+    if any(map(_numbers_document, key)):
+        return first and not any(map(is_when, varied))
+    return first or not {facts.name for facts in varied}.issubset(said_of(key[-1], findings))
+
+
+def _beside(period: tuple[str, ...], findings: Findings) -> tuple[str, ...]:
+    """The first column beside the period, if it names what each row tells of."""
+    first = [facts for facts in findings.columns if facts.name not in period][:1]
+    named = (one.name for one in first if one.kind == TEXT and can_decide(one) and not one.blanks)
+    return tuple(name for name in named if (name,) in findings.keys)
+
+
+def _same_throughout(findings: Findings) -> Iterator[ColumnFacts]:
+    if not findings.of and findings.row_count >= FEWEST_ROWS:
+        yield from (facts for facts in findings.columns if facts.distinct == 1 and not facts.blanks)
+
+
+def _numbers_document(name: str) -> bool:
+    return is_document(name) or is_called_document(name)
+
+
+def _is_called_period(facts: ColumnFacts) -> bool:
+    stem = {*stem_of(facts.name)}
+    return bool(stem) and stem <= PERIOD
+
+
+def _is_of_thing(facts: ColumnFacts) -> bool:
+    told = is_of_matter(facts.name) or not NOTE.isdisjoint(words(facts.name))
+    return facts.kind == TEXT and not facts.amounts and not told
