@@ -65,7 +65,7 @@ def period_of(findings: Findings, aside: Collection[str] = ()) -> tuple[str, ...
     same = [facts for facts in _same_throughout(findings) if facts.name not in aside]
     if document_of(findings):
         return ()
-    return tuple(facts.name for facts in same if is_when(facts) or _is_called_period(facts))
+    return tuple(facts.name for facts in same if _is_period(facts))
 
 
 def under_head(key: tuple[str, ...], findings: Findings, aside: Iterable[str] = ()) -> tuple[str, ...]:
@@ -94,13 +94,14 @@ def said_of(name: str, findings: Findings) -> tuple[str, ...]:
 def _is_of_period(key: tuple[str, ...], period: tuple[str, ...], findings: Findings) -> bool:
     """Whether what the rows say of the things in their key holds in the period only.
 
-    A document is numbered for good, unless the rows begin with the period and say no day: the hours of a job in a week.
+    A document is numbered for good, and so are its lines, unless the rows begin with the period and say no day: the
+    hours of a job in a week.
     Behind a thing of which all else is said for good stands its own year, in which it was built.
     """
     varied = [facts for facts in findings.columns if facts.distinct > 1 and facts.name not in key]
     place = {facts.name: facts.position for facts in findings.columns}
     first = place[period[0]] < min(place[name] for name in key)
-    if any(map(_numbers_document, key)):
+    if any(_numbers_document(name) or is_line(findings.by_name[name]) for name in key):
         return first and not any(map(is_when, varied))
     return first or not {facts.name for facts in varied}.issubset(said_of(key[-1], findings))
 
@@ -121,9 +122,10 @@ def _numbers_document(name: str) -> bool:
     return is_document(name) or is_called_document(name)
 
 
-def _is_called_period(facts: ColumnFacts) -> bool:
+def _is_period(facts: ColumnFacts) -> bool:
+    """Whether a column says when, and by its header no more than that, or on which date."""
     stem = {*stem_of(facts.name)}
-    return bool(stem) and stem <= PERIOD
+    return bool(stem) and (stem <= PERIOD or (is_when(facts) and not MOMENT.isdisjoint(words(facts.name))))
 
 
 def _is_of_thing(facts: ColumnFacts) -> bool:

@@ -30,7 +30,18 @@ from hemplit.core.draft.verdict import Verdict, weight
 from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import PLACE, has_codes_of, is_identifier, is_part, is_person, is_price, stem_of, words
+from hemplit.core.texts.words import (
+    PLACE,
+    has_codes_of,
+    is_called_document,
+    is_document,
+    is_identifier,
+    is_part,
+    is_person,
+    is_price,
+    stem_of,
+    words,
+)
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -45,6 +56,8 @@ PAIR_NEEDS = 6.0
 PAIR_REPEATS = 0.3
 #: The same where it would hold several columns, in which as many rows would contradict a table that is none.
 FEW_REPEATS = 0.05
+#: Where a kind has a price of its own, there are more than half as many prices as kinds.
+KINDS_OF_PRICE = 2
 #: Of a price evidence may be so little: three of six lines of one part at one price have -0.4, two of seven -0.9.
 LIKELY_PRICE = -1.0
 #: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
@@ -114,7 +127,7 @@ class _Judge:
             self._consider([*self.single, *persons, *own])
             found += [self._of_one(one) for one in own if one.right not in one.left]
         found += constants(self.candidates, self.key, [one for one in found if one.believed])
-        found = self._without_gaps(found)
+        found = self._without_gaps(self._at_the_priced(found))
         return (*found, *self._pairs([one for one in found if one.believed]))
 
     def _consider(self, some: Iterable[Dependency]) -> None:
@@ -230,6 +243,40 @@ class _Judge:
         place = self.addresses and (bool(said & PLACE) or is_postal_code(one.left[0]))
         address = place and not is_identifier(said) and not self.candidates.is_named(one.left, one.right)
         return len(one.left) == 1 and address and rows < PLACE_REPEATS * groups
+
+    def _at_the_priced(self, found: Sequence[Verdict]) -> list[Verdict]:
+        """The few prices of kinds at the finest thing that has the price as well and of which is what stands before it;
+        or in the rows, if these are things themselves.
+
+        Where two prices were asked for the parts of five makes, each is of its part; of three fares each is of a class.
+        """
+        things = {one.left for one in found if one.believed}
+        able = [one for one in found if is_price(words(one.right)) and one.left in things and not one.ruled_out]
+        finest = {one.right: one for one in sorted(able, key=lambda one: one.groups) if self._stands_in(one)}
+        of_kinds = [
+            one
+            for one in found
+            if one.believed and is_price(words(one.right))
+            if KINDS_OF_PRICE * self.findings.by_name[one.right].distinct <= one.groups
+            if one.groups < finest.get(one.right, one).groups or self._lists_things()
+        ]
+        priced = [finest[one.right] for one in of_kinds if one.right in finest and one is not finest[one.right]]
+        why_not = "so few prices are of something finer"
+        return [
+            replace(one, believed=one in priced, ruled_out="" if one in priced else why_not)
+            if one in (*of_kinds, *priced)
+            else one
+            for one in found
+        ]
+
+    def _lists_things(self) -> bool:
+        """Whether the rows are things themselves, by their key, and no documents or lines in which things are named."""
+        return len(self.key) == 1 and not any(is_document(name) or is_called_document(name) for name in self.key)
+
+    def _stands_in(self, one: Dependency | Verdict) -> bool:
+        """Whether the column before the right side is of the left side, too, or is that itself."""
+        before = [facts.name for facts in self.findings.before(one.right)][-1:]
+        return all(name in one.left or name in self.candidates.by_left[one.left] for name in before)
 
     def _without_gaps(self, found: Sequence[Verdict]) -> list[Verdict]:
         """Not what a column decides only where it is filled, while something that decides that column does not.
