@@ -10,7 +10,7 @@ from enum import Enum
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow.compute as pc
+import pyarrow as pa
 
 from hemplit.core.columns.codes import distinct, stack
 from hemplit.core.design import resolve
@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.design import Design, SheetPlan
     from hemplit.core.model.grid import Grid
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Column, Relation
     from hemplit.core.model.tables import Reference, Table, View
     from hemplit.core.tables.merge import Merged
     from hemplit.flow.reading import Sheets
@@ -120,7 +120,6 @@ def added(
     shaped, unfit = replayed_but(grid, design, plan, 0 if how.strict else MOST_ASIDE)
     design = _without_columns(design, plan, how.left_out, shaped.relation)
     sheets = take_apart(design, {plan.name: (grid, shaped)})
-    sheets = replace(sheets, relations=_numbered_on(design, plan, sheets.relations, held))
     aside: list[tuple[int, str]] = []
     while True:
         try:
@@ -196,6 +195,7 @@ def _step(
         raise DataError(
             error.where, f"{title_of(grid)}{at}: {error.what}", error.hint, *rows, sheet=plan.name
         ) from error
+    sheets = _numbered_as(design, plan.name, sheets, tables, merged)
     merged, broken = settle(design, plan.name, held, merged) if around else (merged, {})
     base = design.base_of(plan.name).name
     is_new = (merged.place[base] >= merged.held[base])[tables.base_rows[plan.name]]
@@ -331,21 +331,28 @@ def _like(held: Table, further: Table | None) -> Table:
     return replace(held, columns=columns)
 
 
-def _numbered_on(
-    design: Design, plan: SheetPlan, relations: Mapping[str, Relation], held: Mapping[str, Table]
-) -> dict[str, Relation]:
-    """The relations; where the rows of a sheet are known by their number, these go on behind the ones that are held."""
-    base = design.base_of(plan.name)
+def _numbered_as(design: Design, sheet: str, sheets: Sheets, tables: Tables, merged: Merged) -> Sheets:
+    """The sheets; where rows are known by their number, they have those of the rows of the tables that they became."""
+    base = design.base_of(sheet)
     numbered = next((column for column in base.columns if column.source == ROW_NUMBER), None)
     if numbered is None:
-        return dict(relations)
-    values = [value for value in held[base.name].by_name[numbered.name].values.to_pylist() if value is not None]
-    first = max(values, default=0)
-    made = {}
-    for name, relation in relations.items():
-        columns = tuple(
-            replace(one, values=pc.add(one.values, first)) if one.name == ROW_NUMBER else one
-            for one in relation.columns
-        )
-        made[name] = replace(relation, columns=columns)
-    return made
+        return sheets
+    became = merged.tables[base.name].by_name[numbered.name]
+    codes = became.codes[merged.place[base.name][tables.base_rows[sheet]]]
+    own = sheets.relations[sheet].by_name[ROW_NUMBER]
+    numbers = dict(zip(own.codes.tolist(), became.values.take(pa.array(codes)).to_pylist(), strict=True))
+    known = {own.values[code].as_py(): number for code, number in numbers.items()}
+    most = max(became.values.to_pylist(), default=0)
+
+    def renumbered(column: Column) -> Column:
+        if column.name != ROW_NUMBER:
+            return column
+        # A row that is left out keeps a number that no other has.
+        values = [known.get(value, most + value) for value in column.values.to_pylist()]
+        return replace(column, values=pa.array(values, column.values.type))
+
+    relations = {
+        name: replace(relation, columns=tuple(map(renumbered, relation.columns)))
+        for name, relation in sheets.relations.items()
+    }
+    return replace(sheets, relations=relations)

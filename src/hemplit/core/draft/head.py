@@ -15,39 +15,24 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import TIMES, can_decide
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.nouns import is_participle
-from hemplit.core.texts.words import (
-    LINE,
-    MOMENT,
-    NOTE,
-    PERIOD,
-    is_called_document,
-    is_document,
-    is_of_matter,
-    stem_of,
-    words,
-)
+from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
+from hemplit.core.texts.words import LINE, MOMENT, NOTE, is_of_matter, numbers_document, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator
 
     from hemplit.core.model.findings import ColumnFacts, Findings
 
-#: A day of which a header says this is told of a thing, once for all.
-FOR_GOOD = frozenset(
-    "birth dob join joining hire start end launch build opening foundation registration expiry due purchase acquisition"
-    " creation warranty installation manufacture release publication enrolment membership admission".split()
-)
 #: One row alone says everything again.
 FEWEST_ROWS = 3
 
 
 def is_when(facts: ColumnFacts) -> bool:
     """Whether a column says when, and by its header of nothing that lasts: no day of birth."""
-    said, stem = words(facts.name), {*stem_of(facts.name)}
+    stem = {*stem_of(facts.name)}
     if facts.kind.word == "whole number":
         return bool(stem) and stem <= MOMENT
-    return facts.kind.word in TIMES and FOR_GOOD.isdisjoint(said) and not any(map(is_participle, said[-1:]))
+    return facts.kind.word in TIMES and is_of_rows(facts.name)
 
 
 def is_line(facts: ColumnFacts) -> bool:
@@ -57,7 +42,7 @@ def is_line(facts: ColumnFacts) -> bool:
 
 def document_of(findings: Findings) -> str:
     """The column with the number of the document of which all rows are lines; empty if there is none."""
-    return next((facts.name for facts in _same_throughout(findings) if _numbers_document(facts.name)), "")
+    return next((facts.name for facts in _same_throughout(findings) if numbers_document(facts.name)), "")
 
 
 def period_of(findings: Findings, aside: Collection[str] = ()) -> tuple[str, ...]:
@@ -101,7 +86,7 @@ def _is_of_period(key: tuple[str, ...], period: tuple[str, ...], findings: Findi
     varied = [facts for facts in findings.columns if facts.distinct > 1 and facts.name not in key]
     place = {facts.name: facts.position for facts in findings.columns}
     first = place[period[0]] < min(place[name] for name in key)
-    if any(_numbers_document(name) or is_line(findings.by_name[name]) for name in key):
+    if any(numbers_document(name) or is_line(findings.by_name[name]) for name in key):
         return first and not any(map(is_when, varied))
     return first or not {facts.name for facts in varied}.issubset(said_of(key[-1], findings))
 
@@ -118,14 +103,8 @@ def _same_throughout(findings: Findings) -> Iterator[ColumnFacts]:
         yield from (facts for facts in findings.columns if facts.distinct == 1 and not facts.blanks)
 
 
-def _numbers_document(name: str) -> bool:
-    return is_document(name) or is_called_document(name)
-
-
 def _is_period(facts: ColumnFacts) -> bool:
-    """Whether a column says when, and by its header no more than that, or on which date."""
-    stem = {*stem_of(facts.name)}
-    return bool(stem) and (stem <= PERIOD or (is_when(facts) and not MOMENT.isdisjoint(words(facts.name))))
+    return is_called_period(facts.name) or (is_when(facts) and is_of_period(facts.name))
 
 
 def _is_of_thing(facts: ColumnFacts) -> bool:

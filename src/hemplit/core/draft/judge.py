@@ -33,12 +33,13 @@ from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import (
     PLACE,
     has_codes_of,
-    is_called_document,
     is_document,
     is_identifier,
     is_part,
     is_person,
     is_price,
+    numbers_document,
+    other_side,
     stem_of,
     words,
 )
@@ -162,6 +163,10 @@ class _Judge:
             f"another sheet lists '{one.left[0]}' without '{one.right}', and it may be a coincidence": self._is_unsaid(
                 one
             ),
+            f"'{one.right}' is of another side than '{one.left[0]}'": any(
+                other_side(name, one.right) for name in one.left
+            ),
+            f"'{one.right}' numbers what is written about it, and more may be": self._is_document_of_thing(one),
             f"'{one.left[0]}' is a unit, and determines only what it is called": self._is_unit(one),
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
@@ -172,6 +177,11 @@ class _Judge:
         """Whether the left side is a unit, of which the right side is not said by its header."""
         unit = len(one.left) == 1 and is_unit(self.findings.by_name[one.left[0]])
         return unit and not self.candidates.is_named(one.left, one.right)
+
+    def _is_document_of_thing(self, one: Dependency) -> bool:
+        """Whether the right side numbers the documents of something that has had one each so far: a depot's orders."""
+        numbered = is_document(one.right) and (one.right,) in self.candidates.by_left
+        return numbered and not any(map(numbers_document, one.left))
 
     def _is_unsaid(self, one: Dependency) -> bool:
         """Whether another sheet lists such things, and that one says more of them here could well be a coincidence.
@@ -271,7 +281,7 @@ class _Judge:
 
     def _lists_things(self) -> bool:
         """Whether the rows are things themselves, by their key, and no documents or lines in which things are named."""
-        return len(self.key) == 1 and not any(is_document(name) or is_called_document(name) for name in self.key)
+        return len(self.key) == 1 and not any(map(numbers_document, self.key))
 
     def _stands_in(self, one: Dependency | Verdict) -> bool:
         """Whether the column before the right side is of the left side, too, or is that itself."""

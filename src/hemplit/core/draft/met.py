@@ -24,9 +24,10 @@ from hemplit.core.texts.words import (
     MODEL,
     MOMENT,
     PLACE,
-    is_called_document,
     is_document,
     is_identifier,
+    is_part,
+    numbers_document,
     stem_of,
     words,
 )
@@ -92,7 +93,7 @@ def _may_come_again(facts: ColumnFacts, findings: Findings) -> bool:
 def _tell_what_happened(findings: Findings) -> bool:
     """Whether the rows begin with a moment, with their number and a moment, or with the number of a document."""
     first, *others = findings.columns[:BEGINNING]
-    if is_when(first) or any(is_document(one.name) or is_called_document(one.name) for one in (first, *others)):
+    if is_when(first) or any(numbers_document(one.name) for one in (first, *others)):
         return True
     return is_identifier(words(first.name)) and any(
         MOMENT.issuperset(words(one.name)) and is_when(one) for one in others
@@ -108,7 +109,8 @@ def _is_coded(facts: ColumnFacts) -> bool:
 def _is_reached(facts: ColumnFacts, findings: Findings) -> bool:
     """Whether a column holds names, and the next how to reach whom they name."""
     reach = findings.behind(facts.name)[:1]
-    return facts.kind == TEXT and not _is_coded(facts) and any(is_contact_of(one.name, facts.name) for one in reach)
+    named = facts.kind == TEXT and not _is_coded(facts) and not is_part(facts.name)
+    return named and any(is_contact_of(one.name, facts.name) for one in reach)
 
 
 def _about(facts: ColumnFacts) -> tuple[str, ...]:
@@ -126,7 +128,7 @@ def _named(facts: ColumnFacts, findings: Findings) -> list[str]:
 def _said(facts: ColumnFacts, findings: Findings) -> Iterator[str]:
     """What is said of a thing: what is called after it, and what stands behind and is no matter of the row."""
     about = _about(facts)
-    called = [one for one in findings.columns if one is not facts and words(one.name)[: len(about)] == about]
+    called = [one for one in findings.columns if about and one is not facts and words(one.name)[: len(about)] == about]
     yield from (one.name for one in called)
     last = max([facts, *called], key=lambda one: one.position)
     behind = (one.name for one in findings.behind(last.name))

@@ -43,7 +43,8 @@ class ColumnFacts:
     """The chance that two rows drawn at random agree in this column: the sum of the squared shares of its values."""
     examples: tuple[str, ...]
     amounts: bool = False
-    """Whether the texts are amounts that are no numbers: some with a limit only, ``<0.5``, or hours and minutes."""
+    """Whether the texts are amounts that are no numbers: some with a limit only, ``<0.5``, or with more digits than a
+    number may have, or hours and minutes."""
     lowest: float | None = None
     """The smallest number; None for other kinds."""
     highest: float | None = None

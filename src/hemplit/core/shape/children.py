@@ -15,14 +15,17 @@ from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
+from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.words import (
     CONTACT,
     FREE_TEXT,
     LINE,
     MOMENT,
     NAME,
+    has_codes_of,
     is_identifier,
     is_measure,
+    numbers_document,
     with_names,
     words,
 )
@@ -37,23 +40,65 @@ if TYPE_CHECKING:
 FIRST_COLUMNS = 8
 #: Where a thing is told of time and again, each of both comes so many times on average.
 MET_AGAIN = 1.5
+#: One row alone, or two, say everything again.
+FEWEST_ROWS = 3
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
 LISTING = frozenset(",;|")
 
 
 def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
-    """The column or two of the sheet that tell its rows apart; the number of the row if there are none."""
+    """The column or two of the sheet that tell its rows apart, with the month or the document that heads all of them;
+    the number of the row if there are none."""
+    left = [column for column in working.columns if column.name not in without]
+    return _under_head(_own_key(working, left), left, working.row_count)
+
+
+def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]:
     coded = with_names([column.name for column in working.columns])
-    columns = [column for column in working.columns if column.name not in without and _may_be_key(column, coded)]
-    for column in columns:
-        if tell_apart((column,)):
+    columns = [column for column in left if _may_be_key(column, coded)]
+    alone = [column for column in columns if tell_apart((column,))]
+    for column in alone:
+        if not _may_come_again(column, left):
             return ((column if holds_codes(column) else _code_of(column, columns)).name,)
-    first = columns[:FIRST_COLUMNS]
-    moments = [column for column in working.columns if column.name not in without and _is_moment(column)]
+    first = [column for column in columns[:FIRST_COLUMNS] if column not in alone]
+    moments = list(filter(_is_moment, left))
     crossed = (pair for pair in product(first, moments) if _crossed(*pair, working.row_count))
     pairs = (pair for pair in chain(combinations(first, 2), crossed) if not _goes_further(pair, first))
     pair = next(filter(tell_apart, pairs), ())
     return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
+
+
+def _under_head(key: tuple[str, ...], left: Sequence[WorkingColumn], rows: int) -> tuple[str, ...]:
+    """A key together with what every row says again: a document, or a period, within which alone it tells them apart.
+
+    Documents are numbered for good, and so are their lines, unless the rows begin with the period and say no day.
+    """
+    same = [column for column in left if len(column.cells.texts) == 1 and column.cells.full]
+    if rows < FEWEST_ROWS or ROW_NUMBER in key:
+        return key
+    documents = [column.name for column in same if numbers_document(column.name)]
+    periods = [column.name for column in same if is_called_period(column.name) or _says_day(column)]
+    names = [column.name for column in left]
+    if not documents and any(numbers_document(name) or LINE.intersection(words(name)) for name in key):
+        dated = any(_is_moment(column) for column in left if column not in same)
+        periods = [] if dated or names.index(key[0]) == 0 else periods
+    return tuple(name for name in names if name in (*(documents[:1] or periods), *key))
+
+
+def _says_day(column: WorkingColumn) -> bool:
+    """Whether a column says on which day all was counted, read or closed."""
+    return is_of_period(column.name) and all(is_date(str(text)) for text in column.cells.texts.slice(0, 20).to_pylist())
+
+
+def _may_come_again(column: WorkingColumn, left: Sequence[WorkingColumn]) -> bool:
+    """Whether a column has what rows that begin with a day speak of, as washes of boats, and no numbers of theirs."""
+    first = left[0]
+    day = is_of_rows(first.name) and len(first.cells.texts) > 1 and _is_moment(first)
+    if not day or column is first or numbers_document(column.name) or LINE.intersection(words(column.name)):
+        return False
+    texts = column.cells.texts.to_pylist()
+    named = any(has_codes_of(column.name, other.name) for other in left if other is not column)
+    return named or texts != sorted(texts)
 
 
 def _goes_further(pair: Sequence[WorkingColumn], others: Sequence[WorkingColumn]) -> bool:

@@ -30,6 +30,8 @@ CODE = r"^(?:[^\s]{0,19}[0-9][^\s]{0,19}|[A-Z]{1,8})$"
 #: A number, and one that is not given but by a limit.
 NUMBER = r"^(?:[<>≤≥~≈±] ?)?-?[0-9]+(?:[.,][0-9]+)?$"
 LIMIT = r"^[<>≤≥~≈±]"
+#: More digits behind the point than a number that is read may have, as what was calculated has.
+LONG = r"[.,][0-9]{10,}$"
 #: Hours and minutes, which go beyond a day or do without a zero in front; also goals, and scales of a model.
 HOURS = r"^[0-9]{1,3}:[0-9]{1,3}(?::[0-9]{2})?(?:[.,][0-9]+)?$"
 #: A character that commonly separates the items of a list.
@@ -90,7 +92,8 @@ def _texts(column: Column) -> pa.StringArray:
 
 
 def _are_amounts(texts: pa.StringArray) -> bool:
-    return _share(texts, HOURS) == 1 or (_share(texts, NUMBER) == 1 and _share(texts, LIMIT) > 0)
+    unread = _share(texts, LIMIT) > 0 or _share(texts, LONG) > 0
+    return _share(texts, HOURS) == 1 or (unread and _share(texts, NUMBER) == 1)
 
 
 def _share(texts: pa.StringArray, pattern: str) -> float:

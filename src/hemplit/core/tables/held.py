@@ -18,6 +18,9 @@ from hemplit.dataclasses import replace
 if TYPE_CHECKING:
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
 
+#: A text with a time of day can be read only as one of a day.
+ANY_DAY = "1970-01-01"
+
 
 def empty_tables(design: Design) -> dict[str, Table]:
     """The tables of a design without rows, each after those it refers to."""
@@ -43,6 +46,8 @@ def _encoded(like: TableColumn, stored: pa.Array) -> TableColumn:
         stored = pa.nulls(len(stored), wanted)
     if pa.types.is_boolean(wanted) and not pa.types.is_boolean(stored.type):
         stored = pc.cast(stored, pa.int64())
+    if pa.types.is_time(wanted) and pa.types.is_string(stored.type):
+        stored = pc.cast(pc.binary_join_element_wise(ANY_DAY, stored, "T"), pa.timestamp("s"))
     encoded = pc.cast(stored, wanted).dictionary_encode()
     codes = pc.fill_null(encoded.indices, EMPTY).to_numpy(zero_copy_only=False).astype(np.int32)
     return replace(like, codes=codes, values=encoded.dictionary)

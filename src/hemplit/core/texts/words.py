@@ -13,8 +13,8 @@ if TYPE_CHECKING:
 
 #: A column with such a word names something by a code or a number (English, German, French, Spanish).
 IDENTIFIER = frozenset(
-    "id no nr num nbr nmbr number code key ref reference reg registration sku ean isbn serial vin imo imei"
-    " nummer kennung kennzeichen schluessel kuerzel numero cle clave codigo matricula".split()
+    "id no nr num nbr nmbr number code key ref reference reg registration sku ean upc gtin isbn fips serial vin imo"
+    " imei nummer kennung kennzeichen schluessel kuerzel numero cle clave codigo matricula".split()
 )
 #: Such a column tells how to reach somebody; it comes with a person and decides nothing.
 CONTACT = frozenset("phone telephone tel mobile fax email mail handy telefon telefono courriel correo web url".split())
@@ -77,7 +77,10 @@ LINE = frozenset("line pos position item seq sequence leg step zeile ligne linea
 #: Words that say that a column holds the name of what the other words say.
 NAME = frozenset("name nom nombre bezeichnung".split())
 #: Words that end like an identifier without being one.
-NO_IDENTIFIER = frozenset("paid unpaid valid invalid grid void solid liquid fluid hybrid bid rapid acid aid".split())
+NO_IDENTIFIER = frozenset(
+    "paid unpaid valid invalid grid void solid liquid fluid hybrid bid rapid acid aid kid lid did rid mid hid skid"
+    " squid".split()
+)
 #: Such a column holds an amount, a size or a moment, even where its values are whole numbers.
 MEASURE = frozenset(
     "qty quantity amount price cost total sum rate hours days weight length width height depth size age count balance"
@@ -108,11 +111,6 @@ UNIT = frozenset("unit units uom einheit einheiten unite unidad".split())
 MOMENT = frozenset(
     "date day time year month week hour quarter season observed datum tag zeit jahr monat woche stunde quartal saison"
     " jour heure annee mois semaine fecha dia hora ano mes semana".split()
-)
-#: Words for a stretch of time of which a sheet may tell.
-PERIOD = frozenset(
-    "month year week quarter season period term jahr monat woche quartal saison zeitraum"
-    " annee mois semaine trimestre ano mes semana".split()
 )
 #: The shortest limit among the databases that Hemplit writes to, less some room for a number.
 LONGEST_NAME = 56
@@ -156,7 +154,7 @@ def is_identifier(parts: Iterable[str]) -> bool:
     """
     parts = set(parts)
     return not parts & ADDRESS and any(
-        word in IDENTIFIER or (re.fullmatch("[a-z]{2,}(id|code)", word) and word not in NO_IDENTIFIER) for word in parts
+        word in IDENTIFIER or (re.fullmatch("[a-z]+(id|code)", word) and word not in NO_IDENTIFIER) for word in parts
     )
 
 
@@ -187,6 +185,15 @@ def is_called_document(header: str) -> bool:
     """
     said = {*words(header)} - {"note", "slip"}
     return bool(said) and said <= DOCUMENT
+
+
+def numbers_document(header: str) -> bool:
+    """Whether a column has documents by their numbers, or says no more than which document it is.
+
+    >>> numbers_document("Invoice No"), numbers_document("Ticket"), numbers_document("Boat No")
+    (True, True, False)
+    """
+    return is_document(header) or is_called_document(header)
 
 
 def is_of_kind(header: str) -> bool:
@@ -259,6 +266,17 @@ def of_sides(headers: Sequence[str]) -> tuple[str, ...]:
     said: list[set[str]] = [{*words(header)} for header in headers]
     sides = said[0].union(*said) - said[0].intersection(*said)
     return next((what for what, pairs in SIDES.items() for pair in pairs if {*pair.split()} == sides), ())
+
+
+def other_side(header: str, other: str) -> bool:
+    """Whether headers speak of different sides of something.
+
+    >>> other_side("Away Club", "Home Points"), other_side("Away Club", "Away Points"), other_side("Club", "Home Boat")
+    (True, False, False)
+    """
+    said, others = {*words(header)}, {*words(other)}
+    pairs = [{*pair.split()} for pairs in SIDES.values() for pair in pairs]
+    return any(len(pair & said) == len(pair & others) == 1 and pair <= said | others for pair in pairs)
 
 
 def is_doer(header: str) -> bool:

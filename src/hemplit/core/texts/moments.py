@@ -1,0 +1,46 @@
+"""What headers say of when: a moment, the period of which a sheet tells, or a day that is told of a thing for good."""
+
+from __future__ import annotations
+
+from hemplit.core.texts.nouns import is_participle
+from hemplit.core.texts.words import MOMENT, stem_of, words
+
+#: Words for a stretch of time of which a sheet may tell.
+PERIOD = frozenset(
+    "month year week quarter season period term jahr monat woche quartal saison zeitraum"
+    " annee mois semaine trimestre ano mes semana".split()
+)
+#: A day of which a header says this is told of a thing, once for all.
+FOR_GOOD = frozenset(
+    "birth dob join joining hire start end launch build opening foundation registration expiry due purchase acquisition"
+    " creation warranty installation manufacture release publication enrolment membership admission".split()
+)
+
+
+def is_of_rows(header: str) -> bool:
+    """Whether a header says of a day no more than that something happened then.
+
+    >>> is_of_rows("Date"), is_of_rows("Lifted On"), is_of_rows("Start Date"), is_of_rows("Joined")
+    (True, True, False, False)
+    """
+    said = words(header)
+    return FOR_GOOD.isdisjoint(said) and not any(map(is_participle, said[-1:]))
+
+
+def is_called_period(header: str) -> bool:
+    """Whether a header says no more than of which stretch of time something tells.
+
+    >>> is_called_period("Month"), is_called_period("Year Built"), is_called_period("Model Year")
+    (True, False, False)
+    """
+    stem = {*stem_of(header)}
+    return bool(stem) and stem <= PERIOD
+
+
+def is_of_period(header: str) -> bool:
+    """Whether a header says so, or on which date all was counted, read or closed.
+
+    >>> is_of_period("Stocktake Date"), is_of_period("Week Ending"), is_of_period("Owner Since")
+    (True, True, False)
+    """
+    return is_called_period(header) or (is_of_rows(header) and not MOMENT.isdisjoint(words(header)))
