@@ -138,7 +138,7 @@ def test_all_problems_are_told_in_one_run_and_in_the_words_of_the_sheet(jobs: Pa
         f"row 5: Boat Reg '{lines[4][2]}' has Boat 'Odd', but '",
         f"row 34: Boat Reg '{lines[33][2]}' has Owner 'Nobody', but '",
         f"row 10: Boat Reg '{lines[9][2]}' has Berth 'Z9', but '",
-        "row 21: Job No is blank, which it may not be",
+        "row 21: Job No is blank, and it is in the key",
         "row 402: Job No is blank, and 'Sum total' looks like a line of totals",
         f"jobs.csv has Job No '{lines[59][0]}' in row 60 and again in row 61",
     ):

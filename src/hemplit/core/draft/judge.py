@@ -167,6 +167,7 @@ class _Judge:
                 other_side(name, one.right) for name in one.left
             ),
             f"'{one.right}' numbers what is written about it, and more may be": self._is_document_of_thing(one),
+            f"'{one.right}' is a date of something that tells '{one.left[0]}', too": self._is_date_of_another(one),
             f"'{one.left[0]}' is a unit, and determines only what it is called": self._is_unit(one),
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
@@ -182,6 +183,14 @@ class _Judge:
         """Whether the right side numbers the documents of something that has had one each so far: a depot's orders."""
         numbered = is_document(one.right) and (one.right,) in self.candidates.by_left
         return numbered and not any(map(numbers_document, one.left))
+
+    def _is_date_of_another(self, one: Dependency) -> bool:
+        """Whether the right side says when, by its header of what decides the left side: a date of a depot's order."""
+        if not is_moment(self.findings.by_name[one.right]) or self.candidates.is_named(one.left, one.right):
+            return False
+        others = ((other,) for other in self.candidates.lefts_of[one.right] if other not in one.left)
+        named = (other for other in others if self.candidates.is_named(other, one.right))
+        return any({*one.left} <= self.candidates.by_left[other].keys() for other in named)
 
     def _is_unsaid(self, one: Dependency) -> bool:
         """Whether another sheet lists such things, and that one says more of them here could well be a coincidence.

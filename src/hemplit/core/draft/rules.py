@@ -40,7 +40,9 @@ def _rules(names: dict[str, str], chosen: dict[str, str], findings: Findings) ->
         if one.name in names and one.by in conditions:
             listed = ", ".join(f"'{value}'" for value in one.values)
             why = f"filled in {one.rows:,} rows, exactly where '{one.by}' is {listed}"
-            weak = findings.row_count < STRONG
+            # Where it is filled for most of the kinds it may well be for the next that comes.
+            most = 2 * len(one.values) > findings.by_name[one.by].distinct
+            weak = findings.row_count < STRONG or most
             rules.append(Rule(RuleKind.FILLED_ONLY_IF, (names[one.name], conditions[one.by]), one.values, weak, why))
     for one_name, other in findings.one_filled:
         if one_name in names and other in names:

@@ -104,7 +104,9 @@ def check_filled(design: Design, plan: TablePlan, table: Table, filled: Filled) 
                 what += f", and '{total}' looks like a line of totals"
                 hint = f'write a step {{ do = "skip total rows", labels = ["{total}"] }}, or fill the cell'
             else:
-                what += ", which it may not be"
+                what += ", and " + (
+                    "it is in the key" if column.name in plan.key else "the design says required = true"
+                )
                 hint = "fill the cell, or allow blanks (delete required = true, or take it out of the key)"
             place = f"{resolve.place(plan)}.columns.{column.name}"
             raise DataError(place, what, hint, spot.grid_row, sheet=spot.feed.sheet)

@@ -155,7 +155,10 @@ def _comment(column: ColumnPlan) -> str:
 
 
 def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mapping[str, Filled]) -> Rule:
-    """The rule with the keys of the things that its values name, where its column refers to these."""
+    """The rule with the keys of the things that its values name, where its column refers to these.
+
+    No database can be given one that names a thing which has not come so far; the sheets are held to it all the same.
+    """
     pointed = resolve.target(design, plan, plan.by_name[rule.columns[-1]])
     if not rule.values or pointed is None or pointed.table.name == plan.name:
         return rule
@@ -164,7 +167,8 @@ def _in_terms_of_keys(design: Design, plan: TablePlan, rule: Rule, filled: Mappi
     texts = [kinds.show(value, name.kind) for value in name.values.to_pylist()]
     named = [code != EMPTY and texts[code] in rule.values for code in name.codes.tolist()]
     keys = key.values.take(pa.array(key.codes[np.array(named, dtype=bool)])).to_pylist()
-    return replace(rule, values=tuple(kinds.show(value, key.kind) for value in keys))
+    lacks = not {*rule.values} <= {*texts}
+    return replace(rule, values=tuple(kinds.show(value, key.kind) for value in keys), proposed=lacks)
 
 
 def _refers_to_itself(plan: TablePlan) -> bool:

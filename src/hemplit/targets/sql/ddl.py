@@ -5,6 +5,8 @@ from __future__ import annotations
 from enum import Enum
 from typing import TYPE_CHECKING
 
+import pyarrow as pa
+
 from hemplit.core import kinds
 from hemplit.core.model.design import RuleKind
 from hemplit.dataclasses import dataclass, replace
@@ -124,7 +126,7 @@ def _constraints(table: Table, dialect: Dialect, names: _Names) -> Iterator[Cons
         if column.kind.word == "yes/no" and dialect.yes_is_one:
             one_or_none = dialect.column(column.name).among([whole(0), whole(1)])
             yield _check(dialect, names.unused("ck", table.name, column.name), one_or_none)
-    for rule in table.rules:
+    for rule in (one for one in table.rules if not one.proposed):
         yield _check(dialect, names.unused("ck", table.name, *rule.columns), rule_of(rule, table, dialect))
 
 
@@ -216,9 +218,9 @@ def rule_of(rule: Rule, table: Table, dialect: Dialect) -> Term:
 
 
 def _values(rule: Rule, column: TableColumn, dialect: Dialect) -> list[Term]:
-    """The values as they are stored."""
-    stored = column.values.to_pylist()
-    return [dialect.value(value) for value in stored if kinds.show(value, column.kind) in rule.values]
+    """The values as they are stored, those too that have not come so far."""
+    values = kinds.parse(pa.array(rule.values, pa.string()), column.kind).drop_null().to_pylist()
+    return [dialect.value(value) for value in values]
 
 
 def _served(table: Table, reference: Reference) -> bool:
