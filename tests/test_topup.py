@@ -667,3 +667,115 @@ def test_what_comes_twice_is_told_by_the_names_that_the_sheet_has(tmp_path: Path
     ran = topup(tmp_path, "june.csv")
     said = "june.csv has Race 'Autumn Cup', Boat 'Teal' in row 2 and again in row 3"
     assert said in " ".join(ran.out.split()), ran.out + ran.err
+
+
+CASES = Path(__file__).parent / "cases"
+
+
+@pytest.mark.parametrize(
+    ("case", "name", "now", "next_time", "table"),
+    [
+        ("fees_of_a_month", "fees", "2026-10", "2026-11", "fees"),
+        ("leave_of_crews_in_a_year", "leave", "2026", "2027", "leaves"),
+        ("hours_of_jobs_in_a_week", "hours", "41,", "42,", "hours"),
+        ("days_of_a_week_side_by_side", "timesheet", "2026-10-09", "2026-10-16", "timesheets"),
+        ("stock_counted_on_a_day", "stock", "2026-10-31", "2026-11-30", "stock"),
+        ("lines_of_one_delivery_note", "packing", "DN-881,2026-10-04", "DN-890,2026-11-02", "packings"),
+        ("washes_with_crews_that_came_once", "washes", "2026-10-0", "2026-11-0", "washes"),
+    ],
+)
+def test_the_same_things_come_again_next_time(
+    case: str, name: str, now: str, next_time: str, table: str, tmp_path: Path
+) -> None:
+    """All rows of the next period, document or day are new, no thing is, and no row says otherwise than one held."""
+    sheet = (CASES / case / "sheet.csv").read_text(encoding="utf-8")
+    (tmp_path / f"{name}.csv").write_text(sheet, encoding="utf-8")
+    (tmp_path / "next.csv").write_text(sheet.replace(now, next_time), encoding="utf-8")
+    into = ("--into", "yard.sqlite")
+    assert hemplit("load", f"{name}.csv", *into, folder=tmp_path).code == 0
+    before = dict(counts(tmp_path))
+    ran = topup(tmp_path, "next.csv")
+    rows_of_sheet = len(sheet.splitlines()) - 1
+    assert (ran.code, f"{rows_of_sheet} rows: {rows_of_sheet} new" in ran.out) == (0, True), ran.out + ran.err
+    again = {one: 2 * count for one, count in before.items() if one.startswith((table, table[:-2]))}
+    if case == "lines_of_one_delivery_note":
+        again["delivery_notes"] = 2
+    assert dict(counts(tmp_path)) == before | again
+    assert "Verified" in prove(tmp_path).out
+
+
+def counts(folder: Path) -> list[tuple[str, int]]:
+    named = rows(folder, "SELECT name FROM hemplit_objects WHERE kind = 'table'")
+    return [(str(name), int(str(rows(folder, f'SELECT count(*) FROM "{name}"')[0][0]))) for (name,) in named]
+
+
+def test_rows_known_by_their_number_go_on_behind_those_that_are_held(tmp_path: Path) -> None:
+    """A row that is known keeps its number, also where it comes among new ones and in another file."""
+    header = "Date,Boat,Crew,Minutes"
+    lines = [
+        '2026-05-02,Teal,"Ann, Bo",90',
+        "2026-05-02,Knot,Cy,45",
+        '2026-05-03,Teal,"Bo, Cy",60',
+        "2026-05-04,Smew,Di,5",
+    ]
+    start(tmp_path, header, *lines, '2026-05-06,Knot,"Di, Ann",30')
+    further = ['2026-06-01,Ruff,"Ann, Ed",20', lines[2], lines[1].replace("45", "50")]
+    (tmp_path / "june.csv").write_text("\n".join([header, *further]) + "\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "3 rows: 2 new, 1 known already" in ran.out) == (0, True), ran.out + ran.err
+    assert rows(tmp_path, 'SELECT * FROM may_sheet WHERE "Row No" > 5') == [
+        (6, "2026-06-01", "Ruff", "Ann, Ed", 20),
+        (7, "2026-05-02", "Knot", "Cy", 50),
+    ]
+    assert "Verified" in prove(tmp_path).out
+
+
+def test_times_of_day_are_met_again_as_they_are_held(tmp_path: Path) -> None:
+    header = "Visit No,Boat,Day,Hour"
+    lines = [
+        f"{at},{'Teal Knot Smew'.split()[at % 3]},2026-09-{at:02},{at % 24:02}:{at * 7 % 60:02}" for at in range(1, 20)
+    ]
+    start(tmp_path, header, *lines)
+    further = [lines[4], lines[5].replace("06:42", "06:43"), "30,Ruff,2026-10-01,00:00", "31,Teal,2026-10-01,23:59"]
+    (tmp_path / "june.csv").write_text("\n".join([header, *further]) + "\n", encoding="utf-8")
+    assert "visits 6 Hour 06:42 06:43" in said(topup(tmp_path, "june.csv"))
+    ran = topup(tmp_path, "june.csv", "--conflicts", "update")
+    assert (ran.code, "2 new" in ran.out) == (1, True), ran.out + ran.err
+    kept = rows(tmp_path, 'SELECT "Hour" FROM may_sheet WHERE "Visit No" IN (5, 6, 30, 31) ORDER BY "Visit No"')
+    assert [hour for (hour,) in kept] == ["05:35", "06:43", "00:00", "23:59"]
+
+
+@pytest.mark.parametrize("column", ["status = { from = 'Status', type = 'text' }", "status_id = { to = 'statuses' }"])
+def test_a_rule_may_allow_what_has_not_come_so_far(column: str, tmp_path: Path) -> None:
+    """In a column of texts the database is given all that it allows; what is named by a number is checked before."""
+    header = "Job,Boat,Status"
+    start(
+        tmp_path,
+        header,
+        *(f"{at},{'Teal Knot Smew'.split()[at % 3]},{'open done'.split()[at % 2]}" for at in range(12)),
+    )
+    name = column.split()[0]
+    listed = "\n[tables.statuses]\nsheet = 'may'\npurpose = 'lookup'\nkey = ['status_id']\n"
+    listed += "columns.status_id = { ids = 'number' }\ncolumns.name = { from = 'Status', type = 'text' }\n"
+    lines = [
+        "format = 2",
+        "[sheets.may]",
+        "file = 'may.csv'",
+        "steps = [{ do = 'read the header', names = ['Job', 'Boat', 'Status'] }]",
+        "[tables.jobs]",
+        "sheet = 'may'",
+        "each_row = true",
+        "key = ['job']",
+        f"rules = [{{ columns = ['{name}'], rule = 'allowed', values = ['open', 'done', 'lost'] }}]",
+        "columns.job = { from = 'Job', type = 'whole number' }",
+        "columns.boat = { from = 'Boat', type = 'text' }",
+        f"columns.{column}",
+        listed if name == "status_id" else "",
+    ]
+    (tmp_path / "yard.design.toml").write_text("\n".join(lines), encoding="utf-8")
+    assert hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path).code == 0
+    (tmp_path / "june.csv").write_text(f"{header}\n20,Teal,lost\n21,Knot,gone\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "Status 'gone' is not one of open, done, lost" in ran.out) == (1, True), ran.out + ran.err
+    assert rows(tmp_path, "SELECT job FROM jobs WHERE job > 12") == [(20,)]
+    assert "Verified" in prove(tmp_path).out

@@ -163,7 +163,7 @@ class _Merging:
         for column in plan.stored:
             one, other = before.by_name[column.name], own[column.name]
             if _is_numbered(column):
-                columns.append(self._numbered(column, one, other, new))
+                columns.append(self._numbered(column, one, new))
                 continue
             if column.to == plan.name:
                 other = self._own_rows(plan, column, given, place, columns)
@@ -218,8 +218,8 @@ class _Merging:
             known[blank] = _partners(before, own, said)[blank]
         return known
 
-    def _numbered(self, column: ColumnPlan, one: TableColumn, other: TableColumn, new: Rows) -> TableColumn:
-        """Ids that go on behind those that are held."""
+    def _numbered(self, column: ColumnPlan, one: TableColumn, new: Rows) -> TableColumn:
+        """Numbers that go on behind those that are held."""
         if column.ids is not None and column.ids != NUMBER:
             taken = set(one.values.to_pylist())
             book = CodeBook(column.ids)
@@ -228,12 +228,7 @@ class _Merging:
             values = pa.concat_arrays([one.values, pa.array(further, one.values.type)])
         else:
             first = max((value for value in one.values.to_pylist() if value is not None), default=0) + 1
-            if column.source == ROW_NUMBER:
-                numbers = other.values.take(pa.array(other.codes[new])).to_pylist()
-                further_numbers = [first - 1 + int(number) for number in numbers]
-            else:
-                further_numbers = list(range(first, first + len(new)))
-            values = pa.concat_arrays([one.values, pa.array(further_numbers, one.values.type)])
+            values = pa.concat_arrays([one.values, pa.array(range(first, first + len(new)), one.values.type)])
         codes_of_new = len(one.values) + np.arange(len(new), dtype=np.int32)
         return replace(one, codes=np.concatenate([one.codes, codes_of_new]).astype(np.int32), values=values)
 
