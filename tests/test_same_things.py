@@ -291,6 +291,20 @@ def test_what_happened_to_each_boat_once_is_no_second_list_of_them(tmp_path: Pat
     ]
 
 
+def test_what_was_asked_of_each_boat_in_a_month_is_no_second_list_of_them(tmp_path: Path) -> None:
+    """Of the boats both sheets say the name, and the fees of a month are asked of some."""
+    boats = [(f"MQ-{at:02}", f"Tern {at}") for at in range(9)]
+    fees = [("2026-04", *boats[at], 20 + at * 7 % 5) for at in (5, 2, 7, 0, 4, 8)]
+    write(tmp_path, "fees.csv", "Month,Boat Reg,Boat,Fee", fees)
+    write(tmp_path, "boats.csv", "Boat Reg,Boat,Length m", [(*boat, 7 + at) for at, boat in enumerate(boats)])
+    assert load(tmp_path, sheets="fees boats").code == 0
+    write(tmp_path, "may.csv", "Month,Boat Reg,Boat,Fee", [("2026-05", *row[1:]) for row in fees])
+    assert hemplit("topup", "boats.design.toml", "may.csv", "--into", "boats.sqlite", folder=tmp_path).code == 0
+    assert rows(
+        tmp_path, "SELECT count(*), count(DISTINCT boat_reg), count(length_m) FROM fees JOIN boats USING (boat_reg)"
+    ) == [(12, 6, 12)]
+
+
 CREW = ["Moe Aas", "Nan Berg", "Pia Lie", "Rolf Sund", "Siri Haug"]
 TRADES = ["rigger", "joiner", "painter", "rigger", "fitter"]
 
