@@ -779,3 +779,44 @@ def test_a_rule_may_allow_what_has_not_come_so_far(column: str, tmp_path: Path) 
     assert (ran.code, "Status 'gone' is not one of open, done, lost" in ran.out) == (1, True), ran.out + ran.err
     assert rows(tmp_path, "SELECT job FROM jobs WHERE job > 12") == [(20,)]
     assert "Verified" in prove(tmp_path).out
+
+
+#: What was asked of each boat, month by month; a cheap dinghy pays the same each time.
+FEES = "Boat Reg,Boat,Fee,Paid\n" + "\n".join(f"MQ-{at},Tern {at},{20 + at % 3}.50,yes" for at in range(9)) + "\n"
+
+
+def test_months_that_say_the_same_are_months_all_the_same(tmp_path: Path) -> None:
+    """Equal files of a folder are each of the month for which they are named, also when one comes later."""
+    (tmp_path / "fees").mkdir()
+    for month in ("2026-04", "2026-05"):
+        (tmp_path / "fees" / f"fees-{month}.csv").write_text(FEES, encoding="utf-8")
+    assert hemplit("load", "fees", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "fees" / "fees-2026-06.csv").write_text(FEES, encoding="utf-8")
+    ran = topup(tmp_path, "fees")
+    assert (ran.code, "fees-2026-06.csv 9 rows: 9 new" in said(ran)) == (0, True), ran.out + ran.err
+    assert rows(tmp_path, "SELECT month, count(*) FROM fees GROUP BY month") == [
+        ("2026-04", 9),
+        ("2026-05", 9),
+        ("2026-06", 9),
+    ]
+    assert "Verified" in prove(tmp_path).out
+    assert "there is nothing new" in said(topup(tmp_path, "fees"))
+
+
+def test_the_month_in_the_name_of_a_file_is_told_and_kept_when_asked(tmp_path: Path) -> None:
+    (tmp_path / "fees-2026-04.csv").write_text(FEES, encoding="utf-8")
+    (tmp_path / "fees-2026-05.csv").write_text(FEES.replace("20.50", "21.00"), encoding="utf-8")
+    (tmp_path / "fees-2026-06.csv").write_text(FEES, encoding="utf-8")
+    assert hemplit("load", "fees-2026-04.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    told = topup(tmp_path, "fees-2026-05.csv")
+    assert "named for 2026-05, fees-2026-04.csv for 2026-04, and no column says when: 9 known rows count" in told.err
+    design = (tmp_path / "yard.design.toml").read_text(encoding="utf-8")
+    proposed = '# { do = "add column from file name"'
+    assert proposed in design
+    (tmp_path / "yard.design.toml").write_text(design.replace(proposed, proposed[2:]), encoding="utf-8")
+    assert hemplit("draft", "fees-2026-04.csv", "--out", "yard.design.toml", "--update", folder=tmp_path).code == 0
+    assert hemplit("load", "yard.design.toml", "--into", "yard.sqlite", "--replace", folder=tmp_path).code == 0
+    ran = topup(tmp_path, "fees-2026-05.csv", "fees-2026-06.csv")
+    assert (ran.code, ran.err) == (0, ""), ran.out + ran.err
+    assert rows(tmp_path, "SELECT count(*), count(DISTINCT month), count(DISTINCT boat_reg) FROM fees") == [(27, 3, 9)]
+    assert "Verified" in prove(tmp_path).out

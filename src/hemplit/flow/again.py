@@ -15,7 +15,7 @@ from hemplit.core.proof.compare import check_cells, check_rejoin
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.flow.fitting import as_part
 from hemplit.flow.further import Conflicts, How, Step, added, own_part
-from hemplit.flow.noted import mark_of
+from hemplit.flow.noted import known_by, mark_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -65,12 +65,12 @@ def not_of_first_load(design: Design, folder: Path, place: Path, noted: Sequence
     The design is seen from ``folder``, what was noted from ``place``. A file that is another by now stays.
     """
     first = {(place / one.file).resolve() for one in noted if not one.topup}
-    marks = {one.mark for one in noted if not one.topup}
-    added = {one.mark for one in noted if one.topup}
+    marks = {known_by(one.mark, Path(one.file)) for one in noted if not one.topup}
+    added = {known_by(one.mark, Path(one.file)) for one in noted if one.topup}
     patterns = [str(folder / sheet.file) for sheet in design.sheets if sheet.is_read and files.is_pattern(sheet.file)]
     later, unknown = [], []
     for file in dict.fromkeys(file for path in patterns for file in files.each_file(path)):
-        mark = mark_of(Path(file)) if Path(file).is_file() else ""
+        mark = known_by(mark_of(Path(file)) if Path(file).is_file() else "", Path(file))
         if mark in added:
             later.append(file)
         elif noted and mark not in marks and Path(file).resolve() not in first:

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.loads import Load
 from hemplit.core.model.proof import HANDFUL, Check, Difference
+from hemplit.core.shape.names import period_in
 from hemplit.disk import write_whole
 from hemplit.errors import TargetError
 from hemplit.files import is_address
@@ -78,6 +79,11 @@ def write_left_out(rows: Iterable[tuple[str, LeftOutRow]], path: Path) -> Path:
     return path
 
 
+def known_by(mark: str, file: Path) -> tuple[str, str]:
+    """By what a file is known: where two months say the same, each is named for its own."""
+    return mark, period_in(file.name)
+
+
 def loads_of(sheets: Sheets, tables: Tables, target: Target) -> list[Load]:
     """What is noted of the sheets that are loaded: each file by itself."""
     counts = {table.name: table.row_count for table in tables.tables}
@@ -106,8 +112,8 @@ def check_loads(wanted: Sequence[Load], held: Sequence[Load]) -> Check:
     """
     found = [Difference(f"hemplit_loads, {one.file}", "as it was written", "another") for one in held if not one.sealed]
     # A file that has grown since then, and was added again, is as it was noted the last time.
-    again = {(one.sheet, one.worksheet, one.mark) for one in held if one.topup}
-    missing = [one for one in wanted if (one.sheet, one.worksheet, one.mark) not in again]
+    again = {(one.sheet, one.worksheet, *known_by(one.mark, Path(one.file))) for one in held if one.topup}
+    missing = [one for one in wanted if (one.sheet, one.worksheet, *known_by(one.mark, Path(one.file))) not in again]
     first = [one for one in held if not one.topup]
     by_mark = _unmatched(missing, first, lambda one: (one.sheet, one.worksheet, one.mark))
     lacking, odd = _unmatched(*by_mark, lambda one: (one.sheet, one.worksheet, Path(one.file).name))

@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit import files
+from hemplit.core.draft.keys import is_moment_header
+from hemplit.core.model.acts import Act
 from hemplit.core.model.loads import Ability, Load
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
@@ -20,6 +22,7 @@ from hemplit.core.model.tables import Tables
 from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.compare import check_stored
 from hemplit.core.proof.strangers import strangers
+from hemplit.core.shape.names import period_in
 from hemplit.core.tables.merge import Added, rows_from
 from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST
@@ -29,7 +32,7 @@ from hemplit.errors import DesignError, InputError, TargetError
 from hemplit.flow.again import proof_of, tables_seen
 from hemplit.flow.fitting import file_of, in_order, title_of
 from hemplit.flow.further import How, Step, added
-from hemplit.flow.noted import LEFT_OUT_ENDING, mark_of, now, seen_from, write_left_out
+from hemplit.flow.noted import LEFT_OUT_ENDING, known_by, mark_of, now, seen_from, write_left_out
 from hemplit.flow.opening import open_design
 from hemplit.flow.windows import Held, held_for
 
@@ -178,22 +181,36 @@ class _Topping:
         self.noted = target.loads()
         # What was kept once may be updated later.
         earlier = [one for one in self.noted if not how.updates or one.how in ("", how.conflicts.value)]
-        self.known = {(one.mark, one.worksheet, one.sheet) for one in earlier}
+        self.known = {(*known_by(one.mark, Path(one.file)), one.worksheet, one.sheet) for one in earlier}
         self.notes = notes
         self.steps: list[Step] = []
         self.loads: list[Load] = []
+
+    def _note_period(self, step: Step, plan: SheetPlan) -> None:
+        """Rows that are known of a file that is named for another month may be those of that month."""
+        old, new = period_in(plan.file), period_in(str(file_of(step.grid)))
+        relation = step.sheets.relations[step.sheet]
+        told = any(is_moment_header(column.name) for column in relation.columns)
+        if step.known and old and new and old != new and not told:
+            rows = "1 known row counts" if step.known == 1 else f"{step.known:,} known rows count"
+            self.notes.append(
+                f"{step.title} is named for {new}, {plan.file} for {old}, and no column says when: {rows} as of {old};"
+                f" to keep them apart, have the step '{Act.FILE_NAME}' done"
+            )
 
     def add(self, grid: Grid, plan: SheetPlan) -> None:
         """One further sheet, unless it was loaded already."""
         file, title, worksheet = file_of(grid), title_of(grid), str(grid.source.sheet or "")
         load = Load(seen_from(self.target.folder, file), worksheet, plan.name, mark_of(file), 0, now(), topup=True)
-        if (load.mark, worksheet, plan.name) in self.known:
+        known = (*known_by(load.mark, file), worksheet, plan.name)
+        if known in self.known:
             self.notes.append(f"{title} was given twice, and is taken once")
             return
         changed = next((one for one in self.noted if (one.file, one.worksheet) == (load.file, worksheet)), None)
         if changed is not None:
             self.notes.append(f"{title} has changed since it was loaded on {changed.at[:10]}")
         step = added(self.design, plan, grid, self.held, self.how)
+        self._note_period(step, plan)
         self.steps.append(step)
         self.held = dict(step.merged.tables)
         counts = {name: self.unread[name] + table.row_count for name, table in self.held.items()}
@@ -201,7 +218,7 @@ class _Topping:
         self.loads.append(
             replace(load, rows=len(step.is_new), how=self.how.conflicts.value, counts=counts, left_out=left_out)
         )
-        self.known.add((load.mark, worksheet, plan.name))
+        self.known.add(known)
 
     def topped(self) -> Topped:
         """What came of all of them. Raises ``DesignError`` if the tables would not give the sheets back."""
@@ -226,11 +243,12 @@ class _Topping:
 
 def _not_loaded(paths: Iterable[str], target: Target, how: How, notes: list[str]) -> list[str]:
     """The files of which nothing was loaded as they are; the others need not be read."""
-    marks = {one.mark for one in target.loads() if not how.updates or one.how in ("", how.conflicts.value)}
+    loaded = [one for one in target.loads() if not how.updates or one.how in ("", how.conflicts.value)]
+    marks = {known_by(one.mark, Path(one.file)) for one in loaded}
     kept = []
     for path in paths:
         for file in files.each_file(path):
-            if Path(file).is_file() and mark_of(Path(file)) in marks:
+            if Path(file).is_file() and known_by(mark_of(Path(file)), Path(file)) in marks:
                 notes.append(f"{Path(file).name} was loaded already, and is passed over")
             else:
                 kept.append(file)

@@ -12,7 +12,7 @@ from hemplit.core.columns.codes import Grouping, combine
 from hemplit.core.columns.given import are_crossed, are_given_out
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
-from hemplit.core.shape.deciding import holds_codes
+from hemplit.core.shape.deciding import holds_codes, tells_when
 from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
@@ -20,7 +20,6 @@ from hemplit.core.texts.words import (
     CONTACT,
     FREE_TEXT,
     LINE,
-    MOMENT,
     NAME,
     has_codes_of,
     is_identifier,
@@ -158,9 +157,8 @@ def _crossed(one: WorkingColumn, two: WorkingColumn, rows: int) -> bool:
 
 
 def _is_moment(column: WorkingColumn) -> bool:
-    """Whether a column tells when."""
-    probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
-    return column.cells.full and (not MOMENT.isdisjoint(words(column.name)) or all(map(is_date, probe)))
+    """Whether a column tells of each row when."""
+    return column.cells.full and tells_when(column)
 
 
 def shared(working: Working) -> set[str]:

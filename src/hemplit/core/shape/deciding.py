@@ -9,9 +9,9 @@ import numpy as np
 
 from hemplit.core.columns.codes import Grouping, combine, with_blank
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.looks import is_date, is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
-from hemplit.core.texts.words import FREE_TEXT, is_identifier, is_measure, words
+from hemplit.core.texts.words import FREE_TEXT, MOMENT, is_identifier, is_measure, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -34,6 +34,8 @@ FIRST_ROWS, LOOKED_AT = 5_000, 5
 FIRST_FEW = 1_000
 #: So many texts tell whether a column holds codes.
 CODES_LOOKED_AT = 50
+#: So many texts tell whether a column holds dates.
+DATES_LOOKED_AT = 20
 
 
 def identifies(column: WorkingColumn) -> bool:
@@ -51,6 +53,12 @@ def holds_codes(column: WorkingColumn) -> bool:
         return True
     probe = [str(text) for text in column.cells.texts.slice(0, CODES_LOOKED_AT).to_pylist()]
     return all(" " not in text and any(map(str.isdigit, text)) for text in probe)
+
+
+def tells_when(column: WorkingColumn) -> bool:
+    """Whether the column says when something was, by its header or by its texts."""
+    probe = [str(text) for text in column.cells.texts.slice(0, DATES_LOOKED_AT).to_pylist()]
+    return not MOMENT.isdisjoint(words(column.name)) or (bool(probe) and all(map(is_date, probe)))
 
 
 def together(columns: Sequence[WorkingColumn]) -> Grouping:

@@ -8,16 +8,18 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.columns.codes import doubled, with_blank
+import numpy as np
+
+from hemplit.core.columns.codes import Grouping, doubled, with_blank
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
+from hemplit.core.shape.deciding import tells_when
+from hemplit.core.shape.names import period_in
 from hemplit.core.shape.working import Working, set_aside_rows, tell_apart
 from hemplit.core.texts.words import LINE, is_identifier, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
-
-    import numpy as np
 
     from hemplit.core.shape.working import Flags, WorkingColumn
 
@@ -40,9 +42,20 @@ def find(working: Working) -> Iterator[Step]:
 
 
 def _again(working: Working) -> Flags:
-    """The rows that repeat an earlier one in every cell, shape (rows,)."""
+    """The rows that repeat an earlier one in every cell, shape (rows,); what months say alike is said of each."""
     columns = [with_blank(column.cells.codes, len(column.cells.texts)) for column in working.columns]
+    if _are_of_months(working):
+        starts = np.array([start for _, start in working.source.parts])
+        files = (np.searchsorted(starts, working.grid_rows, side="right") - 1).astype(np.int32)
+        columns.append(Grouping(files, len(starts)))
     return doubled(columns, working.row_count)
+
+
+def _are_of_months(working: Working) -> bool:
+    """Whether each file is named for another month, and no column says when anything was."""
+    periods = {period_in(path) for path, _ in working.source.parts}
+    dated = any(map(tells_when, working.columns))
+    return len(periods) == len(working.source.parts) > 1 and "" not in periods and not dated
 
 
 def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> tuple[str, ...]:

@@ -2,11 +2,13 @@
 
 ``2026-04 North Dock.csv`` and ``2026-05 West Dock.csv`` give ``Month`` 2026-04 and ``Dock`` North. Where neither a
 month nor a common word names it, the column is called for what it is, a part of the file name.
+
+The month in the name of a single file is only proposed as a column: it may be the month of which all rows tell, or that
+in which the list was saved.
 """
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
@@ -14,10 +16,12 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import GridColumn, base_name
+from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.looks import MONTHS
+from hemplit.core.shape.deciding import tells_when
+from hemplit.core.shape.names import name_parts, stem_of_file, stretch_of
 from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.core.texts.moments import is_called_period
 from hemplit.dataclasses import replace
 from hemplit.errors import InputError
 
@@ -28,14 +32,13 @@ if TYPE_CHECKING:
 
 ACT = Act.FILE_NAME
 SETTINGS = {"part": "number", "name": "text", "parts": "number?", "without": "texts?"}
-#: A date with its month, words with blanks between them, or a number.
-PARTS = re.compile(r"\d{4}[-_.]\d{1,2}(?:[-_.]\d{1,2})?(?!\d)|[^\W\d_]+(?:[ '][^\W\d_]+)*|\d+")
 
 
 def find(working: Working) -> Iterator[Step]:
     """A step for each part of the file names that varies; the parts are counted from 1."""
-    whole = [_parts(path) for path, _ in working.source.parts]
+    whole = [name_parts(path) for path, _ in working.source.parts]
     if len(whole) < 2:
+        yield from _of_one(working)
         return
     width = len(whole[0])
     taken = {column.name for column in working.columns}
@@ -54,8 +57,17 @@ def find(working: Working) -> Iterator[Step]:
             yield Step(ACT, (*settings, *more), ", ".join(sorted(set(values))[:4]))
 
 
-def _parts(path: str) -> list[str]:
-    return PARTS.findall(base_name(path).rsplit(".", 1)[0])
+def _of_one(working: Working) -> Iterator[Step]:
+    """The period in the name of the only file, where no column says when anything was."""
+    if any(map(tells_when, working.columns)):
+        return
+    parts = name_parts(working.source.path)
+    for place, text in enumerate(parts, 1):
+        name = stretch_of([text])
+        if is_called_period(name):
+            settings = (("part", place), ("name", name), ("parts", len(parts)))
+            why = f"'{text}': rows of the next file would be of another {name.lower()}"
+            yield Step(ACT, settings, why, proposed=True)
 
 
 def _common_words(texts: Sequence[str]) -> tuple[str, ...]:
@@ -87,14 +99,9 @@ def _without(text: str, words: Sequence[str]) -> str:
 
 
 def _name(values: set[str], whole: set[str]) -> str:
-    if all(re.fullmatch(r"(?:19|20)\d{2}", value) for value in values):
-        return "Year"
-    if all(re.fullmatch(r"\d{4}[-_.]\d{1,2}", value) or value.lower() in MONTHS for value in values):
-        return "Month"
-    if all(re.fullmatch(r"\d{4}[-_.]\d{1,2}[-_.]\d{1,2}", value) for value in values):
-        return "Day"
-    if all(re.fullmatch(r"(?:w|kw|week)\d{1,2}", value.lower()) for value in values):
-        return "Week"
+    period = stretch_of(values)
+    if period:
+        return period
     last = Counter(words[-1] for words in (text.split(" ") for text in whole) if len(words) > 1)
     word, times = last.most_common(1)[0] if last else ("", 0)
     return word.capitalize() if 2 * times > len(whole) and times > 1 else "Part of File Name"
@@ -117,9 +124,9 @@ def act(working: Working, step: Step, number: int) -> Working:
 
 def _value(path: str, step: Step) -> str:
     place, width = step.number("part"), step.number("parts")
-    parts = _parts(path)
+    parts = name_parts(path)
     if not place:
-        return base_name(path).rsplit(".", 1)[0]
+        return stem_of_file(path)
     if place > len(parts) or (width and len(parts) != width):
         raise InputError(
             path,
