@@ -15,6 +15,7 @@ from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
+import xlsxwriter
 
 from conftest import Ran, hemplit, same_cells
 
@@ -819,4 +820,27 @@ def test_the_month_in_the_name_of_a_file_is_told_and_kept_when_asked(tmp_path: P
     ran = topup(tmp_path, "fees-2026-05.csv", "fees-2026-06.csv")
     assert (ran.code, ran.err) == (0, ""), ran.out + ran.err
     assert rows(tmp_path, "SELECT count(*), count(DISTINCT month), count(DISTINCT boat_reg) FROM fees") == [(27, 3, 9)]
+    assert "Verified" in prove(tmp_path).out
+
+
+def test_a_month_that_comes_in_a_workbook_of_its_own_is_named_as_its_worksheet_is(tmp_path: Path) -> None:
+    """Whatever the file is called; a workbook of other worksheets is named as its file is."""
+    fees = [line.split(",") for line in FEES.splitlines()]
+
+    def write_workbook(name: str, *worksheets: str) -> None:
+        book = xlsxwriter.Workbook(tmp_path / name)
+        for worksheet in worksheets:
+            made = book.add_worksheet(worksheet)
+            for row, cells in enumerate(fees):
+                made.write_row(row, 0, cells)
+        book.close()
+
+    write_workbook("fees.xlsx", "April", "May")
+    assert hemplit("load", "fees.xlsx", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    write_workbook("new.xlsx", "June")
+    write_workbook("July.xlsx", "Sheet1")
+    ran = topup(tmp_path, "new.xlsx", "July.xlsx")
+    assert ran.code == 0, ran.out + ran.err
+    months = rows(tmp_path, "SELECT months.name, count(*) FROM fees JOIN months USING (month_id) GROUP BY month_id")
+    assert months == [("April", 9), ("May", 9), ("June", 9), ("July", 9)]
     assert "Verified" in prove(tmp_path).out

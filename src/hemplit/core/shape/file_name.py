@@ -116,10 +116,17 @@ def act(working: Working, step: Step, number: int) -> Working:
 
     Raises ``InputError`` for a file whose name is made otherwise than those for which the step was written.
     """
-    parts = working.source.parts or ((working.source.path, 0),)
+    parts = working.source.parts or ((_name_of_one(working, step), 0),)
     values = [_value(path, step) for path, _ in parts]
     starts = np.array([start for _, start in parts])
     return replace(working, columns=(*working.columns, _column(working, step.text("name"), starts, values)))
+
+
+def _name_of_one(working: Working, step: Step) -> str:
+    """The name of the only worksheet, if that is named for such a period as the step adds, or else of its file."""
+    sheet = working.source.sheet or ""
+    named = sheet and step.text("name") == stretch_of(name_parts(sheet)[step.number("part") - 1 :][:1])
+    return sheet if named and len(name_parts(sheet)) == step.number("parts", 1) else working.source.path
 
 
 def _value(path: str, step: Step) -> str:
