@@ -683,6 +683,8 @@ CASES = Path(__file__).parent / "cases"
         ("stock_counted_on_a_day", "stock", "2026-10-31", "2026-11-30", "stock"),
         ("lines_of_one_delivery_note", "packing", "DN-881,2026-10-04", "DN-890,2026-11-02", "packings"),
         ("washes_with_crews_that_came_once", "washes", "2026-10-0", "2026-11-0", "washes"),
+        ("items_of_one_invoice", "invoice", "9001,2026-10-04", "9002,2026-11-04", "invoice"),
+        ("tasks_on_one_boat", "tasks", "Teal", "Knot", "tasks"),
     ],
 )
 def test_the_same_things_come_again_next_time(

@@ -14,6 +14,7 @@ from hemplit.core.draft.naming import Named, column_name, listed, plural, singul
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.sorts import (
     can_decide,
+    could_decide,
     is_code,
     is_homonym,
     is_mailbox,
@@ -390,7 +391,19 @@ class Drafting:
             for column in names
             if (many and is_code(self.decided.facts(str(column.source)))) or column.source in named
         ]
-        return tuple((column.name,) for column in codes or (names[:1] if not self.decided.key else []))
+        if codes or self.decided.key:
+            return tuple((column.name,) for column in codes)
+        return tuple((*self._above(base, column), column.name) for column in names[:1])
+
+    def _above(self, base: Named, named: ColumnPlan) -> tuple[str, ...]:
+        """What every row says again before it says what it tells of: of another boat may come the same tasks."""
+        place = self.decided.facts(str(named.source)).position
+        facts = [
+            (column, self.decided.facts(column.source)) for column in base.columns if column.source and column.store
+        ]
+        return tuple(
+            column.name for column, one in facts if one.distinct == 1 and one.position < place and could_decide(one)
+        )
 
     def _add_key_column(self, base: Named, facts: ColumnFacts) -> None:
         name = unused(snake(words(facts.name)), base.taken, self.decided.letters(facts.name))

@@ -56,14 +56,15 @@ def period_of(findings: Findings, aside: Collection[str] = ()) -> tuple[str, ...
 def under_head(key: tuple[str, ...], findings: Findings, aside: Iterable[str] = ()) -> tuple[str, ...]:
     """The key of the rows together with what heads them, within which alone it tells them apart.
 
-    Lines are known by the document and their number; what has no key in a period by the names that stand beside it.
+    Lines are known by the document and their number; what has no key under a head by the names that stand beside it.
     """
     document = document_of(findings)
     if document:
         lines = [facts.name for facts in findings.columns if is_line(facts) and (facts.name,) in findings.keys]
-        return (document, *lines[:1]) if lines else key
+        line = (*lines[:1],) or (() if key else _beside(findings))
+        return (document, *line) if line else key
     period = period_of(findings, {*aside})
-    key = key or (_beside(period, findings) if period else ())
+    key = key or (_beside(findings) if period else ())
     if not period or not key or not _is_of_period(key, period, findings):
         return key
     return tuple(facts.name for facts in findings.columns if facts.name in (*period, *key))
@@ -91,9 +92,9 @@ def _is_of_period(key: tuple[str, ...], period: tuple[str, ...], findings: Findi
     return first or not {facts.name for facts in varied}.issubset(said_of(key[-1], findings))
 
 
-def _beside(period: tuple[str, ...], findings: Findings) -> tuple[str, ...]:
-    """The first column beside the period, if it names what each row tells of."""
-    first = [facts for facts in findings.columns if facts.name not in period][:1]
+def _beside(findings: Findings) -> tuple[str, ...]:
+    """The first column that varies, if it names what each row tells of."""
+    first = [facts for facts in findings.columns if facts.distinct > 1][:1]
     named = (one.name for one in first if one.kind == TEXT and can_decide(one) and not one.blanks)
     return tuple(name for name in named if (name,) in findings.keys)
 
