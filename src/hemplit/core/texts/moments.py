@@ -7,8 +7,12 @@ from hemplit.core.texts.words import MOMENT, stem_of, words
 
 #: Words for a stretch of time of which a sheet may tell.
 PERIOD = frozenset(
-    "month year week quarter season period term jahr monat woche quartal saison zeitraum"
+    "month year week quarter season period term mth yr wk qtr fy jahr monat woche kw quartal saison zeitraum"
     " annee mois semaine trimestre ano mes semana".split()
+)
+#: Words for whose months and years they are, where these say when and not of what.
+RECKONED = frozenset(
+    "calendar fiscal financial accounting tax pay payroll billing reporting report academic school".split()
 )
 #: A day of which a header says this is told of a thing, once for all.
 FOR_GOOD = frozenset(
@@ -30,10 +34,10 @@ def is_of_rows(header: str) -> bool:
 def is_called_period(header: str) -> bool:
     """Whether a header says no more than of which stretch of time something tells.
 
-    >>> is_called_period("Month"), is_called_period("Year Built"), is_called_period("Model Year")
-    (True, False, False)
+    >>> [is_called_period(header) for header in ("Month", "Tax Year", "Year Built", "Model Year")]
+    [True, True, False, False]
     """
-    stem = {*stem_of(header)}
+    stem = {*stem_of(header)} - RECKONED
     return bool(stem) and stem <= PERIOD
 
 
