@@ -250,8 +250,12 @@ class Decided:
         return not NAME.isdisjoint(words(header)[-1:]) and any(has_codes_of(other, header) for other in others)
 
     def names_part_of(self, header: str, inside: Entity | None) -> bool:
-        """Whether a header is the name of what identifies a thing with something else: the team of each year."""
-        if inside is None or len(inside.lead) < 2 or is_person(inside.lead):
+        """Whether a header is the name of what is known by a code, which several may have: two boats; or of what
+        identifies a thing with something else: the team of each year."""
+        lead = self.key if inside is None else inside.lead
+        if len(lead) == 1:
+            return has_codes_of(lead[0], header)
+        if inside is None or is_person(inside.lead):
             return False
         return bool(NAME.intersection(words(header))) and stem_of(header) in map(stem_of, inside.lead)
 
