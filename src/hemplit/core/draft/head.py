@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.findings import ColumnFacts, Findings
 
+#: What is measured of a thing once, and is no other next month; a weight or a depth may be.
+SIZES = frozenset("length width beam draught tonnage capacity seats built hp laenge breite longueur".split())
 #: One row alone says everything again.
 FEWEST_ROWS = 3
 
@@ -109,5 +111,6 @@ def _is_period(facts: ColumnFacts) -> bool:
 
 
 def _is_of_thing(facts: ColumnFacts) -> bool:
-    told = is_of_matter(facts.name) or not NOTE.isdisjoint(words(facts.name))
-    return facts.kind == TEXT and not facts.amounts and not told
+    if facts.kind != TEXT:
+        return not SIZES.isdisjoint(words(facts.name))
+    return not (facts.amounts or is_of_matter(facts.name)) and NOTE.isdisjoint(words(facts.name))
