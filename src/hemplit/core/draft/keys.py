@@ -185,7 +185,10 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
         filled -= measured - {*findings.of, last}
     # A number that is given out needs no other column beside it, and names an entry of this row better than its kind.
     given_out = [facts for facts in findings.columns if (facts.name,) in findings.keys and can_decide(facts)]
-    able = [*findings.keys, *((*findings.of, facts.name) for facts in given_out if is_code(facts))]
+    # What heads all rows is in no key that holds no more than it must.
+    heads = [name for name in findings.of if findings.by_name[name].distinct == 1]
+    whole = [tuple(dict.fromkeys((*heads, *key))) for key in findings.keys]
+    able = [*whole, *((*findings.of, facts.name) for facts in given_out if is_code(facts))]
     good = [key for key in able if set(findings.of) <= set(key) <= filled]
     return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
 
