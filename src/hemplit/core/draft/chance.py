@@ -91,7 +91,8 @@ class Chances:
             yield f"'{one.right}' tells when, and it may be a coincidence"
         if self._is_document_before(one):
             yield f"'{one.right}' is written about what happened, and all with one '{left}' may be a coincidence"
-        if MAKER.intersection(words(left)[-1:]) and MODEL.intersection(words(one.right)[-1:]):
+        several = bool(MODEL.intersection(words(one.right)[-1:])) or is_price(words(one.right))
+        if several and MAKER.intersection(words(left)[-1:]):
             yield f"a '{left}' may have several of '{one.right}'"
         if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"

@@ -83,8 +83,7 @@ def _is_of_period(key: tuple[str, ...], period: tuple[str, ...], findings: Findi
     """Whether what the rows say of the things in their key holds in the period only.
 
     A document is numbered for good, and so are its lines, unless the rows begin with the period and say no day: the
-    hours of a job in a week.
-    Behind a thing of which all else is said for good stands its own year, in which it was built.
+    hours of a job in a week. Behind a thing of which all else is said for good stands its own year, when it was built.
     """
     varied = [facts for facts in findings.columns if facts.distinct > 1 and facts.name not in key]
     place = {facts.name: facts.position for facts in findings.columns}

@@ -31,6 +31,7 @@ from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import (
+    MODEL,
     PLACE,
     has_codes_of,
     is_document,
@@ -277,9 +278,9 @@ class _Judge:
             for one in found
             if one.believed and is_price(words(one.right))
             if KINDS_OF_PRICE * self.findings.by_name[one.right].distinct <= one.groups
-            if one.groups < finest.get(one.right, one).groups or self._lists_things()
+            if one.groups < finest.get(one.right, one).groups or self._lists_things_but(one.left)
         ]
-        priced = [finest[one.right] for one in of_kinds if one.right in finest and one is not finest[one.right]]
+        priced = [finest[one.right] for one in of_kinds if one.right in finest and finest[one.right] not in of_kinds]
         why_not = "so few prices are of something finer"
         return [
             replace(one, believed=one in priced, ruled_out="" if one in priced else why_not)
@@ -288,9 +289,11 @@ class _Judge:
             for one in found
         ]
 
-    def _lists_things(self) -> bool:
-        """Whether the rows are things themselves, by their key, and no documents or lines in which things are named."""
-        return len(self.key) == 1 and not any(map(numbers_document, self.key))
+    def _lists_things_but(self, kinds: Left) -> bool:
+        """Whether the rows are things themselves, by their key, and no documents or lines in which things are named;
+        and these are kinds of them, and no models, which have prices."""
+        model = not MODEL.isdisjoint(words(kinds[-1])[-1:])
+        return len(self.key) == 1 and not model and not any(map(numbers_document, self.key))
 
     def _stands_in(self, one: Dependency | Verdict) -> bool:
         """Whether the column before the right side is of the left side, too, or is that itself."""
