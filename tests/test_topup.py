@@ -846,3 +846,13 @@ def test_a_month_that_comes_in_a_workbook_of_its_own_is_named_as_its_worksheet_i
     months = rows(tmp_path, "SELECT months.name, count(*) FROM fees JOIN months USING (month_id) GROUP BY month_id")
     assert months == [("April", 9), ("May", 9), ("June", 9), ("July", 9)]
     assert "Verified" in prove(tmp_path).out
+
+
+def test_rows_that_the_sheet_numbers_itself_keep_their_numbers(tmp_path: Path) -> None:
+    header = "Row No,Boat,Hours"
+    start(tmp_path, header, *(f"{at},{'Teal Knot Smew'.split()[at % 3]},{at % 4}" for at in range(1, 9)))
+    (tmp_path / "june.csv").write_text(f"{header}\n8,Smew,0\n21,Ruff,2\n22,Teal,5\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "3 rows: 2 new, 1 known already" in ran.out) == (0, True), ran.out + ran.err
+    assert rows(tmp_path, 'SELECT "Row No", "Boat" FROM may_sheet WHERE "Row No" > 8') == [(21, "Ruff"), (22, "Teal")]
+    assert "Verified" in prove(tmp_path).out

@@ -334,7 +334,7 @@ def _like(held: Table, further: Table | None) -> Table:
 def _numbered_as(design: Design, sheet: str, sheets: Sheets, tables: Tables, merged: Merged) -> Sheets:
     """The sheets; where rows are known by their number, they have those of the rows of the tables that they became."""
     base = design.base_of(sheet)
-    numbered = next((column for column in base.columns if column.source == ROW_NUMBER), None)
+    numbered = next((column for column in base.columns if resolve.numbers_rows(design, base, column)), None)
     if numbered is None:
         return sheets
     became = merged.tables[base.name].by_name[numbered.name]

@@ -13,7 +13,6 @@ import numpy as np
 from hemplit.core.columns.codes import stack
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
-from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Table, TableColumn, Tables
 from hemplit.core.proof.unsaid import filled_together
 from hemplit.core.tables.held import empty_tables, held_table
@@ -67,7 +66,8 @@ def _is_keyed(design: Design, plan: TablePlan) -> bool:
         and not any(
             map(_says_more, filled_together(design, plan.sheet))
         )  # who said what of a thing is told by all rows
-        and all(column.source != ROW_NUMBER and resolve.source(design, plan, column) for column in columns)
+        and not any(resolve.numbers_rows(design, plan, column) for column in columns)
+        and all(resolve.source(design, plan, column) for column in columns)
         and not any(_is_across(design, plan, column) for column in columns)
         and not any(column.to == plan.name for column in plan.columns)
     )

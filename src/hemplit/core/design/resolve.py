@@ -7,6 +7,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.model.acts import Act
+from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import DesignError, nearest
@@ -229,6 +230,11 @@ def filling_order(design: Design, tables: Sequence[TablePlan]) -> tuple[TablePla
     for table in tables:
         visit(table)
     return tuple(done.values())
+
+
+def numbers_rows(design: Design, table: TablePlan, column: ColumnPlan) -> bool:
+    """Whether a column has the numbers that were given to the rows of a sheet, which has none of its own."""
+    return column.source == ROW_NUMBER and ROW_NUMBER not in headers(design.sheet(table.sheet))
 
 
 def headers(sheet: SheetPlan) -> tuple[str, ...]:

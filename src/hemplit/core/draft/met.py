@@ -68,8 +68,8 @@ def met(findings: Findings, key: Collection[str] = ()) -> dict[str, tuple[str, .
     """The codes of such things, or the names of people with how to reach them, each with what is said of them; and
     what has one row in the period of the sheet, which with it is the ``key`` of the rows."""
     period = period_of(findings)
-    told_of = {*key}.difference(period) if period and len(key) > 1 else {*()}
-    coded = {name: said_of(name, findings) for name in told_of} if len(told_of) == 1 else {}
+    beside = [name for name in key if name not in period] if period else []
+    coded = {name: said_of(name, findings) for name in beside} if len(beside) == 1 < len(key) else {}
     able = [facts for facts in findings.columns if (facts.name,) in findings.keys and not facts.blanks]
     able = [facts for facts in able if can_decide(facts) and _may_come_again(facts, findings)]
     if findings.row_count > MOST_ROWS:

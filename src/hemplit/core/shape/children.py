@@ -85,8 +85,8 @@ def _under_head(key: tuple[str, ...], left: Sequence[WorkingColumn], rows: int) 
 
 
 def _says_day(column: WorkingColumn) -> bool:
-    """Whether a column says on which day all was counted, read or closed."""
-    return is_of_period(column.name) and all(is_date(str(text)) for text in column.cells.texts.slice(0, 20).to_pylist())
+    """Whether a column that never varies says on which day all was counted, read or closed."""
+    return is_of_period(column.name) and is_date(str(column.cells.texts[0]))
 
 
 def _may_come_again(column: WorkingColumn, left: Sequence[WorkingColumn]) -> bool:

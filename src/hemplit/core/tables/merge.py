@@ -21,7 +21,6 @@ from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, CodeBook
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.model.tables import Reference, Table, TableColumn
 from hemplit.core.tables.match import match
 from hemplit.core.tables.periods import in_both_periods
@@ -151,7 +150,7 @@ class _Merging:
             self.place[plan.name] = np.full(given.row_count, EMPTY, dtype=np.int64)
             return
         own = self._with_held_keys(plan, given)
-        said = [column for column in plan.stored if not _is_numbered(column)]
+        said = [column for column in plan.stored if not self._is_numbered(plan, column)]
         names = self._names(plan, said)
         known = self._known(before, own, names, [column.name for column in said], plan)
         new = np.flatnonzero(known == EMPTY)
@@ -162,7 +161,7 @@ class _Merging:
         columns = []
         for column in plan.stored:
             one, other = before.by_name[column.name], own[column.name]
-            if _is_numbered(column):
+            if self._is_numbered(plan, column):
                 columns.append(self._numbered(column, one, new))
                 continue
             if column.to == plan.name:
@@ -217,6 +216,10 @@ class _Merging:
         if blank.any() and tuple(names) != plan.key:
             known[blank] = _partners(before, own, said)[blank]
         return known
+
+    def _is_numbered(self, plan: TablePlan, column: ColumnPlan) -> bool:
+        """Whether the values of a column only count: made-up ids and the numbers of rows."""
+        return column.ids is not None or resolve.numbers_rows(self.design, plan, column)
 
     def _numbered(self, column: ColumnPlan, one: TableColumn, new: Rows) -> TableColumn:
         """Numbers that go on behind those that are held."""
@@ -393,11 +396,6 @@ def rows_from(table: Table, rows: Rows) -> Table:
 
 def _shown(cells: _Compared, code: int) -> str:
     return kinds.show(cells.values[code].as_py(), cells.column.kind)
-
-
-def _is_numbered(column: ColumnPlan) -> bool:
-    """Whether the values of a column only count: made-up ids and the numbers of rows."""
-    return column.ids is not None or column.source == ROW_NUMBER
 
 
 def _partners(before: Table, own: Mapping[str, TableColumn], names: Sequence[str]) -> Rows:
