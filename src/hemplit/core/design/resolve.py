@@ -80,8 +80,13 @@ def source(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed | No
         return None if column.alike else own if pointed.column.name in names(pointed, column) else None
     if not headers and (column.elsewhere or feed.sheet != table.sheet):
         return None  # of this the sheet says nothing
-    inner = source(design, pointed.table, pointed.column, _there(pointed, feed))
-    return inner if not headers or inner is None else own
+    there = _there(pointed, feed)
+    inner = source(design, pointed.table, pointed.column, there)
+    if not headers or inner is None:
+        return inner
+    # Another of the headers that tell of the thing, such as its name, says in which role the thing is meant.
+    in_key = pointed.table.headers_in(there.sheet, pointed.column)
+    return own if own in in_key or pointed.table.feed_of(there.sheet, str(own)) is None else None
 
 
 def speaks(design: Design, table: TablePlan, column: ColumnPlan, feed: Feed) -> bool:

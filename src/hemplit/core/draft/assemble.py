@@ -197,6 +197,13 @@ class Drafting:
         beside = all(other in self.decided.roles.within for other in self.decided.roles.others.get(header, (header,)))
         return None if header in (*inside.members, *inside.alike) and beside else header
 
+    def _in_key(self, header: str, to: Named) -> str:
+        """What stands, in the role of a header that names a thing, in the key of its table: the code beside the name."""
+        key = next(column.headers for column in to.columns if column.name == to.key[0])
+        lead = self.decided.roles.first.get(header, header)
+        role = (lead, *self.decided.roles.others.get(lead, ())).index(header)
+        return key[role] if role < len(key) else header
+
     # Columns --------------------------------------------------------------------------------------------------------
 
     def _referring(self, header: str, name: str, to: Named | None, *, required: bool, why: str) -> ColumnPlan:
@@ -216,7 +223,8 @@ class Drafting:
         to = self._referred(header, inside)
         if to is not None:
             own = self._own_source(header, inside)
-            name = unused(to.key[0] if own is None else self._role_name(header, to), named.taken, "id")
+            own = None if own is None else self._in_key(own, to)
+            name = unused(to.key[0] if own is None else self._role_name(own, to), named.taken, "id")
             why = f"{facts.distinct} {to.name} in {rows} rows"
             named.columns.append(ColumnPlan(name, headers=_said(own), to=to.name, required=required, why=why))
         elif inside is None and header in self.decided.roles.inward:
