@@ -121,7 +121,9 @@ def happens(sheet: str, one: Link, findings: Findings) -> bool:
 
 
 def _lists_none(one: Link, findings: Mapping[str, Findings], things: Things) -> bool:
-    """Whether the parent only speaks of things of which the child says more."""
+    """Whether the parent only speaks of things of which the child says more; whose superiors stand there lists them."""
+    if one.child == one.parent and _is_named(one):
+        return False
     told = (one.child, one.headers[0]) in things.told
     return len(one.key) == 1 and told and only_speaks(one.parent, one.key[0], findings[one.parent])
 

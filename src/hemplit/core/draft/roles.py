@@ -25,7 +25,7 @@ SAME_POOL = 0.8
 ROLE_WORDS = frozenset("by from to at of in on for via old new first second before after previous next".split())
 #: Words for a thing above others of its sort.
 ABOVE = frozenset(
-    "supervisor manager boss parent superior chief lead reports belongs under"
+    "supervisor manager boss parent superior chief lead leader foreman head mentor reports belongs under"
     " vorgesetzter chef jefe responsable".split()
 )
 PERSON = ("person",)
@@ -210,14 +210,14 @@ def _stem(headers: Sequence[str]) -> tuple[str, ...]:
 
     >>> _stem(["From Berth", "To Berth"]), _stem(["Launched By", "Signed Off By"]), _stem(["Skipper", "Mate"])
     (('berth',), ('person',), ('skipper',))
-    >>> _stem(["From", "To"])
-    ('place',)
+    >>> _stem(["From", "To"]), _stem(["Home Code", "Away Code"])
+    (('place',), ('team',))
     """
     split = [[word for word in words(header) if word not in NAME] for header in headers]
     common = tuple(word for word in _common(headers) if word not in NAME)
-    common = tuple(word for word in common if word not in IDENTIFIER) or common
-    if common:
-        return common
+    said = tuple(word for word in common if word not in IDENTIFIER)
+    if said:
+        return said
     if all(parts and parts[-1] == "by" for parts in split):
         return PERSON
-    return of_sides(headers) or tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY
+    return of_sides(headers) or common or tuple(word for word in split[0] if word not in ROLE_WORDS | IDENTIFIER) or WAY
