@@ -62,7 +62,7 @@ class Chances:
 
     def _reasons(self, one: Dependency) -> Iterator[str]:
         left, right = one.left[0], self.findings.by_name[one.right]
-        if is_line(right):
+        if is_line(right) and not self.candidates.is_named((one.right,), left):
             yield f"'{one.right}' numbers lines"
         if self._is_of_sort(one):
             yield f"'{one.right}' is filled by the sort of row, and that is not its own"

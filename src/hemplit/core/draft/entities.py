@@ -10,11 +10,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
-from hemplit.core.draft.sorts import can_decide, is_code, is_homonym
+from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, is_number_of_thing
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     MOMENT,
+    NAME,
     PLACE,
     is_document,
     is_identifier,
@@ -30,9 +31,13 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from hemplit.core.draft.verdict import Verdict
-    from hemplit.core.model.findings import Findings
+    from hemplit.core.model.findings import ColumnFacts, Findings
 
 
+#: What names a thing without saying what it is.
+TITLES = (("title",), ("name",), ("titel",), ("titre",), ("titulo",))
+#: Two numbers follow each other by accident.
+FEWEST = 3
 #: A column that stands before what it is of is as far from it as one so many columns further behind.
 BEFORE = 2
 
@@ -124,7 +129,7 @@ def _leads(
     position = {facts.name: facts.position for facts in findings.columns}
     leads: dict[tuple[str, ...], tuple[str, ...]] = {}
     taken: set[str] = set()
-    able = {facts.name for facts in findings.columns if can_decide(facts)}
+    able = {facts.name for facts in findings.columns if can_decide(facts) or _counts(facts, findings)}
     codes = {facts.name for facts in findings.columns if is_code(facts) and is_identifier(words(facts.name))}
     order = sorted(
         reach,
@@ -153,6 +158,18 @@ def _leads(
         elif len(left) > 1 and not taken.intersection(left) and not any(_equal(reach, left, one) for one in leads):
             leads[left] = ()
     return leads
+
+
+def _counts(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether a column numbers what the one behind it names without saying what it is: Stage, Stage Name; Vote, Title.
+
+    Where that is but a title, they are the numbers from one to the last.
+    """
+    behind = next((words(one.name) for one in findings.behind(facts.name)), ())
+    about = words(facts.name)
+    named = behind[: len(about)] == about and not NAME.isdisjoint(behind[len(about) :])
+    counted = behind in TITLES and facts.lowest == 1 and facts.highest == facts.distinct >= FEWEST
+    return is_number_of_thing(facts) and (named or counted)
 
 
 def _lends_its_name(name: str, findings: Findings) -> bool:

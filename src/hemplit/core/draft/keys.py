@@ -136,7 +136,7 @@ def record_key(
             continue
         if lines and lines.isdisjoint(key):
             continue
-        moments = [one for one in facts if one.name not in speaks_of and one.name not in could_pair]
+        moments = [one for one in facts if one.name not in {*speaks_of, *could_pair, *lines}]
         places = [position[name] for name in key]
         between = (name for name in speaks_of if min(places) < position[name] < max(places) and name not in key)
         if any(not decided.intersection((part, name) for part in key) for name in between):

@@ -122,10 +122,20 @@ def _part(result: Column, dates: Sequence[Column], parts: Callable[[Column, int]
 def _is_no_accident(result: Column, part: str, dates: int) -> bool:
     """Whether so many different dates show that a column is that part of them.
 
-    Two haul-outs in March and June say nothing of a column that holds 1 and 2.
+    Two haul-outs in March and June say nothing of a column that holds 1 and 2, nor do stages 1 to 5 from the first to
+    the fifth of a month.
     """
     said = not MOMENT.isdisjoint(words(result.name))
-    return dates > 1 and (said or part not in VALUES or VALUES[part] ** -dates <= BY_ACCIDENT)
+    telling = dates - _counted_on(result)
+    return dates > 1 and (said or part not in VALUES or VALUES[part] ** -telling <= BY_ACCIDENT)
+
+
+def _counted_on(result: Column) -> int:
+    """How many of the values are one more than another: stages that are counted follow each other as days do."""
+    if result.kind.word != "whole number":
+        return 0
+    numbers = np.unique(result.values.to_numpy(zero_copy_only=False).astype(np.int64))
+    return int(np.count_nonzero(np.diff(numbers) == 1))
 
 
 def _is_part(result: Column, dates: Column, part: Callable[[pa.Array], pa.Array], rows: npt.NDArray[np.int64]) -> bool:
