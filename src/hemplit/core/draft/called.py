@@ -6,7 +6,7 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.entities import stem_of_thing
-from hemplit.core.draft.naming import listed, singular, stem
+from hemplit.core.draft.naming import OPEN, listed, singular, stem
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
@@ -133,9 +133,12 @@ def _shared_word(decided: Decided) -> tuple[str, ...]:
     What several rows give one code of is another thing.
     """
     columns = [facts for facts in decided.findings.columns if facts.name not in decided.home]
-    first = Counter(said[:1] for said in (words(facts.name) for facts in columns) if len(said) > 1)
+    split = [words(facts.name) for facts in columns]
+    first = Counter(said[:1] for said in split if len(said) > 1)
+    # What was set on a day by somebody is none of several sets.
+    more = {said[:1] for said in split if said[1:] and said[1] not in OPEN}
     coded = {stem_of(facts.name) for facts in columns if facts.repeats and is_identifier(words(facts.name))}
-    return next((word for word, times in first.items() if times > 1 and word not in coded), ())
+    return next((word for word, times in first.items() if times > 1 and word in more - coded), ())
 
 
 def _is_label(header: str, headers: Iterable[str]) -> bool:

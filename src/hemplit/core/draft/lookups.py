@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import PLACE_REPEATS, is_code
 from hemplit.core.draft.weighing import LISTS
-from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, is_value, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts
@@ -44,7 +44,7 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired
     reasons = {
         "none are wanted": wanted == "none",
         f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text" or facts.amounts,
-        "its header names no category": bool(set(words(facts.name)) & NEVER),
+        "its header names no category": bool(set(words(facts.name)) & NEVER) or is_value(facts.name),
         "it keeps the typos of another column": facts.beside,
         "it has one value only": facts.distinct < 2,
         f"{facts.distinct:,} distinct texts in {rows:,} rows repeat too little": rows < facts.distinct * few,

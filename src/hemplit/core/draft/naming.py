@@ -103,7 +103,7 @@ def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
     if tuple(parts) == tuple(table):
         return ("name",)
     rest = tuple(parts[len(table) :])
-    return rest if tuple(parts[: len(table)]) == tuple(table) and rest[0] != "by" else tuple(parts)
+    return rest if tuple(parts[: len(table)]) == tuple(table) and rest[0] not in ("by", "on") else tuple(parts)
 
 
 def thing_words(header: str) -> frozenset[str]:

@@ -17,6 +17,7 @@ from hemplit.core.texts.words import (
     is_called_document,
     is_identifier,
     is_measure,
+    is_value,
     stem_of,
     words,
 )
@@ -96,6 +97,7 @@ def _why_never_by_sort(facts: ColumnFacts) -> str:
         f"'{facts.name}' says yes or no": text and _says_yes_or_no(facts),
         f"'{facts.name}' holds amounts, which determine nothing": facts.amounts,
         f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
+        f"'{facts.name}' says what was set or found, and determines nothing": is_value(facts.name),
     }
     return next((reason for reason, holds in reasons.items() if holds), "")
 

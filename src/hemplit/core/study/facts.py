@@ -36,6 +36,8 @@ LONG = r"[.,][0-9]{10,}$"
 HOURS = r"^[0-9]{1,3}:[0-9]{1,3}(?::[0-9]{2})?(?:[.,][0-9]+)?$"
 #: A character that commonly separates the items of a list.
 LIST = r"[,;|\n]| and | / "
+#: A family name and what is before it, or a town and its state: where all cells are such, none is a list.
+TURNED = r"^[^,;|\n/]+, ?[^,;|\n/]+$"
 
 
 def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
@@ -57,7 +59,7 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
         mean_length=float(pc.mean(lengths).as_py()) if some else 0.0,
         longest=int(pc.max(lengths).as_py()) if some else 0,
         code_like=_share(texts, CODE),
-        list_like=_share(texts, LIST),
+        list_like=_share(texts, LIST) if _share(texts, TURNED) < 1 else 0.0,
         agreement=float((shares**2).sum()),
         amounts=some and _are_amounts(texts),
         lowest=_extreme(column, pc.min),

@@ -1,4 +1,4 @@
-"""Singular and plural of English nouns, as they stand in headers and names of sheets.
+"""Singular and plural of English nouns, and of some German ones, as they stand in headers and names of sheets.
 
 A library knows the rules; what it gets wrong on the words of offices, yards and registers stands here.
 """
@@ -21,6 +21,9 @@ IRREGULAR = """
     calorie:calories zombie:zombies rookie:rookies selfie:selfies quiz:quizzes lens:lenses yes:yeses plus:pluses
     knife:knives life:lives wife:wives wolf:wolves shelf:shelves half:halves calf:calves leaf:leaves loaf:loaves
     thief:thieves elf:elves self:selves sheaf:sheaves scarf:scarves hoof:hooves wharf:wharves dwarf:dwarves
+    kunde:kunden lieferant:lieferanten auftrag:auftraege rechnung:rechnungen bestellung:bestellungen
+    lieferung:lieferungen buchung:buchungen abteilung:abteilungen ort:orte projekt:projekte konto:konten
+    vertrag:vertraege fahrzeug:fahrzeuge
 """
 #: Nouns in -s that are one thing, and take -es.
 ONE_IN_S = """
@@ -41,7 +44,7 @@ MOST_KEPT = 4_096
 #: The same in both numbers.
 SAME = frozenset(
     "series species chassis news means sheep fish aircraft data rice information equipment weather rain rainfall"
-    " snow premises".split()
+    " snow premises artikel mitarbeiter fahrer lager".split()
 )
 #: Plurals in -us and -is; what else ends so is one thing.
 IN_US = frozenset("menus emus gnus gurus taxis skis kiwis alibis bikinis".split())

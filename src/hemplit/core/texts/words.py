@@ -88,6 +88,9 @@ MEASURE = frozenset(
     " duration distance speed temperature humidity pressure population area volume altitude latitude longitude delay"
     " salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms km"
     " minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite prix"
+    " miles mile metres meters metre meter feet ft inches inch lb lbs tonnes tons tonnage litres liters litre liter"
+    " diameter radius mass energy power kw kwh voltage volts velocity frequency concentration elevation magnitude"
+    " revenue turnover profit expenditure expenses awarded payment payments funding value values"
     " montant poids"
     " longueur cantidad precio importe peso largo fecha".split()
 )
@@ -105,6 +108,8 @@ SIDES = {
 }
 #: What measures are put under is none: a cost centre, a time zone, a price list.
 UNDER = frozenset("centre center zone list band card sheet type class category group".split())
+#: Such a column holds what something has, or was set to, by what the columns beside it say.
+VALUE = frozenset("value values default wert werte standardwert valeur valeurs valor".split())
 #: Such a column says in what something is counted, where its texts are as short as pc and kg.
 UNIT = frozenset("unit units uom einheit einheiten unite unidad".split())
 #: Such a column tells when, even where its values are whole numbers.
@@ -166,6 +171,16 @@ def is_measure(parts: Sequence[str]) -> bool:
     """
     said = [word for word in parts if word not in NAME]
     return not MEASURE.isdisjoint(said) and said[-1] not in UNDER and not is_identifier(said[-1:])
+
+
+def is_value(header: str) -> bool:
+    """Whether a header says only that it is the value of something.
+
+    >>> is_value("Value"), is_value("Default Value"), is_value("Value Type"), is_value("?")
+    (True, True, False, False)
+    """
+    said = words(header)
+    return bool(said) and VALUE.issuperset(said)
 
 
 def is_document(header: str) -> bool:
