@@ -225,6 +225,19 @@ def test_a_reference_may_be_named_by_a_quotation_mark(design: Path, jobs: Path) 
     assert (ran.code, ran.err) == (0, "")
 
 
+def test_a_role_may_be_told_by_the_name_beside_its_code(tmp_path: Path) -> None:
+    given = Path(__file__).parent / "cases" / "sellers_to_buyers_by_iso" / "sheet.csv"
+    (tmp_path / "exports.csv").write_bytes(given.read_bytes())
+    hemplit("draft", "exports.csv", folder=tmp_path)
+    design = tmp_path / "exports.design.toml"
+    text = design.read_text(encoding="utf-8")
+    by_code = line(text, "exports", "seller_iso")
+    design.write_text(text.replace(by_code, by_code.replace('"Seller ISO"', '"Seller"')), encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    assert same_cells(given, tmp_path / "yard.sqlite", "exports_sheet")
+
+
 def test_an_id_may_be_made_up_for_what_a_list_hangs_on(design: Path, jobs: Path) -> None:
     text = design.read_text(encoding="utf-8")
     made = 'key = ["job_id"]\nunique = [["job_no"]]\ncolumns.job_id = { ids = "number" }\nrules = ['

@@ -198,7 +198,7 @@ class Drafting:
         return None if header in (*inside.members, *inside.alike) and beside else header
 
     def _in_key(self, header: str, to: Named) -> str:
-        """What stands, in the role of a header that names a thing, in the key of its table: the code beside the name."""
+        """What stands in the key of a table, in the role of a header that names the thing: the code beside the name."""
         key = next(column.headers for column in to.columns if column.name == to.key[0])
         lead = self.decided.roles.first.get(header, header)
         role = (lead, *self.decided.roles.others.get(lead, ())).index(header)
