@@ -311,6 +311,24 @@ def test_a_correction_that_somebody_chose_splits_off_what_the_slip_kept_together
     assert "'Built', 'Depth' would be in 'reads'" in draft().out
 
 
+def test_owners_that_somebody_says_stand_as_above_have_their_phones(tmp_path: Path) -> None:
+    sheet = (
+        "Owner,Phone,Boat,Berth\nMarsh,555-0101,Teal,A1\n,,Smew,A2\nKeel,555-0102,Knot,B1\n,,Eider,B2\n,,Gadwall,B3\n"
+    )
+    (tmp_path / "boats.csv").write_text(sheet, encoding="utf-8")
+    assert "proposed: fill down" in hemplit("draft", "boats.csv", folder=tmp_path).out
+    choose(tmp_path / "boats.design.toml", "fill down")
+    assert hemplit("draft", "boats.csv", "--update", folder=tmp_path).code == 0
+    ran = hemplit("load", "boats.design.toml", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute("SELECT name, phone FROM owners").fetchall() == [
+            ("Marsh", "555-0101"),
+            ("Keel", "555-0102"),
+        ]
+        assert database.execute("SELECT count(*) FROM boats JOIN owners USING (owner_id)").fetchone() == (5,)
+
+
 def test_a_step_that_somebody_took_out_stays_out_when_another_is_taken_up(tmp_path: Path) -> None:
     """A dash is no blank here, says the person who also has the names parted."""
     rows = [f"{name} Vik,{'-' if at % 3 == 0 else at * 7}" for at, name in enumerate(CREW)]

@@ -238,6 +238,27 @@ CASES = {
             "Value by Year": "Club,Value,Year\nTarn SC,400,2025\nOs SC,200,2024\n",
         },
     ),
+    "names of seasons over what is said of each": Case(
+        ",,Spring,,Autumn,,\nBoat,Owner,Day,Fee,Day,Fee,Notes\nTeal,Keel,2026-03-01,120,2026-10-02,95,\n"
+        "Smew,Lund,2026-03-04,110,,,late\n",
+        {
+            "": "Boat,Owner,Notes\nTeal,Keel,\nSmew,Lund,late\n",
+            "Day by Season": "Boat,Day,Fee,Season\nTeal,2026-03-01,120,Spring\nTeal,2026-10-02,95,Autumn\n"
+            "Smew,2026-03-04,110,Spring\n",
+        },
+    ),
+    "years over what is said of each": Case(
+        ",2025,,2026,\nBoat,Fee,Days,Fee,Days\nTeal,120,4,130,3\nSmew,90,2,,\n",
+        {"": "Boat\nTeal\nSmew\n", "Fee by Year": "Boat,Fee,Days,Year\nTeal,120,4,2025\nTeal,130,3,2026\nSmew,90,2,2025\n"},
+    ),
+    "prices by how many": Case(
+        "Part,Maker,1-9,10-49,50+\ncleat,Vik,7.5,7,6\nrope,Brun,1.2,1,0.9\n",
+        {
+            "": "Part,Maker\ncleat,Vik\nrope,Brun\n",
+            "Value by Range": "Part,Value,Range\ncleat,7.5,1-9\ncleat,7,10-49\ncleat,6,50+\nrope,1.2,1-9\nrope,1,10-49\n"
+            "rope,0.9,50+\n",
+        },
+    ),
     "days over who was there": Case(
         "Name,Trade,2026-03-02,2026-03-03,2026-03-04\nVik,rigger,P,A,\nBrun,joiner,P,P,P\n",
         {

@@ -217,7 +217,7 @@ def chose_otherwise(kept: Design, fresh: Design, new: Sequence[StepChange]) -> b
             (sheet.name, *_about(step))
             for sheet in design.sheets
             for step in sheet.steps
-            if step.act in (*OF_COLUMNS, *CORRECTIONS) and not step.proposed
+            if step.act in (*OF_COLUMNS, Act.HEADS, *CORRECTIONS) and not step.proposed
         }
 
     return taken(kept) != taken(fresh) - {(one.sheet, *_about(one.fresh)) for one in new}

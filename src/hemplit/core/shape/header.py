@@ -6,15 +6,16 @@
     17                    Kittiwake
 
 The header is the first row that names about as many columns as the rows below it fill, all with words. Two rows are one
-header where the upper spans the lower (``Owner`` over ``Name`` and ``Phone``): the names are joined. A name must be
-there once and not be empty, so an empty one becomes its letters (``Column D``) and the second ``Boat`` becomes
-``Boat (2)``. Columns with neither header nor content are set aside.
+header where the upper spans the lower (``Owner`` over ``Name`` and ``Phone``, ``2025`` and ``2026`` over ``Fee`` and
+``Days`` each): the names are joined. A name must be there once and not be empty, so an empty one becomes its letters
+(``Column D``) and the second ``Boat`` becomes ``Boat (2)``. Columns with neither header nor content are set aside.
 """
 
 from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -86,9 +87,16 @@ def _with_its_partner(working: Working, top: Sequence[Sequence[str]], row: int) 
 def _spans(working: Working, top: Sequence[Sequence[str]], upper: int, lower: int) -> bool:
     """Whether the upper row names groups of columns that the lower one names singly."""
     above, below = ([text.strip() for text in top[row]] for row in (upper, lower))
-    if not all(is_word(text) for text in (*above, *below) if text) or not any(below):
+    together = int(working.grid_rows[lower]) == int(working.grid_rows[upper]) + 1
+    if not together or not any(below) or not all(is_word(text) for text in below if text):
         return False
-    if int(working.grid_rows[lower]) != int(working.grid_rows[upper]) + 1:
+    return bool(_width(above, below)) or _names_groups(working, top, upper, lower)
+
+
+def _names_groups(working: Working, top: Sequence[Sequence[str]], upper: int, lower: int) -> bool:
+    """Whether the upper row has words over several columns each, by merged cells or by what stands below."""
+    above, below = ([text.strip() for text in top[row]] for row in (upper, lower))
+    if not all(is_word(text) for text in above if text):
         return False
     rows = {int(working.grid_rows[upper])}
     merged = [one for one in working.merged if one.top in rows and one.right > one.left]
@@ -109,6 +117,24 @@ def _spans(working: Working, top: Sequence[Sequence[str]], upper: int, lower: in
     return twice or (unlike and complete and not all(below))
 
 
+def _width(above: Sequence[str], below: Sequence[str]) -> int:
+    """How many columns each name of the upper row spans, where the same names stand under all of them; else 0.
+
+    >>> _width(["", "Spring", "", "Autumn", "", ""], ["Boat", "Date", "Fee", "Date", "Fee", "Notes"])
+    2
+    >>> _width(["Job", "Owner", "", "Boat", ""], ["", "Name", "Phone", "Name", "Length"])
+    0
+    """
+    starts = [index for index, text in enumerate(above) if text]
+    if len(starts) < 2 or not all(below):
+        return 0
+    width = starts[1] - starts[0]
+    groups = [below[start : start + width] for start in starts]
+    apart = len({*groups[0]}) == width and {*groups[0]}.isdisjoint(below[: starts[0]])
+    close = all(two - one == width for one, two in pairwise(starts))
+    return width if apart and close and all(group == groups[0] for group in groups) else 0
+
+
 def _joined(working: Working, rows: Sequence[int], top: Sequence[Sequence[str]]) -> list[str]:
     """What the rows of the header say over each column."""
     if len(rows) == 1:
@@ -120,8 +146,12 @@ def _joined(working: Working, rows: Sequence[int], top: Sequence[Sequence[str]])
         if one.top == upper_row:
             reach.update(dict.fromkeys(range(one.left, one.right + 1), one.left))
     names, last = [], ""
+    width = 0 if working.merged else _width(above, below)
+    start = 0
     for index, column in enumerate(working.columns):
-        spread = above[index] or (last if column.position in reach or not working.merged else "")
+        start = index if above[index] else start
+        within = column.position in reach or not working.merged
+        spread = above[index] or (last if within and (not width or index - start < width) else "")
         last = above[index] or spread
         names.append(" ".join(part for part in (spread if below[index] else above[index], below[index]) if part))
     return names

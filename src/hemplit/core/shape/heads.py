@@ -73,10 +73,9 @@ def find(working: Working) -> Iterator[Step | Doubt]:
         yield Doubt(
             f"'{first.name}' is blank in some rows, which may mean 'as above' or 'none'",
             (),
-            f"left blank, since {cause}; fill them in the sheet if it is 'as above'",
+            f"left blank, since {cause}; have it filled down, as the draft proposes, if it is 'as above'",
             blanks,
         )
-        return
     within = _within(working, [first, *together], heads)
     others = [one for one in others if all(one is not other for other in within)]
     group = np.cumsum(heads) - 1
@@ -88,7 +87,8 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     if once:
         why += f"; {', '.join(one.name for one in once)} on one line of each"
     more = (("within", tuple(one.name for one in within)),) if within else ()
-    yield Step(ACT, (("columns", names), ("once", tuple(one.name for one in once)), *more), why)
+    settings = (("columns", names), ("once", tuple(one.name for one in once)), *more)
+    yield Step(ACT, settings, f"{why}, or blank" if cause else why, proposed=bool(cause))
 
 
 def _goes_with(column: WorkingColumn, heads: Flags) -> bool:

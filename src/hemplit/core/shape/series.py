@@ -1,7 +1,7 @@
 """Headers that say the same for each of several places or periods: ``Part 1``, ``Part 2``; ``Jan Plan``, ``Feb Plan``.
 
 Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
-blocks of one group. So are months, years or days of the week that stand over values, or with what each value is, and
+blocks of one group. So are months, years, seasons or ranges such as ``10-49`` over values, or with what each is, and
 several kinds of which the sheet says the same: ``Hull Grade``, ``Hull Hours``, ``Sails Grade``, ``Sails Hours``.
 """
 
@@ -60,6 +60,12 @@ DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}")
 #: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
 LONGEST_PERIOD = 2
 BETWEEN = r"[\s_:()/]+|(?<![0-9])-|-(?![0-9])"
+SEASON = re.compile(r"(?:spring|summer|autumn|fall|winter)(?: (?:19|20)\d{2})?", re.IGNORECASE)
+#: From how many to how many: of pieces that have a price, or of years that people are old.
+RANGE = re.compile(
+    r"(?!(?:19|20)\d{2}\b)\d{1,4} ?(?:(?:-|–|to) ?\d{1,4}|\+|and over)|(?:[<>]|up to |over |under )\d{1,4}",
+    re.IGNORECASE,
+)
 PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
 
 
@@ -171,7 +177,7 @@ def _bare(template: str) -> str:
 
 
 def periods(names: Sequence[str]) -> list[Group]:
-    """Months, quarters, years or days of the week over values, alone or with what was planned and what was done."""
+    """Months, quarters, years, days, seasons or ranges over values, alone or with what was planned and done."""
     asked = any(FIFTH.match(name) or (QUARTER.match(name) and FREE_TEXT.intersection(words(name))) for name in names)
     whole = {name: label for label, is_period in PERIODS.items() for name in names if is_period(name.strip())}
     found = []
@@ -249,6 +255,8 @@ PERIODS: dict[str, Callable[[str], bool]] = {
     "Quarter": lambda text: bool(re.fullmatch(r"Q[1-4](?: ?\d{4})?", text)),
     "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}", text)),
     "Day": lambda text: text.rstrip(".").lower() in WEEKDAYS or bool(DAY.fullmatch(text)),
+    "Season": lambda text: bool(SEASON.fullmatch(text)),
+    "Range": lambda text: bool(RANGE.fullmatch(text)),
 }
 
 
