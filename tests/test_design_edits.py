@@ -155,6 +155,18 @@ def test_a_deleted_section_sends_its_columns_home(table: str, design: Path, jobs
     assert same_cells(jobs, jobs.parent / "yard.sqlite", "jobs_sheet")
 
 
+def test_what_headings_say_goes_home_from_a_deleted_section(tmp_path: Path) -> None:
+    sheet = "Berth,Boat,Owner\nNorth Dock,,\nA1,Teal,Keel\nA2,Smew,Lund\nSouth Dock,,\nB1,Knot,Holm\nB2,Rail,Keel\n"
+    (tmp_path / "berths.csv").write_text(sheet, encoding="utf-8")
+    hemplit("draft", "berths.csv", folder=tmp_path)
+    design = tmp_path / "berths.design.toml"
+    text = design.read_text(encoding="utf-8")
+    assert "[tables.docks]" in text
+    design.write_text(re.sub(r"\[tables\.docks\](.|\n)*?\n\n", "", text), encoding="utf-8")
+    assert hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert columns_of(tmp_path / "yard.sqlite")["berths"][-1] == "dock"
+
+
 def test_of_two_deleted_sections_each_sends_its_own_columns_home(design: Path, jobs: Path) -> None:
     text = design.read_text(encoding="utf-8")
     for table in ("docks", "statuses"):

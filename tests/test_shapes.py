@@ -238,6 +238,18 @@ CASES = {
             "Value by Year": "Club,Value,Year\nTarn SC,400,2025\nOs SC,200,2024\n",
         },
     ),
+    "headings between the rows": Case(
+        "Berth,Boat,Owner\nNorth Dock,,\nA1,Teal,Keel\nA2,Smew,Lund\nSouth Dock,,\nB1,Knot,Holm\nB2,Rail,Keel\n",
+        {"": "Berth,Boat,Owner,Dock\nA1,Teal,Keel,North Dock\nA2,Smew,Lund,North Dock\nB1,Knot,Holm,South Dock\nB2,Rail,Keel,South Dock\n"},
+    ),
+    "headings in a column of their own": Case(
+        "Shelf,Part,Price\nShelf 1,,\n,mast step,40\n,spreader,12\nShelf 2,,\n,halyard,9\n,sheet,7\n",
+        {"": "Shelf,Part,Price\nShelf 1,mast step,40\nShelf 1,spreader,12\nShelf 2,halyard,9\nShelf 2,sheet,7\n"},
+    ),
+    "names of which nothing else is known": Case(
+        "Boat,Owner,Length\nTeal,,\nSmew,Lund,7.5\nKnot,,\nRail,Keel,8.5\n",
+        {"": "Boat,Owner,Length\nTeal,,\nSmew,Lund,7.5\nKnot,,\nRail,Keel,8.5\n"},
+    ),
     "names of seasons over what is said of each": Case(
         ",,Spring,,Autumn,,\nBoat,Owner,Day,Fee,Day,Fee,Notes\nTeal,Keel,2026-03-01,120,2026-10-02,95,\n"
         "Smew,Lund,2026-03-04,110,,,late\n",

@@ -68,6 +68,32 @@ def said(ran: Ran) -> str:
     return " ".join(ran.out.split())
 
 
+def test_berths_of_a_later_sheet_are_of_the_dock_that_heads_them(tmp_path: Path) -> None:
+    """Also in a folder, where the last heading of one file heads nothing in the next."""
+    sheet = "Berth,Boat,Owner\nNorth Dock,,\nA1,Teal,Keel\nA2,Smew,Lund\nSouth Dock,,\nB1,Knot,Holm\nB2,Rail,Keel\n"
+    (tmp_path / "berths").mkdir()
+    for month in ("2026-01", "2026-02"):
+        (tmp_path / "berths" / f"{month}.csv").write_text(sheet.replace("Teal", f"Teal {month}"), encoding="utf-8")
+    assert hemplit("load", "berths", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    later = "Berth,Boat,Owner\nEast Dock,,\nC1,Eider,Holm\nSouth Dock,,\nB3,Coot,Lund\n"
+    (tmp_path / "2026-03.csv").write_text(later, encoding="utf-8")
+    ran = hemplit("topup", "yard.design.toml", "2026-03.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    of_dock = 'SELECT "Berth", "Dock" FROM berths_sheet WHERE "Month" = \'2026-0{}\''
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute(of_dock.format(3)).fetchall() == [("C1", "East Dock"), ("B3", "South Dock")]
+    (tmp_path / "berths" / "2026-02.csv").write_text(
+        "Berth,Boat,Owner\nD1,Gull,Keel\nD2,Brent,Lund\nSouth Dock,,\nB1,Knot,Holm\n", encoding="utf-8"
+    )
+    design = tmp_path / "yard.design.toml"
+    design.write_text(design.read_text(encoding="utf-8").replace(", required = true", ""), encoding="utf-8")
+    ran = hemplit("load", design, "--into", "other.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    with sqlite3.connect(tmp_path / "other.sqlite") as database:
+        said = dict(database.execute(of_dock.format(2)).fetchall())
+    assert said == {"D1": None, "D2": None, "B1": "South Dock"}
+
+
 def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
     before = rows(folder, "SELECT owner_id, name FROM owners")
     lines = [*(job(at, at % 12) for at in range(460, 480)), job(480, 31, Owner="Zoe Marsh", Status="on hold")]

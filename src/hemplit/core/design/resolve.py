@@ -262,6 +262,6 @@ def headers(sheet: SheetPlan) -> tuple[str, ...]:
             names = {name: None for name in names if name not in gone}
         if step.act in (Act.HEADER, Act.PARTS):
             names |= dict.fromkeys(step.texts("names"))
-        elif step.act == Act.FILE_NAME:
+        elif step.act in (Act.FILE_NAME, Act.SECTIONS):
             names[step.text("name")] = None
     return tuple(names)

@@ -21,6 +21,7 @@ class Act(StrEnum):
     NOTES = "skip notes"
     TOTALS = "skip total rows"
     ONE_ROW = "skip this row"
+    SECTIONS = "read headings of rows"
     MERGED_CELLS = "fill merged cells"
     HEADS = "fill down"
     DITTO = "read ditto marks"

@@ -1,0 +1,121 @@
+"""Rows that head those below them, up to the next such row, become a column: the dock of the berths that follow.
+
+    Berth        Boat   Length          Berth   Boat   Length   Dock
+    North Dock                          A1      Teal   8.2      North Dock
+    A1           Teal   8.2        →    A2      Smew   9.1      North Dock
+    A2           Smew   9.1             B1      Knot   7.4      South Dock
+    South Dock
+    B1           Knot   7.4
+
+They hold one cell, in the first column, where the other rows hold several. Where that column is blank in all others, it
+is filled; else the headings must be words where the others are codes or numbers. A name among names may be a row of
+which the rest is not known yet, so that they are headings is only proposed.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.columns.codes import Grouping, first_rows
+from hemplit.core.model.account import Fate
+from hemplit.core.model.acts import Act
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import Step
+from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.working import Working, WorkingColumn, compact, keep_rows, mark, occupied
+from hemplit.dataclasses import replace
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.shape.working import Flags
+
+ACT = Act.SECTIONS
+SETTINGS = {"column": "text", "name": "text"}
+#: One heading heads all rows, as a title does, and on two columns a row with one cell may lack the other.
+FEWEST, FEWEST_COLUMNS = 2, 3
+SECTION = "Section"
+
+
+def find(working: Working) -> Iterator[Step]:
+    """The step, if all rows that hold but one cell are headings."""
+    if len(working.columns) < FEWEST_COLUMNS:
+        return
+    first = working.columns[0]
+    headings = _headings(working, first)
+    rows = np.flatnonzero(headings)
+    starts = first_rows(Grouping(_files(working), len(working.source.parts) or 1))
+    if len(rows) < FEWEST or not headings[starts].all() or headings[-1] or (np.diff(rows) == 1).any():
+        return
+    if (occupied(working)[~headings] < FEWEST).any() or 2 * len(rows) > working.row_count:
+        return
+    texts = [working.text(int(row), first) for row in rows]
+    others = first.filled & ~headings
+    each = {*zip(_files(working)[rows].tolist(), texts, strict=True)}
+    if len(each) < len(texts) or not all(map(is_word, texts)):
+        return
+    alone = not others.any()
+    coded = all(_has_digit(working.text(int(row), first)) for row in np.flatnonzero(others))
+    unlike = alone or (coded and not any(map(_has_digit, texts)))
+    name = first.name if alone else _name(texts, [column.name for column in working.columns])
+    yield Step(
+        ACT,
+        (("column", first.name), ("name", name)),
+        f"{len(rows):,} rows head those below them: {', '.join(texts[:FEWEST])}",
+        proposed=not unlike,
+    )
+
+
+def _headings(working: Working, first: WorkingColumn) -> Flags:
+    """The rows that hold a cell in this column and no other, shape (rows,)."""
+    return first.filled & (occupied(working) == 1)
+
+
+def _files(working: Working) -> npt.NDArray[np.int32]:
+    """Which file each row comes from, shape (rows,)."""
+    starts = [start for _, start in working.source.parts] or [0]
+    return (np.searchsorted(starts, working.grid_rows, side="right") - 1).astype(np.int32)
+
+
+def _has_digit(text: str) -> bool:
+    return any(map(str.isdigit, text))
+
+
+def _name(texts: Sequence[str], taken: Sequence[str]) -> str:
+    """What the headings are: the last word of all of them.
+
+    >>> _name(["North Dock", "South Dock"], []), _name(["Masts", "Ropes"], [])
+    ('Dock', 'Section')
+    >>> _name(["North Dock", "South Dock"], ["Berth", "Dock"])
+    'Dock Above'
+    """
+    last = {text.split()[-1] for text in texts if len(text.split()) > 1}
+    name = last.pop() if len(last) == 1 and all(len(text.split()) > 1 for text in texts) else SECTION
+    while name in taken:
+        name = f"{name} Above"
+    return name
+
+
+def act(working: Working, step: Step, number: int) -> Working:
+    """The sheet without the headings, and what they say in each row below them."""
+    first = working.named(step.text("column"))
+    if first is None:
+        return working
+    headings = _headings(working, first)
+    rows = np.arange(working.row_count)
+    above = np.maximum.accumulate(np.where(headings, rows, -1))
+    files = _files(working)
+    codes = np.where((above < 0) | (files[above] < files), EMPTY, first.cells.codes[above])[~headings]
+    cells = compact(codes.astype(np.int32), first.cells.texts)
+    below = keep_rows(working, ~headings, Fate.STORED, f"headings, in '{step.text('name')}'")
+    own = below.named(step.text("name"))
+    if own is None:
+        position = max(column.position for column in below.columns) + 1
+        column = WorkingColumn(position, step.text("name"), cells, own=False)
+        return replace(below, columns=(*below.columns, column))
+    filled = replace(own, cells=cells, changed=mark(own, cells.filled, number))
+    return replace(below, columns=tuple(filled if one is own else one for one in below.columns))
