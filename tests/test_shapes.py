@@ -297,6 +297,13 @@ CASES = {
             "Crew": "Job,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Ben,1\n3,Ben,1\n3,Cas,2\n3,Ann,3\n4,Cas,1\n4,Ann,2\n",
         },
     ),
+    "a semicolon among commas": Case(
+        'Trip,Crew\n1,"Ann, Ben"\n2,"Cas, Ben"\n3,Cas\n4,Dee; Ann\n5,"Ben, Dee"\n',
+        {
+            "": "Trip\n1\n2\n3\n4\n5\n",
+            "Crew": "Trip,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Cas,1\n2,Ben,2\n3,Cas,1\n4,Dee,1\n4,Ann,2\n5,Ben,1\n5,Dee,2\n",
+        },
+    ),
     "no key to hang a list on": Case(
         "Boat,Crew\nTeal,Ann;Ben\nTeal,Ann;Ben\nSmew,Ben;Cas\nTeal,Cas;Ann\n",
         {

@@ -82,6 +82,45 @@ def rows(folder: Path, query: str) -> list[tuple[object, ...]]:
     return given
 
 
+def test_codes_and_names_that_another_sheet_writes_otherwise_are_found_or_told(tmp_path: Path) -> None:
+    parts = [
+        ("A-101", "shackle", "Corvik"),
+        ("A-102", "cleat", "Norden"),
+        ("B-200", "fender", "Corvik"),
+        ("B-201", "buoy", "Svea"),
+    ]
+    write(tmp_path, "parts.csv", "Part No,Description,Supplier", parts)
+    write(
+        tmp_path,
+        "stock.csv",
+        "Part,Bin,On Hand",
+        [(part.replace("-", ""), "K1", at) for at, (part, _, _) in enumerate(parts)],
+    )
+    write(
+        tmp_path,
+        "suppliers.csv",
+        "Supplier,Phone,Town",
+        [("Corvik AS", "555-1", "Tarn"), ("Norden", "555-2", "Holm"), ("Svea", "555-3", "Ebbing")],
+    )
+    ran = hemplit("load", "parts.csv", "stock.csv", "suppliers.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 1 and "'Corvik', which suppliers does not list: C2, C4" in ran.out, ran.out + ran.err
+    assert "the nearest there is 'Corvik AS'" in ran.out
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute("SELECT count(*) FROM stock JOIN parts USING (part_no)").fetchone() == (4,)
+        assert database.execute("SELECT count(*) FROM parts JOIN suppliers USING (supplier_id)").fetchone() == (2,)
+
+
+def test_doctors_of_which_another_sheet_says_whole_names_keep_them(tmp_path: Path) -> None:
+    names = ["Dr. A. Holm", "Dr. B. Lund", "Dr. C. Tan"]
+    write(tmp_path, "doctors.csv", "Doctor ID,Name,Field", [(f"D{at}", name, at) for at, name in enumerate(names)])
+    visits = [(at, f"2026-02-{at + 1:02}", names[at % 3], 40 + at) for at in range(12)]
+    write(tmp_path, "visits.csv", "Visit,Date,Doctor,Fee", visits)
+    ran = hemplit("load", "doctors.csv", "visits.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    with sqlite3.connect(tmp_path / "yard.sqlite") as database:
+        assert database.execute("SELECT count(*) FROM visits JOIN doctors USING (doctor_id)").fetchone() == (12,)
+
+
 def test_a_column_refers_to_the_sheet_that_lists_its_values(tmp_path: Path) -> None:
     random = Random(1)
     jobs = [(700 + job, BOATS[random.randrange(6)][0], random.randrange(1, 9)) for job in range(40)]

@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 
 #: What people write in short or in full as it comes.
 IN_FULL = {"&": "and", "+": "and", "ltd": "limited", "co": "company", "inc": "incorporated", "corp": "corporation"}
+#: The letters and the number of a code, which some part by a sign.
+CODE = re.compile(r"^([^\W\d_]{1,4})[-_./](\d+)$")
 
 
 def partners(own: Sequence[Cells], theirs: Sequence[Cells], *, alike: bool = False) -> npt.NDArray[np.int64]:
@@ -145,9 +147,10 @@ def described(columns: Sequence[Cells]) -> Cells:
 def plainly(text: str) -> str:
     """A text without what is only a matter of writing.
 
-    >>> plainly("00041"), plainly("Lowe, Ann"), plainly("LAKE  Road"), plainly("Keel & Co.")
-    ('41', 'ann lowe', 'lake road', 'and company keel')
+    >>> plainly("00041"), plainly("Lowe, Ann"), plainly("LAKE  Road"), plainly("Keel & Co."), plainly("A-101")
+    ('41', 'ann lowe', 'lake road', 'and company keel', 'a101')
     """
     parts = [part.rstrip(".") or part for part in re.findall(r"[^\s,;]+", text.casefold())]
+    parts = [CODE.sub(r"\1\2", part) for part in parts]
     parts = [part.lstrip("0") or "0" if part.isdecimal() else IN_FULL.get(part, part) for part in parts]
     return " ".join(sorted(parts))

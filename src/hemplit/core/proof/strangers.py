@@ -258,15 +258,23 @@ def is_near(said: str, listed: str) -> bool:
     (True, False)
     """
     wanted = plainly(said)
-    return OSA.distance(wanted, plainly(listed)) <= int(len(wanted) * NEAR)
+    return OSA.distance(wanted, plainly(listed)) <= int(len(said) * NEAR)
 
 
 def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
-    """The listed name that is the fewest letters off, if these are few."""
+    """The listed name that is the fewest letters off, if these are few, or the only one with all its words, or some.
+
+    >>> _nearest("Corvik", [("Corvik Ltd",), ("Norden",)]), _nearest("Nordan", [("Corvik Ltd",), ("Norden",)])
+    ('Corvik Ltd', 'Norden')
+    """
     if len(names) > MOST_NAMES:
         return ""
     wanted = plainly(said)
-    most = int(len(wanted) * NEAR)
+    most = int(len(said) * NEAR)
     near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=most), one) for one in names]
     best = min(near, default=(most + 1, ("",)))
-    return ", ".join(best[1]) if best[0] <= most else ""
+    if best[0] <= most:
+        return ", ".join(best[1])
+    own = {*wanted.split()}
+    longer = [one for one in names for words in [{*plainly(" ".join(one)).split()}] if own < words or words < own]
+    return ", ".join(longer[0]) if len(longer) == 1 else ""

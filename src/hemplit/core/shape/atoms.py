@@ -49,6 +49,8 @@ LOOKED_AT = 50
 FEWEST = 3
 #: So large a share of the values of one of both sheets stands in the other one.
 BORNE_OUT = 0.5
+#: That one name is the same may be an accident.
+FEWEST_WHOLE = 2
 PERSON = frozenset(
     "name names owner skipper contact crew person worker employee supervisor customer client member author inspector"
     " captain surveyor agent buyer seller signed kunde eigner besitzer mitarbeiter proprietaire dueno".split()
@@ -285,6 +287,33 @@ def borne_out(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
     return found
 
 
+def named_whole(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
+    """The steps of those sheets that take names apart which another sheet says whole, and so would find in no table."""
+    found = {}
+    for name, relation in relations.items():
+        others = [(other, column) for other, one in relations.items() if other != name for column in one.columns]
+        steps = tuple(_left_whole(step, relation, others) for step in relation.steps)
+        if steps != relation.steps:
+            found[name] = steps
+    return found
+
+
+def _left_whole(step: Step, relation: Relation, others: Sequence[tuple[str, Column]]) -> Step:
+    """The step, only proposed if it takes names of persons apart of which another sheet has some as they were."""
+    if step.act != Act.PARTS or step.proposed or not {*NAMES} <= {*SHAPES[step.text("as")].parts}:
+        return step
+    pattern = re.compile(SHAPES[step.text("as")].pattern)
+    own = _held([relation.by_name[name] for name in step.texts("names") if name in relation.by_name], blank="")
+    for sheet, column in others:
+        if not any(pattern.fullmatch(str(value)) for value in column.values.slice(0, FEWEST).to_pylist()):
+            continue
+        fits = [pattern.fullmatch(str(value)) for value in column.values.to_pylist()]
+        known = sum(one is not None and one.groups(default="") in own for one in fits)
+        if known >= max(FEWEST_WHOLE, BORNE_OUT * len(fits)):
+            return replace(step, proposed=True, why=f"{step.why}; {sheet} says them whole")
+    return step
+
+
 def _decided(
     step: Step,
     relation: Relation,
@@ -329,12 +358,13 @@ def _listed(relation: Relation) -> Iterator[set[tuple[str, ...]]]:
             yield from ({_in_order(parts, cells) for cells in held} for parts in permutations(NAMES))
 
 
-def _held(columns: Sequence[Column]) -> set[tuple[str, ...]]:
-    """What columns say together in the rows in which all are filled."""
-    filled = np.logical_and.reduce([one.codes != EMPTY for one in columns])
-    codes = np.unique(np.stack([one.codes[filled] for one in columns], axis=1), axis=0)
-    said = ([str(value) for value in one.values.take(codes[:, at]).to_pylist()] for at, one in enumerate(columns))
-    return {*zip(*said, strict=True)}
+def _held(columns: Sequence[Column], blank: str | None = None) -> set[tuple[str, ...]]:
+    """What columns say together in the rows in which all are filled, or in all rows if it is said how a blank is."""
+    codes = np.unique(np.stack([one.codes for one in columns], axis=1), axis=0)
+    if blank is None:
+        codes = codes[(codes != EMPTY).all(axis=1)]
+    texts = [[*map(str, one.values.to_pylist()), blank or ""] for one in columns]
+    return {tuple(one[code] for one, code in zip(texts, row, strict=True)) for row in codes.tolist()}
 
 
 def _in_order(parts: Sequence[str], cells: Sequence[str]) -> tuple[str, ...]:

@@ -49,6 +49,9 @@ SEPARATORS = {
     "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
     "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
 }
+#: Where commas part the values of a list, semicolons in some cells do so, too.
+MIXED = "comma or semicolon"
+SEPARATORS[MIXED] = rf"\s*;\s*|{SEPARATORS['comma']}"
 #: What stands between values and seldom for anything else: that some of these stand alone as well is enough, if they
 #: are names and no remarks, which have more words.
 FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
@@ -63,7 +66,7 @@ NUMBERED = re.compile(
     rf"(?={NUMBER_BEFORE}|.*{NUMBER_BEHIND}$)(?:{NUMBER_BEFORE})?(?P<what>{WHAT})(?:{NUMBER_BEHIND})?"
 )
 WITH_NUMBERS = r"\(\d+\)|[x×] ?\d|\d ?[x×]? ?[[:alpha:]]"
-PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and "}
+PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
 #: ... a value stands in so many cells on average, ...
@@ -109,8 +112,19 @@ def separator(column: WorkingColumn) -> str | None:
     for by, pattern in SEPARATORS.items():
         parted = pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0
         if parted > 1 and _is_list(column.name, texts, column.cells.counts[: len(texts)].tolist(), by):
-            return by
+            return MIXED if by == "comma" and _is_mixed(texts) else by
     return None
+
+
+def _is_mixed(texts: Sequence[str]) -> bool:
+    """Whether semicolons part values in some cells, each with one that other cells have between commas.
+
+    >>> _is_mixed(["Ann, Ben", "Cas; Ann"]), _is_mixed(["Ann, Ben", "Ann (am; pm)"]), _is_mixed(["Ann, Ben"])
+    (True, False, False)
+    """
+    others = {part for text in texts if ";" not in text for part in _parts(text, "comma")}
+    mixed = [_parts(text, MIXED) for text in texts if ";" in text]
+    return bool(mixed) and all("" not in parts and not others.isdisjoint(parts) for parts in mixed)
 
 
 def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) -> bool:

@@ -231,12 +231,16 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
 
 
 def _near(child: _Pool, parent: _Pool, hit: npt.NDArray[np.bool_]) -> int:
-    """How many values of a column are a slip away from one of the list, if a person can still overlook both."""
+    """How many values of a column are a slip away from one of the list, or lack a word, if a person can still overlook
+    both: Corvik, of Corvik Ltd."""
     strange = child.column.values.filter(pa.array(~hit))
     if child.column.kind != TEXT or len(strange) > MOST_NEAR or len(parent.values) > MOST_LISTED:
         return 0
     listed = parent.column.values.to_pylist()
-    return sum(any(are_twins(one, other) for other in listed) for one in strange.to_pylist())
+    return sum(
+        any(are_twins(one, other) or other.startswith(f"{one} ") or one.startswith(f"{other} ") for other in listed)
+        for one in strange.to_pylist()
+    )
 
 
 def _density(own: npt.NDArray[np.float64], theirs: npt.NDArray[np.float64]) -> float:
