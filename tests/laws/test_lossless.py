@@ -59,7 +59,8 @@ def drafted(grid: Grid) -> Design:
 
 def without_reasons(design: Design) -> Design:
     sheets = tuple(
-        replace(sheet, steps=tuple(replace(step, why="") for step in sheet.steps)) for sheet in design.sheets
+        replace(sheet, steps=tuple(replace(step, why="") for step in sheet.steps if not step.proposed))
+        for sheet in design.sheets
     )
     tables = tuple(
         replace(
