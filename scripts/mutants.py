@@ -431,7 +431,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/study/facts.py", " if _share(texts, TURNED) < 1 else 0.0", ""),
     ("core/study/derived.py", "telling = dates - _counted_on(result)", "telling = dates"),
     ("core/shape/header.py", "return bool(_width(above, below)) or", "return"),
-    ("core/shape/sections.py", "alone or (coded and not any(map(_has_digit, texts)))", "True"),
+    ("core/shape/sections.py", "unlike = alone or (coded and not pc.any(", "unlike = True or (coded and not pc.any("),
     ("core/shape/atoms.py", "if known >= max(FEWEST_WHOLE, BORNE_OUT * len(fits)):", "if False:"),
     ("core/shape/lists.py", 'return MIXED if by == "comma" and _is_mixed(texts) else by', "return by"),
     ("core/columns/partners.py", 'parts = [CODE.sub(r"\\1\\2", part) for part in parts]', "pass"),

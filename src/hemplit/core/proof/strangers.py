@@ -271,10 +271,12 @@ def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
         return ""
     wanted = plainly(said)
     most = int(len(said) * NEAR)
-    near = [(OSA.distance(wanted, plainly(" ".join(one)), score_cutoff=most), one) for one in names]
+    plain = [plainly(" ".join(one)) for one in names]
+    near = [(OSA.distance(wanted, one, score_cutoff=most), name) for one, name in zip(plain, names, strict=True)]
     best = min(near, default=(most + 1, ("",)))
     if best[0] <= most:
         return ", ".join(best[1])
     own = {*wanted.split()}
-    longer = [one for one in names for words in [{*plainly(" ".join(one)).split()}] if own < words or words < own]
+    each = zip(({*one.split()} for one in plain), names, strict=True)
+    longer = [name for words, name in each if own < words or words < own]
     return ", ".join(longer[0]) if len(longer) == 1 else ""

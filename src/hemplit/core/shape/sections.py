@@ -17,10 +17,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, first_rows
+from hemplit.core.columns.codes import Grouping, distinct, first_rows
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
+from hemplit.core.model.arrays import of
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
@@ -39,11 +42,13 @@ SETTINGS = {"column": "text", "name": "text"}
 #: One heading heads all rows, as a title does, and on two columns a row with one cell may lack the other.
 FEWEST, FEWEST_COLUMNS = 2, 3
 SECTION = "Section"
+DIGIT = r"\d"
 
 
 def find(working: Working) -> Iterator[Step]:
     """The step, if all rows that hold but one cell are headings."""
-    if len(working.columns) < FEWEST_COLUMNS:
+    top = working.first_texts(1)
+    if len(working.columns) < FEWEST_COLUMNS or not top or not top[0][0] or any(top[0][1:]):
         return
     first = working.columns[0]
     headings = _headings(working, first)
@@ -53,14 +58,15 @@ def find(working: Working) -> Iterator[Step]:
         return
     if (occupied(working)[~headings] < FEWEST).any() or 2 * len(rows) > working.row_count:
         return
-    texts = [working.text(int(row), first) for row in rows]
+    texts = first.cells.texts.take(of(first.cells.codes[rows])).to_pylist()
     others = first.filled & ~headings
     each = {*zip(_files(working)[rows].tolist(), texts, strict=True)}
     if len(each) < len(texts) or not all(map(is_word, texts)):
         return
     alone = not others.any()
-    coded = all(_has_digit(working.text(int(row), first)) for row in np.flatnonzero(others))
-    unlike = alone or (coded and not any(map(_has_digit, texts)))
+    listed = first.cells.texts.take(of(distinct(first.cells.codes[others])))
+    coded = pc.all(pc.match_substring_regex(listed, DIGIT)).as_py() is not False
+    unlike = alone or (coded and not pc.any(pc.match_substring_regex(pa.array(texts), DIGIT)).as_py())
     name = first.name if alone else _name(texts, [column.name for column in working.columns])
     yield Step(
         ACT,
@@ -79,10 +85,6 @@ def _files(working: Working) -> npt.NDArray[np.int32]:
     """Which file each row comes from, shape (rows,)."""
     starts = [start for _, start in working.source.parts] or [0]
     return (np.searchsorted(starts, working.grid_rows, side="right") - 1).astype(np.int32)
-
-
-def _has_digit(text: str) -> bool:
-    return any(map(str.isdigit, text))
 
 
 def _name(texts: Sequence[str], taken: Sequence[str]) -> str:
