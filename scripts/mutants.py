@@ -438,7 +438,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/study/links.py", ' or other.startswith(f"{one} ")', ""),
     ("core/proof/strangers.py", 'return ", ".join(longer[0]) if len(longer) == 1 else ""', 'return ""'),
     ("core/shape/sections.py", "alone or (coded", "(coded"),
-    ("core/shape/sections.py", "(above < 0) | (files[above] < files)", "above < 0"),
+    ("core/shape/working.py", "(last >= 0) & (group[last] == group)", "last >= 0"),
     ("core/design/resolve.py", "elif step.act in (Act.FILE_NAME, Act.SECTIONS):", "elif step.act == Act.FILE_NAME:"),
     ("core/shape/header.py", "(not width or index - start < width)", "True"),
     ("core/shape/series.py", '    "Season": lambda text: bool(SEASON.fullmatch(text)),\n', ""),

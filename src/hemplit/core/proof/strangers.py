@@ -262,7 +262,7 @@ def is_near(said: str, listed: str) -> bool:
 
 
 def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
-    """The listed name that is the fewest letters off, if these are few, or the only one with all its words, or some.
+    """The listed name that is the fewest letters off, if these are few; else the only one with a word more or less.
 
     >>> _nearest("Corvik", [("Corvik Ltd",), ("Norden",)]), _nearest("Nordan", [("Corvik Ltd",), ("Norden",)])
     ('Corvik Ltd', 'Norden')

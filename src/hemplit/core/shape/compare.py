@@ -10,7 +10,7 @@ import numpy as np
 from hemplit.core.model.grid import base_name
 from hemplit.core.model.relation import ROW_NUMBER, Doubt
 from hemplit.core.shape.series import further
-from hemplit.core.shape.working import SHOWN, first_places
+from hemplit.core.shape.working import SHOWN, files_of, first_places
 from hemplit.dataclasses import replace
 from hemplit.errors import CellError, InputError
 
@@ -107,8 +107,8 @@ def by_file(before: Working, after: Working, step: Step) -> Step:
 
 def _per_file(working: Working, rows: npt.NDArray[np.int64]) -> list[int]:
     """How many of the rows stand in each file."""
-    starts = [start for _, start in working.source.parts] or [0]
-    return np.bincount(np.searchsorted(starts, rows, side="right") - 1, minlength=len(starts)).tolist()
+    files = files_of(working, rows)
+    return np.bincount(files.codes, minlength=files.size).tolist()
 
 
 def found_otherwise(before: Working, after: Working, step: Step) -> list[Doubt]:

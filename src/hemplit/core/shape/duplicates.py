@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.columns.codes import Grouping, doubled, with_blank
+from hemplit.core.columns.codes import doubled, with_blank
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import tells_when
 from hemplit.core.shape.names import period_in
-from hemplit.core.shape.working import Working, set_aside_rows, tell_apart
+from hemplit.core.shape.working import Working, files_of, set_aside_rows, tell_apart
 from hemplit.core.texts.words import LINE, is_identifier, words
 
 if TYPE_CHECKING:
@@ -45,9 +45,7 @@ def _again(working: Working) -> Flags:
     """The rows that repeat an earlier one in every cell, shape (rows,); what months say alike is said of each."""
     columns = [with_blank(column.cells.codes, len(column.cells.texts)) for column in working.columns]
     if _are_of_months(working):
-        starts = np.array([start for _, start in working.source.parts])
-        files = (np.searchsorted(starts, working.grid_rows, side="right") - 1).astype(np.int32)
-        columns.append(Grouping(files, len(starts)))
+        columns.append(files_of(working))
     return doubled(columns, working.row_count)
 
 

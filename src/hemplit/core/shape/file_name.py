@@ -20,9 +20,8 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import tells_when
 from hemplit.core.shape.names import name_parts, stem_of_file, stretch_of
-from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.core.shape.working import Working, files_of, with_further
 from hemplit.core.texts.moments import is_called_period
-from hemplit.dataclasses import replace
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
@@ -118,8 +117,9 @@ def act(working: Working, step: Step, number: int) -> Working:
     """
     parts = working.source.parts or ((_name_of_one(working, step), 0),)
     values = [_value(path, step) for path, _ in parts]
-    starts = np.array([start for _, start in parts])
-    return replace(working, columns=(*working.columns, _column(working, step.text("name"), starts, values)))
+    distinct = list(dict.fromkeys(values))
+    codes = np.array([distinct.index(value) for value in values], dtype=np.int32)[files_of(working).codes]
+    return with_further(working, step.text("name"), GridColumn(codes, pa.array(distinct, pa.string())))
 
 
 def _name_of_one(working: Working, step: Step) -> str:
@@ -141,11 +141,3 @@ def _value(path: str, step: Step) -> str:
             "name it like the other files, or draft the design again",
         )
     return _without(parts[place - 1], step.texts("without"))
-
-
-def _column(working: Working, name: str, starts: np.ndarray, values: Sequence[str]) -> WorkingColumn:
-    distinct = list(dict.fromkeys(values))
-    codes = np.array([distinct.index(value) for value in values], dtype=np.int32)
-    file = np.searchsorted(starts, working.grid_rows, side="right") - 1
-    position = max((column.position for column in working.columns), default=-1) + 1
-    return WorkingColumn(position, name, GridColumn(codes[file], pa.array(distinct, pa.string())), own=False)

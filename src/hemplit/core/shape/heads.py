@@ -24,7 +24,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_number, is_word
-from hemplit.core.shape.working import Working, WorkingColumn, mark
+from hemplit.core.shape.working import Working, WorkingColumn, last_above, mark
 from hemplit.core.texts.words import LINE, is_identifier, words
 from hemplit.dataclasses import replace
 
@@ -179,22 +179,15 @@ def act(working: Working, step: Step, number: int) -> Working:
     for column in working.columns:
         source: npt.NDArray[np.int64] | None = None
         if column.name in step.texts("columns"):
-            source = _last_above(first.filled, group)
+            source = last_above(first.filled, group)
         elif column.name in step.texts("within"):
-            source = _last_above(column.filled, group)
+            source = last_above(column.filled, group)
         elif column.name in step.texts("once"):
             of_group = np.full(int(group.max(initial=0)) + 1, -1)
             of_group[group[column.filled]] = np.flatnonzero(column.filled)
             source = of_group[np.maximum(group, 0)]
         columns.append(column if source is None else _filled(column, group, source, number))
     return replace(working, columns=tuple(columns))
-
-
-def _last_above(filled: Flags, group: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """For each row the last one with content at or above it in its group, -1 where there is none."""
-    rows = np.arange(len(filled))
-    last = np.maximum.accumulate(np.where(filled, rows, -1))
-    return np.where((last >= 0) & (group[last] == group), last, -1)
 
 
 def _filled(

@@ -40,18 +40,19 @@ if TYPE_CHECKING:
 
 ACT = Act.LISTS
 SETTINGS = {"column": "column", "into": "text", "by": "separator", "key": "key"}
+COMMA = r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+"
+#: Where commas part the values of a list, semicolons in some cells do so, too.
+MIXED = "comma or semicolon"
 #: The separators in words, with what parts the values; the clearer ones come first.
 SEPARATORS = {
     "line break": r"\s*\n\s*",
     "semicolon": r"\s*;\s*",
     "bar": r"\s*\|\s*",
     "slash": r"\s*/\s*",
-    "comma": r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+",
+    "comma": COMMA,
     "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
+    MIXED: rf"\s*;\s*|{COMMA}",
 }
-#: Where commas part the values of a list, semicolons in some cells do so, too.
-MIXED = "comma or semicolon"
-SEPARATORS[MIXED] = rf"\s*;\s*|{SEPARATORS['comma']}"
 #: What stands between values and seldom for anything else: that some of these stand alone as well is enough, if they
 #: are names and no remarks, which have more words.
 FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")

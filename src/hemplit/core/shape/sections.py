@@ -20,20 +20,29 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core.columns.codes import Grouping, distinct, first_rows
+from hemplit.core.columns.codes import distinct, first_rows
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.arrays import of
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
-from hemplit.core.shape.working import Working, WorkingColumn, compact, keep_rows, mark, occupied
+from hemplit.core.shape.working import (
+    Working,
+    WorkingColumn,
+    compact,
+    files_of,
+    keep_rows,
+    last_above,
+    mark,
+    occupied,
+    with_column,
+    with_further,
+)
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
-
-    import numpy.typing as npt
 
     from hemplit.core.shape.working import Flags
 
@@ -53,19 +62,19 @@ def find(working: Working) -> Iterator[Step]:
     first = working.columns[0]
     headings = _headings(working, first)
     rows = np.flatnonzero(headings)
-    starts = first_rows(Grouping(_files(working), len(working.source.parts) or 1))
-    if len(rows) < FEWEST or not headings[starts].all() or headings[-1] or (np.diff(rows) == 1).any():
+    files = files_of(working)
+    if len(rows) < FEWEST or not headings[first_rows(files)].all() or headings[-1] or (np.diff(rows) == 1).any():
         return
     if (occupied(working)[~headings] < FEWEST).any() or 2 * len(rows) > working.row_count:
         return
     texts = first.cells.texts.take(of(first.cells.codes[rows])).to_pylist()
     others = first.filled & ~headings
-    each = {*zip(_files(working)[rows].tolist(), texts, strict=True)}
+    each = {*zip(files.codes[rows].tolist(), texts, strict=True)}
     if len(each) < len(texts) or not all(map(is_word, texts)):
         return
     alone = not others.any()
     listed = first.cells.texts.take(of(distinct(first.cells.codes[others])))
-    coded = pc.all(pc.match_substring_regex(listed, DIGIT)).as_py() is not False
+    coded = pc.all(pc.match_substring_regex(listed, DIGIT)).as_py()
     unlike = alone or (coded and not pc.any(pc.match_substring_regex(pa.array(texts), DIGIT)).as_py())
     name = first.name if alone else _name(texts, [column.name for column in working.columns])
     yield Step(
@@ -79,12 +88,6 @@ def find(working: Working) -> Iterator[Step]:
 def _headings(working: Working, first: WorkingColumn) -> Flags:
     """The rows that hold a cell in this column and no other, shape (rows,)."""
     return first.filled & (occupied(working) == 1)
-
-
-def _files(working: Working) -> npt.NDArray[np.int32]:
-    """Which file each row comes from, shape (rows,)."""
-    starts = [start for _, start in working.source.parts] or [0]
-    return (np.searchsorted(starts, working.grid_rows, side="right") - 1).astype(np.int32)
 
 
 def _name(texts: Sequence[str], taken: Sequence[str]) -> str:
@@ -108,16 +111,10 @@ def act(working: Working, step: Step, number: int) -> Working:
     if first is None:
         return working
     headings = _headings(working, first)
-    rows = np.arange(working.row_count)
-    above = np.maximum.accumulate(np.where(headings, rows, -1))
-    files = _files(working)
-    codes = np.where((above < 0) | (files[above] < files), EMPTY, first.cells.codes[above])[~headings]
-    cells = compact(codes.astype(np.int32), first.cells.texts)
+    above = last_above(headings, files_of(working).codes)[~headings]
+    cells = compact(np.where(above < 0, np.int32(EMPTY), first.cells.codes[above]), first.cells.texts)
     below = keep_rows(working, ~headings, Fate.STORED, f"headings, in '{step.text('name')}'")
     own = below.named(step.text("name"))
     if own is None:
-        position = max(column.position for column in below.columns) + 1
-        column = WorkingColumn(position, step.text("name"), cells, own=False)
-        return replace(below, columns=(*below.columns, column))
-    filled = replace(own, cells=cells, changed=mark(own, cells.filled, number))
-    return replace(below, columns=tuple(filled if one is own else one for one in below.columns))
+        return with_further(below, step.text("name"), cells)
+    return with_column(below, own, replace(own, cells=cells, changed=mark(own, cells.filled, number)))

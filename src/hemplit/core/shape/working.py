@@ -232,6 +232,29 @@ def with_column(working: Working, column: WorkingColumn, instead: WorkingColumn)
     return replace(working, columns=tuple(instead if one is column else one for one in working.columns))
 
 
+def with_further(working: Working, name: str, cells: GridColumn) -> Working:
+    """The sheet with one column more, of values that stand in no cells of their own."""
+    position = max((column.position for column in working.columns), default=-1) + 1
+    return replace(working, columns=(*working.columns, WorkingColumn(position, name, cells, own=False)))
+
+
+def files_of(working: Working, rows: npt.NDArray[np.int64] | None = None) -> Grouping:
+    """Which file each row comes from; ``rows`` of the grid, or all that are left."""
+    starts = [start for _, start in working.source.parts] or [0]
+    places = np.searchsorted(starts, working.grid_rows if rows is None else rows, side="right") - 1
+    return Grouping(places.astype(np.int32), len(starts))
+
+
+def last_above(filled: Flags, group: npt.NDArray[np.integer]) -> npt.NDArray[np.int64]:
+    """For each row the last one with content at or above it in its group, -1 where there is none.
+
+    >>> last_above(np.array([True, False, False]), np.array([0, 0, 1])).tolist()
+    [0, 0, -1]
+    """
+    last = np.maximum.accumulate(np.where(filled, np.arange(len(filled)), -1))
+    return np.where((last >= 0) & (group[last] == group), last, -1)
+
+
 def first_places(column: WorkingColumn) -> npt.NDArray[np.int64]:
     """The first row that holds each distinct text."""
     filled = np.flatnonzero(column.filled)

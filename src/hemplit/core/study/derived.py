@@ -134,7 +134,7 @@ def _counted_on(result: Column) -> int:
     """How many of the values are one more than another: stages that are counted follow each other as days do."""
     if result.kind.word != "whole number":
         return 0
-    numbers = np.unique(result.values.to_numpy(zero_copy_only=False).astype(np.int64))
+    numbers = distinct(result.values.to_numpy(zero_copy_only=False).astype(np.int64))
     return int(np.count_nonzero(np.diff(numbers) == 1))
 
 
