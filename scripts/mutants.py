@@ -36,6 +36,7 @@ TESTS = {
     "core/shape/sections": "test_shapes test_topup",
     "core/shape/header": "test_topup test_shapes",
     "core/shape/lists": "test_shapes",
+    "core/shape/working": "test_topup",
     "core/shape/atoms": "test_together",
     "core/shape/children": "test_drafts test_shapes test_cases",
     "core/tables/names": "test_topup",
