@@ -32,6 +32,7 @@ from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.words import (
     MODEL,
+    MOMENT,
     PLACE,
     has_codes_of,
     is_document,
@@ -186,11 +187,19 @@ class _Judge:
         return numbered and not any(map(numbers_document, one.left))
 
     def _is_date_of_another(self, one: Dependency) -> bool:
-        """Whether the right side says when, by its header of what decides the left side: a date of a depot's order."""
+        """Whether the right side says when, by its header of what decides the left side: a date of a depot's order.
+
+        A date of which the header says nothing is of the document that happened then: the job, not its boat.
+        """
         if not is_moment(self.findings.by_name[one.right]) or self.candidates.is_named(one.left, one.right):
             return False
+        of_document = MOMENT.issuperset(words(one.right)) and not any(map(numbers_document, one.left))
         others = ((other,) for other in self.candidates.lefts_of[one.right] if other not in one.left)
-        named = (other for other in others if self.candidates.is_named(other, one.right))
+        named = (
+            other
+            for other in others
+            if self.candidates.is_named(other, one.right) or (of_document and numbers_document(other[0]))
+        )
         return any({*one.left} <= self.candidates.by_left[other].keys() for other in named)
 
     def _is_unsaid(self, one: Dependency) -> bool:
