@@ -250,6 +250,47 @@ CASES = {
         "Boat,Owner,Length\nTeal,,\nSmew,Lund,7.5\nKnot,,\nRail,Keel,8.5\n",
         {"": "Boat,Owner,Length\nTeal,,\nSmew,Lund,7.5\nKnot,,\nRail,Keel,8.5\n"},
     ),
+    "forms one below the other": Case(
+        "Job No,J-17,,,Day,2026-03-01\nOwner,Keel,,,Phone,555 0101\n,,,,,\nPart,Qty,Price,Fee,,\ncleat,4,2.5,10,,\n"
+        "rope,3,2,6,,\nSubtotal,,,16,,\nTax 10 %,,,1.6,,\nTotal,,,17.6,,\n,,,,,\nJob No,J-18,,,Day,2026-03-04\n"
+        "Owner,Lund,,,Phone,\n,,,,,\nPart,Qty,Price,Fee,,\nrope,6,2,12,,\nSubtotal,,,12,,\nTax 10 %,,,1.2,,\n"
+        "Total,,,13.2,,\n",
+        {
+            "": "Part,Qty,Price,Fee,Job No,Day,Owner,Phone\ncleat,4,2.5,10,J-17,2026-03-01,Keel,555 0101\n"
+            "rope,3,2,6,J-17,2026-03-01,Keel,555 0101\nrope,6,2,12,J-18,2026-03-04,Lund,\n"
+        },
+    ),
+    "forms with a title and a last line each, and labels with colons": Case(
+        "Mole Quay,,\nDock: North,Keeper:,Quill\nBerth,Boat,Keeper\nA1,Teal,Bo\nA2,Smew,Ann\nMind the tide,,\n,,\n"
+        "Mole Quay,,\nDock: South,Keeper:,Marsh\nBerth,Boat,Keeper\nB1,Knot,Bo\nMind the tide,,\n",
+        {
+            "": "Berth,Boat,Keeper,Dock,Keeper Above\nA1,Teal,Bo,North,Quill\nA2,Smew,Ann,North,Quill\n"
+            "B1,Knot,Bo,South,Marsh\n"
+        },
+    ),
+    "the header again and again under a line": Case(
+        "North Dock,,\nBerth,Boat,Length\nA1,Teal,8.2\nA2,Smew,9.1\nSouth Dock,,\nBerth,Boat,Length\nB1,Knot,7.4\n",
+        {"": "Berth,Boat,Length,Dock\nA1,Teal,8.2,North Dock\nA2,Smew,9.1,North Dock\nB1,Knot,7.4,South Dock\n"},
+    ),
+    "one form of a job": Case(
+        "Job No,J-17,\nOwner,Keel,\n,,\nPart,Qty,Price\ncleat,4,2.5\nrope,3,2\n",
+        {"": "Part,Qty,Price,Job No,Owner\ncleat,4,2.5,J-17,Keel\nrope,3,2,J-17,Keel\n"},
+    ),
+    "labels that may speak of the list only": Case(
+        "Season:,2026,\nPrinted:,2026-03-01,\nBoat,Owner,Length\nTeal,Keel,8.2\nSmew,Lund,9.1\n",
+        {"": "Boat,Owner,Length\nTeal,Keel,8.2\nSmew,Lund,9.1\n"},
+    ),
+    "a small table above a wider one": Case(
+        "Trade,Rate,\nRigger,45,\nPainter,38,\n,,\nJob,Boat,Trade\n1,Teal,Rigger\n2,Smew,Painter\n3,Knot,Rigger\n",
+        {
+            "": "Trade,Rate\nRigger,45\nPainter,38\n",
+            "table 2": "Job,Boat,Trade\n1,Teal,Rigger\n2,Smew,Painter\n3,Knot,Rigger\n",
+        },
+    ),
+    "a header with colons": Case(
+        "Name:,Phone:,Boat:\nAnn,555 0101,Teal\nBo,555 0102,Smew\n",
+        {"": "Name:,Phone:,Boat:\nAnn,555 0101,Teal\nBo,555 0102,Smew\n"},
+    ),
     "names of seasons over what is said of each": Case(
         ",,Spring,,Autumn,,\nBoat,Owner,Day,Fee,Day,Fee,Notes\nTeal,Keel,2026-03-01,120,2026-10-02,95,\n"
         "Smew,Lund,2026-03-04,110,,,late\n",

@@ -676,6 +676,24 @@ def test_worksheets_of_one_layout_are_one_table_with_their_month(tmp_path: Path)
     assert rows(tmp_path, "SELECT count(*) FROM lifts_sheet WHERE \"Month\" = 'June'") == [(14,)]
 
 
+def test_worksheets_that_are_forms_are_one_sheet_whatever_they_are_called(tmp_path: Path) -> None:
+    told = {
+        "Teal": ("J-11", "Keel", [("cleat", 4), ("rope", 9), ("mast", 1)]),
+        "Smew": ("J-12", "Lund", [("rope", 5), ("oar", 2)]),
+        "Teal again": ("J-15", "Keel", [("oar", 4), ("cleat", 6)]),
+    }
+    sheets: dict[str, list[list[object]]] = {
+        name: [["Mole Quay"], [], ["Job No", number, "", "Owner", owner], [], ["Part", "Qty", "Seen"]]
+        + [[part, count, "yes"] for part, count in lines]
+        + [["Total", sum(count for _, count in lines)]]
+        for name, (number, owner, lines) in told.items()
+    }
+    ran = hemplit("load", book(tmp_path / "forms.xlsx", sheets), "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    lines = [(number, owner, *line) for number, owner, lines in told.values() for line in lines]
+    assert rows(tmp_path, 'SELECT "Job No", "Owner", "Part", "Qty" FROM forms_sheet') == lines
+
+
 def test_two_lists_under_the_same_headers_stay_two(tmp_path: Path) -> None:
     units = [["Code", "Name"], ["KG", "kilogram"], ["PC", "piece"], ["LT", "litre"]]
     docks = [["Code", "Name"], ["ND", "north"], ["SD", "south"], ["HW", "wall"]]

@@ -94,6 +94,43 @@ def test_berths_of_a_later_sheet_are_of_the_dock_that_heads_them(tmp_path: Path)
     assert said == {"D1": None, "D2": None, "B1": "South Dock"}
 
 
+def form(number: int, owner: str, boat: str, *parts: str) -> str:
+    heads = f"Job No,J-{number},\nOwner,{owner},\nBoat,{boat},\nDate,2026-03-{number:02},\n,,\nPart,Qty,Price\n"
+    return heads + "\n".join(parts) + "\n"
+
+
+@pytest.mark.parametrize("first", ["forms", "forms/J-1.csv"])
+def test_a_later_form_is_another_job(first: str, tmp_path: Path) -> None:
+    """Though there was but one so far; what labels say of a job stands once, and so do its lines."""
+    (tmp_path / "forms").mkdir()
+    given = {
+        1: ("Keel", "Teal", "cleat,4,2.5", "rope,3,2"),
+        2: ("Lund", "Smew", "rope,6,2"),
+        3: ("Keel", "Teal", "oar,2,9"),
+    }
+    for number, told in given.items():
+        (tmp_path / ("forms" if number < 3 else "") / f"J-{number}.csv").write_text(
+            form(number, *told), encoding="utf-8"
+        )
+    ran = hemplit("load", first, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    for later in () if first == "forms" else ("forms/J-2.csv",):
+        assert topup(tmp_path, later).code == 0
+    ran = topup(tmp_path, "J-3.csv")
+    assert (ran.code, "1 new row added" in said(ran)) == (0, True), ran.out + ran.err
+    view = next(name for (name,) in rows(tmp_path, "SELECT name FROM sqlite_master WHERE name LIKE '%sheet'"))
+    headers = {name for (name,) in rows(tmp_path, f"SELECT name FROM pragma_table_info('{view}')")}
+    assert headers == {"Part", "Qty", "Price", "Job No", "Owner", "Boat", "Date"}
+    lines = rows(tmp_path, f'SELECT "Job No", "Owner", "Date", "Part", "Qty" FROM {view} ORDER BY 1, 4')
+    assert lines == [
+        ("J-1", "Keel", "2026-03-01", "cleat", 4),
+        ("J-1", "Keel", "2026-03-01", "rope", 3),
+        ("J-2", "Lund", "2026-03-02", "rope", 6),
+        ("J-3", "Keel", "2026-03-03", "oar", 2),
+    ]
+    assert rows(tmp_path, "SELECT job_no, date FROM jobs") == [(f"J-{at}", f"2026-03-{at:02}") for at in (1, 2, 3)]
+
+
 def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
     before = rows(folder, "SELECT owner_id, name FROM owners")
     lines = [*(job(at, at % 12) for at in range(460, 480)), job(480, 31, Owner="Zoe Marsh", Status="on hold")]

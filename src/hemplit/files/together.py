@@ -20,7 +20,8 @@ import numpy as np
 
 from hemplit.core.columns.codes import stack
 from hemplit.core.model.grid import EMPTY, Grid, Range, Source
-from hemplit.core.shape.looks import DEEPEST, MONTHS, header_row
+from hemplit.core.shape.looks import MONTHS
+from hemplit.core.shape.tops import DEEPEST, header_row, labelled, pairs
 from hemplit.core.shape.working import stacked, start
 from hemplit.dataclasses import replace
 
@@ -164,8 +165,23 @@ def _file_name(grid: Grid) -> str:
 def _is_one_sheet(group: Sequence[tuple[Grid, list[str]]], name_of: Callable[[Grid], str]) -> bool:
     """Whether sheets of the same columns are parts of one, such as months or places of it, and no two lists."""
     names = [name_of(grid) for grid, _ in group]
-    usable = all(len(header) > 1 and len({*header}) == len(header) for _, header in group)
+    if all(map(_are_usable, ([name for name in header if name] for _, header in group))) and _are_forms(group):
+        return True
+    usable = all(_are_usable(header) for _, header in group)
     return usable and _is_series(names) and (_is_dated(names) or not _list_the_same(group))
+
+
+def _are_usable(names: Sequence[str]) -> bool:
+    """Whether the columns of several sheets can be put together by their names."""
+    return len(names) > 1 and len({*names}) == len(names)
+
+
+def _are_forms(group: Sequence[tuple[Grid, list[str]]]) -> bool:
+    """Whether the same labels stand above the rows of each, and something else beside them."""
+    tops = [_top(grid) for grid, _ in group]
+    said = [dict(pair for row in labelled(top) for pair in pairs(top[row])) for top in tops]
+    same = {frozenset(one) for one in said}
+    return len(said) > 1 and len(same) == 1 and bool(said[0]) and any(one != said[0] for one in said)
 
 
 def _list_the_same(group: Sequence[tuple[Grid, list[str]]]) -> bool:
@@ -251,10 +267,14 @@ def _common(texts: Sequence[str]) -> str:
 
 
 def _header(grid: Grid) -> list[str]:
-    working = start(grid)
-    top = [texts for texts in working.first_texts(DEEPEST) if any(texts)]
+    top = _top(grid)
     row = header_row(top)
     return [] if row is None else [text.strip() for text in top[row]]
+
+
+def _top(grid: Grid) -> list[list[str]]:
+    """The first rows, without those that are blank."""
+    return [texts for texts in start(grid).first_texts(DEEPEST) if any(texts)]
 
 
 def _stacked(name: str, group: Sequence[tuple[Grid, list[str]]]) -> Grid:

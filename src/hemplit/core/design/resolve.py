@@ -260,7 +260,7 @@ def headers(sheet: SheetPlan) -> tuple[str, ...]:
         if step.act in (Act.SIDEWAYS, Act.LISTS, Act.PARTS):
             gone = {step.text("column"), *(name for block in step.blocks for name in block)}
             names = {name: None for name in names if name not in gone}
-        if step.act in (Act.HEADER, Act.PARTS):
+        if step.act in (Act.LABELS, Act.HEADER, Act.PARTS):
             names |= dict.fromkeys(step.texts("names"))
         elif step.act in (Act.FILE_NAME, Act.SECTIONS):
             names[step.text("name")] = None

@@ -9,6 +9,7 @@ from hemplit.core.draft.head import document_of
 from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.sorts import could_decide
 from hemplit.core.draft.verdict import Verdict
+from hemplit.core.model.acts import Act
 from hemplit.core.texts.words import is_identifier, is_of_matter, stem_of, words
 
 if TYPE_CHECKING:
@@ -31,9 +32,11 @@ def _headed(candidates: Candidates, key: Collection[str]) -> Iterator[Verdict]:
     """All that stands above the lines of a document is said of it."""
     document = document_of(candidates.findings)
     if document in key:
-        above = takewhile(lambda facts: facts.name in {document} | candidates.constant, candidates.findings.columns)
+        heads = {document} | candidates.constant
+        labels = [name for step in candidates.findings.steps if step.act == Act.LABELS for name in step.texts("names")]
+        above = labels if document in labels else takewhile(heads.__contains__, candidates.findings.by_name)
         bits = (("heads all lines", 1.0),)
-        yield from (Verdict((document,), one.name, 1, bits, bits) for one in above if one.name != document)
+        yield from (Verdict((document,), name, 1, bits, bits) for name in above if name in heads - {document})
 
 
 def _named(candidates: Candidates, key: Collection[str], believed: dict[Left, int]) -> Iterator[Verdict]:

@@ -14,6 +14,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import TIMES, can_decide
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.words import LINE, MOMENT, NOTE, is_of_matter, numbers_document, stem_of, words
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
 
 #: What is measured of a thing once, and is no other next month; a weight or a depth may be.
 SIZES = frozenset("length width beam draught tonnage capacity seats built hp laenge breite longueur".split())
-#: One row alone says everything again.
+#: One row alone says everything again, but for that of a form, which says what stands above it once.
 FEWEST_ROWS = 3
 
 
@@ -101,7 +102,8 @@ def _beside(findings: Findings) -> tuple[str, ...]:
 
 
 def _same_throughout(findings: Findings) -> Iterator[ColumnFacts]:
-    if not findings.of and findings.row_count >= FEWEST_ROWS:
+    is_form = any(step.act == Act.LABELS and not step.proposed for step in findings.steps)
+    if not findings.of and (is_form or findings.row_count >= FEWEST_ROWS):
         yield from (facts for facts in findings.columns if facts.distinct == 1 and not facts.blanks)
 
 

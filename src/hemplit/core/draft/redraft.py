@@ -28,7 +28,7 @@ SAME = 0.5
 #: How many rows a step found when it was drafted.
 COUNTS = ("seen", "each_file")
 #: The acts by which a sheet gets other columns than those under its headers.
-OF_COLUMNS = (Act.FILE_NAME, Act.SECTIONS, Act.SIDEWAYS, Act.LISTS, Act.PARTS)
+OF_COLUMNS = (Act.LABELS, Act.FILE_NAME, Act.SECTIONS, Act.SIDEWAYS, Act.LISTS, Act.PARTS)
 #: What a step is about, by which it is known again where its other settings are no longer the same.
 ABOUT = ("column", "into", "instead", "of")
 

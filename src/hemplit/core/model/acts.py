@@ -8,12 +8,13 @@ from enum import StrEnum
 class Act(StrEnum):
     """One sort of step.
 
-    >>> Act.HEADER.number, Act.of(3)
-    (3, <Act.HEADER: 'read the header'>)
+    >>> Act.HEADER.number, Act.of(4)
+    (4, <Act.HEADER: 'read the header'>)
     """
 
     AREA = "read these cells"
     BLANK_ROWS = "skip blank rows"
+    LABELS = "add columns from labels"
     HEADER = "read the header"
     TIDY = "trim spaces"
     REPEATED_HEADER = "skip repeated headers"

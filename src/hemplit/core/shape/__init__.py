@@ -28,6 +28,7 @@ from hemplit.core.shape import (
     gaps,
     header,
     heads,
+    labels,
     lists,
     long_rows,
     merged_cells,
@@ -57,6 +58,7 @@ if TYPE_CHECKING:
 #: New shapes are added here, in the order in which they act.
 DETECTORS = (
     blank_rows,
+    labels,
     header,
     blanks,
     repeated_header,

@@ -21,13 +21,16 @@ from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import Range, address, column_letters, column_number
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import DEEPEST, header_row, is_word
+from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.tops import DEEPEST, TITLE_LINES, header_row, labelled, pairs
 from hemplit.core.shape.working import Working, keep_columns, keep_rows
 from hemplit.dataclasses import dataclass
 from hemplit.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Collection, Iterable, Sequence
+
+    import numpy.typing as npt
 
     from hemplit.core.shape.working import Flags
 
@@ -37,8 +40,6 @@ SETTINGS = {"names": "texts?", "place": "number?", "area": "area?"}
 KNOWN = 0.5
 #: The columns of two tables side by side bear the same names if at least this share of them does.
 SAME_NAMES = 0.5
-#: A title has so many lines at most: what it is, whose, and of which day.
-TITLE_LINES = 3
 #: What is said of the other cells of the sheet; other tables may hold them.
 OUTSIDE = "outside of the table"
 
@@ -221,7 +222,7 @@ def _titled(working: Working, group: list[int]) -> bool:
 def _headers(working: Working, group: list[int], first: int = 0, last: int | None = None) -> list[str] | None:
     rows = np.flatnonzero(_filled(working, group))
     rows = rows[(rows >= first) & (rows <= (working.row_count if last is None else last))][:DEEPEST]
-    top = [[working.text(int(row), working.columns[index]) for index in group] for row in rows]
+    top = _texts(working, group, rows.tolist())
     row = header_row(top) if len(top) > 1 else None
     return None if row is None else [text for text in top[row] if text]
 
@@ -236,8 +237,9 @@ def _one_under_the_other(working: Working, group: list[int]) -> list[Range]:
     tables: list[tuple[int, int]] = []
     known: list[list[str]] = []
     pending: int | None = None
+    labels = _labels(working, group, rows)
     for start, end in zip(starts, ends, strict=True):
-        title = _is_title(working, group, start, end)
+        title = _is_title(working, group, start, end, labels)
         header = None if title else _new_table(working, group, start, end, known)
         if header is not None and tables and known:
             tables.append((start if pending is None else pending, end))
@@ -264,24 +266,39 @@ def _one_under_the_other(working: Working, group: list[int]) -> list[Range]:
     return [Range(int(offset[top]), min(places), int(offset[bottom]), max(places)) for top, bottom in tables]
 
 
-def _is_title(working: Working, group: list[int], start: int, end: int) -> bool:
-    """Whether rows of one cell each are a title, and what is said below it."""
-    cells = (sum(bool(working.text(row, working.columns[index])) for index in group) for row in range(start, end + 1))
-    return end - start < TITLE_LINES and len(group) > 1 and all(count == 1 for count in cells)
+def _is_title(working: Working, group: list[int], start: int, end: int, labels: Collection[str]) -> bool:
+    """Whether rows are a title, and what is said below it, or labels with what they say of the rows below."""
+    if end - start >= DEEPEST or len(group) < 2:
+        return False
+    rows = _texts(working, group, range(start, end + 1))
+    widths = [sum(map(bool, texts)) for texts in rows]
+    if len(rows) <= TITLE_LINES and all(width == 1 for width in widths):
+        return True
+    return bool(labels) and all(width == 1 or pairs(texts, labels) for width, texts in zip(widths, rows, strict=True))
+
+
+def _labels(working: Working, group: list[int], rows: npt.NDArray[np.int64]) -> frozenset[str]:
+    """The labels that stand above the first table."""
+    top = _texts(working, group, rows[:DEEPEST].tolist())
+    return frozenset(label for row in labelled(top) for label, _ in pairs(top[row]))
+
+
+def _texts(working: Working, group: list[int], rows: Iterable[int]) -> list[list[str]]:
+    return [[working.text(row, working.columns[index]) for index in group] for row in rows]
 
 
 def _new_table(working: Working, group: list[int], start: int, end: int, known: list[list[str]]) -> list[str] | None:
     """The header of a further table in these rows; None if they go on with the one above."""
     if not known or end == start:
         return None
-    top = [
-        [working.text(row, working.columns[index]) for index in group] for row in range(start, min(end, start + 12) + 1)
-    ]
+    top = _texts(working, group, range(start, min(end, start + 12) + 1))
+    if any([text for text in texts if text] in known for texts in top):
+        return None
     row = header_row(top)
     if row is None or row > 2 or row + 1 >= len(top):
         return None
     names = [text for text in top[row] if text]
-    if len(names) < 2 or names in known or any(name.endswith(":") for name in names):
+    if len(names) < 2 or any(name.endswith(":") for name in names):
         return None
     below = top[row + 1 :]
     numbers_below = any(

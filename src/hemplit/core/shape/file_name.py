@@ -42,18 +42,32 @@ def find(working: Working) -> Iterator[Step]:
     width = len(whole[0])
     taken = {column.name for column in working.columns}
     if any(len(parts) != width for parts in whole):
+        if _is_told(working, [stem_of_file(path) for path, _ in working.source.parts]):
+            return
         yield Step(ACT, (("part", 0), ("name", _free("File", taken))), "the file names have nothing in common")
         return
     for place in range(width):
         texts = [parts[place] for parts in whole]
         without = _common_words(texts)
         values = [_without(text, without) for text in texts]
-        if len(set(values)) > 1:
+        if len(set(values)) > 1 and (stretch_of(values) or not _is_told(working, values)):
             name = _free(_name(set(values), set(texts)), taken)
             taken.add(name)
             settings: tuple[tuple[str, Setting], ...] = (("part", place + 1), ("name", name), ("parts", width))
             more = (("without", without),) if without else ()
             yield Step(ACT, (*settings, *more), ", ".join(sorted(set(values))[:4]))
+
+
+def _is_told(working: Working, values: Sequence[str]) -> bool:
+    """Whether labels above the rows of each file tell the files apart as these values do."""
+    file = files_of(working).codes
+    for column in working.columns:
+        if not column.own and column.filled.all():
+            pairs = {*zip(file.tolist(), column.cells.codes.tolist(), strict=True)}
+            told = {(code, values[of]) for of, code in pairs}
+            if len({of for of, _ in pairs}) == len(pairs) and len(told) == len({*values}) == len(column.cells.texts):
+                return True
+    return False
 
 
 def _of_one(working: Working) -> Iterator[Step]:

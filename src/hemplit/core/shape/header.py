@@ -13,7 +13,6 @@ header where the upper spans the lower (``Owner`` over ``Name`` and ``Phone``, `
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -24,8 +23,9 @@ from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import DEEPEST, are_labels, header_row, is_date, is_number, is_word
+from hemplit.core.shape.looks import is_date, is_number, is_word
 from hemplit.core.shape.series import like
+from hemplit.core.shape.tops import DEEPEST, are_labels, header_row, tidy
 from hemplit.core.shape.working import ABOVE, SHOWN, Working, keep_columns, keep_rows
 from hemplit.core.texts.words import words
 from hemplit.dataclasses import replace
@@ -45,8 +45,9 @@ NO_COLUMN = "columns with neither header nor content"
 
 def find(working: Working) -> Iterator[Step | Doubt]:
     """The step, with the names that the one or two rows of the header give; nothing for a sheet without rows."""
+    working = _nameless(working)
     top = working.first_texts(DEEPEST)
-    if not top:
+    if not top or not working.columns:
         return
     row = header_row(top) or 0
     rows = _with_its_partner(working, top, row)
@@ -138,8 +139,8 @@ def _width(above: Sequence[str], below: Sequence[str]) -> int:
 def _joined(working: Working, rows: Sequence[int], top: Sequence[Sequence[str]]) -> list[str]:
     """What the rows of the header say over each column."""
     if len(rows) == 1:
-        return _with_further(working, [_tidy(text) for text in top[rows[0]]])
-    above, below = ([_tidy(text) for text in top[row]] for row in rows)
+        return _with_further(working, [tidy(text) for text in top[rows[0]]])
+    above, below = ([tidy(text) for text in top[row]] for row in rows)
     upper_row = int(working.grid_rows[rows[0]])
     reach = {}
     for one in working.merged:
@@ -162,7 +163,7 @@ def _with_further(working: Working, names: list[str]) -> list[str]:
     for _, start in working.source.parts[1:] if "" in names else ():
         first = int(np.searchsorted(working.grid_rows, start))
         for row in range(first, min(first + DEEPEST, working.row_count)):
-            texts = [_tidy(text) for text in working.row_texts(row)]
+            texts = [tidy(text) for text in working.row_texts(row)]
             named = [(name, text) for name, text in zip(names, texts, strict=True) if name]
             if len(named) > 1 and sum(name == text for name, text in named) > len(named) / 2:
                 names = [name or (text if is_word(text) else "") for name, text in zip(names, texts, strict=True)]
@@ -170,23 +171,26 @@ def _with_further(working: Working, names: list[str]) -> list[str]:
     return names
 
 
-def _tidy(text: str) -> str:
-    """A header without line breaks, doubled and outer blanks."""
-    return re.sub(r"[\s\u00a0\u200b\ufeff]+", " ", text).strip()
-
-
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet below the header, its columns named. Raises ``InputError`` if no row has these names."""
-    rows, headers = _place(working, step)
+    rows, headers = _place(_nameless(working), step)
     headers = _as_known(headers, step.texts("names"))
     titles = np.arange(working.row_count) < rows[0]
     last = int(working.grid_rows[rows[-1]])
     below = keep_rows(working, ~titles, Fate.LEFT_OUT, ABOVE, named=True)
     below = keep_rows(below, below.grid_rows > last, Fate.STORED, "the header, as names of columns")
-    columns = _named(below, headers, _last_filled(below), -1)
+    own = _nameless(below)
+    columns = _named(own, headers, _last_filled(own), -1)
     places = {column.position for column in columns}
-    kept = [column for column in below.columns if column.position in places]
-    return replace(keep_columns(below, kept, Fate.LEFT_OUT, NO_COLUMN), columns=columns)
+    further = [column for column in below.columns if column.name]
+    kept = [column for column in own.columns if column.position in places]
+    left = keep_columns(below, [*kept, *further], Fate.LEFT_OUT, NO_COLUMN)
+    return replace(left, columns=(*columns, *further))
+
+
+def _nameless(working: Working) -> Working:
+    """The sheet without the columns that have names already, as labels above the header give them."""
+    return replace(working, columns=tuple(column for column in working.columns if not column.name))
 
 
 def _place(working: Working, step: Step) -> tuple[Sequence[int], list[str]]:
@@ -229,7 +233,7 @@ def _best(working: Working, step: Step, of: Callable[[str], Hashable]) -> tuple[
     best: tuple[int, Sequence[int], list[str]] = (0, (), [])
     for row in range(len(top) - lines + 1):
         rows = tuple(range(row, row + lines))
-        if lines == 1 and wanted.isdisjoint(of(_tidy(text)) for text in top[row]) and not nameless:
+        if lines == 1 and wanted.isdisjoint(of(tidy(text)) for text in top[row]) and not nameless:
             continue
         headers = _joined(working, rows, top)
         if wanted.isdisjoint(map(of, headers)) and not nameless:

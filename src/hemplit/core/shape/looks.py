@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 import re
-from itertools import islice, pairwise
+from itertools import islice
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Sequence
+    from collections.abc import Callable, Iterable
 
 NUMBER = re.compile(r"[-+(]?\s*[€$£]?\s*[-+]?\d[\d.,'\u00a0\u202f ]*\s*[%€$£)]?-?")
 DATE = re.compile(
@@ -49,12 +49,6 @@ MONTHS = {
     )
     for name in names.split()
 }
-#: A header stands within so many rows of the top, ...
-DEEPEST = 40
-#: ... and names at least this share of the columns that are filled below it.
-NAMED = 0.6
-#: So many years, days or numbers that follow each other stand in a header, beside words.
-SEVERAL_LABELS = 3
 
 
 def all_but(misses: int, texts: Iterable[str], holds: Callable[[str], object]) -> bool:
@@ -117,36 +111,3 @@ def number(text: str) -> float:
     except ValueError:
         return math.nan
     return -value if negative else value
-
-
-def header_row(top: Sequence[Sequence[str]]) -> int | None:
-    """The first row that could be a header, None if none could; the last row has nothing below it and is none."""
-    widths = [sum(bool(text.strip()) for text in texts) for texts in top]
-    for row, texts in enumerate(top[:-1]):
-        below = sorted(widths[row + 1 : row + 12])
-        typical = below[len(below) // 2]
-        words = sum(is_word(text) for text in texts)
-        if widths[row] < max(min(2, typical), NAMED * typical):
-            continue
-        numbers = [text.strip() for text in texts if text.strip() and not is_word(text)]
-        if len(numbers) >= SEVERAL_LABELS and words > 1 and are_labels(numbers):
-            words += len(numbers)
-        if words == widths[row] or (widths[row] >= typical and 2 * words >= widths[row]):
-            return row
-    return None
-
-
-def are_labels(numbers: Sequence[str]) -> bool:
-    """Whether numbers in a row may well stand over columns: years, days, or numbers that follow each other.
-
-    >>> are_labels(["2024", "2026"]), are_labels(["1", "2", "3"]), are_labels(["9", "4.5"])
-    (True, True, False)
-    >>> are_labels(["2026-03-02", "2026-03-03", "2026-03-04"])
-    True
-    """
-    if len(numbers) >= SEVERAL_LABELS and all(map(is_date, numbers)):
-        return len(set(numbers)) == len(numbers)
-    if all(re.fullmatch(r"(?:19|20)\d{2}", text) for text in numbers):
-        return True
-    whole = [int(text) for text in numbers if text.isdecimal()]
-    return len(whole) == len(numbers) > 1 and all(two == one + 1 for one, two in pairwise(whole))

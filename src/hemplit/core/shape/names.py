@@ -1,4 +1,4 @@
-"""The names of files: their parts, and the month, year or week that they say."""
+"""What the names of files say, their parts and the month, year or week in them; and what headings of rows name."""
 
 from __future__ import annotations
 
@@ -10,10 +10,12 @@ from hemplit.core.shape.looks import MONTHS
 from hemplit.core.texts.moments import is_called_period
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Collection, Iterable, Sequence
 
 #: A date with its month, words with blanks between them, or a number.
 PARTS = re.compile(r"\d{4}[-_.]\d{1,2}(?:[-_.]\d{1,2})?(?!\d)|[^\W\d_]+(?:[ '][^\W\d_]+)*|\d+")
+#: What headings are that have no word in common.
+SECTION = "Section"
 #: What a part says, by its form.
 FORMS = {
     "Year": re.compile(r"(?:19|20)\d{2}"),
@@ -56,3 +58,18 @@ def period_in(path: str) -> str:
     ('2026-10', '2026', '')
     """
     return " ".join(text for text in name_parts(path) if is_called_period(stretch_of([text])))
+
+
+def name_of_headings(texts: Sequence[str], taken: Collection[str]) -> str:
+    """What the headings are: the last word of all of them.
+
+    >>> name_of_headings(["North Dock", "South Dock"], []), name_of_headings(["Masts", "Ropes"], [])
+    ('Dock', 'Section')
+    >>> name_of_headings(["North Dock", "South Dock"], ["Berth", "Dock"])
+    'Dock Above'
+    """
+    last = {text.split()[-1] for text in texts if len(text.split()) > 1}
+    name = last.pop() if len(last) == 1 and all(len(text.split()) > 1 for text in texts) else SECTION
+    while name in taken:
+        name = f"{name} Above"
+    return name

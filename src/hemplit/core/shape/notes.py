@@ -44,6 +44,7 @@ def find(working: Working) -> Iterator[Step]:
 
 def _rows(working: Working) -> list[int]:
     """The lines of notes, the last first."""
+    working = working.in_cells
     if len(working.columns) < 3 or working.row_count < 3:
         return []
     filled = occupied(working)

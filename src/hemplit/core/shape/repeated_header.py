@@ -40,13 +40,14 @@ def find(working: Working) -> Iterator[Step]:
 def _rows(working: Working) -> tuple[Flags, Flags]:
     """The rows that say the header again, and those above it in each further file; shape (rows,) both."""
     none = np.zeros(working.row_count, dtype=bool)
-    places = [pc.index(column.cells.texts, pa.scalar(column.name, pa.string())).as_py() for column in working.columns]
+    columns = [column for column in working.columns if column.own]
+    places = [pc.index(column.cells.texts, pa.scalar(column.name, pa.string())).as_py() for column in columns]
     named = len(places)
     if sum(code >= 0 for code in places) < max(min(2, named), SAME * named):
         return none, none
     same = np.zeros(working.row_count, dtype=np.int64)
     other = np.zeros(working.row_count, dtype=np.int64)
-    for column, code in zip(working.columns, places, strict=True):
+    for column, code in zip(columns, places, strict=True):
         hits = column.cells.codes == code if code >= 0 else np.zeros(working.row_count, dtype=bool)
         same += hits
         other += column.filled & ~hits

@@ -27,6 +27,7 @@ from hemplit.core.model.arrays import of
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import is_word
+from hemplit.core.shape.names import name_of_headings
 from hemplit.core.shape.working import (
     Working,
     WorkingColumn,
@@ -42,7 +43,7 @@ from hemplit.core.shape.working import (
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator
 
     from hemplit.core.shape.working import Flags
 
@@ -50,14 +51,13 @@ ACT = Act.SECTIONS
 SETTINGS = {"column": "text", "name": "text"}
 #: One heading heads all rows, as a title does, and on two columns a row with one cell may lack the other.
 FEWEST, FEWEST_COLUMNS = 2, 3
-SECTION = "Section"
 DIGIT = r"\d"
 
 
 def find(working: Working) -> Iterator[Step]:
     """The step, if all rows that hold but one cell are headings."""
     top = working.first_texts(1)
-    if len(working.columns) < FEWEST_COLUMNS or not top or not top[0][0] or any(top[0][1:]):
+    if len(working.in_cells.columns) < FEWEST_COLUMNS or not top or not top[0][0] or any(top[0][1:]):
         return
     first = working.columns[0]
     headings = _headings(working, first)
@@ -65,7 +65,7 @@ def find(working: Working) -> Iterator[Step]:
     files = files_of(working)
     if len(rows) < FEWEST or not headings[first_rows(files)].all() or headings[-1] or (np.diff(rows) == 1).any():
         return
-    if (occupied(working)[~headings] < FEWEST).any() or 2 * len(rows) > working.row_count:
+    if (occupied(working.in_cells)[~headings] < FEWEST).any() or 2 * len(rows) > working.row_count:
         return
     texts = first.cells.texts.take(of(first.cells.codes[rows])).to_pylist()
     others = first.filled & ~headings
@@ -76,7 +76,7 @@ def find(working: Working) -> Iterator[Step]:
     listed = first.cells.texts.take(of(distinct(first.cells.codes[others])))
     coded = pc.all(pc.match_substring_regex(listed, DIGIT)).as_py()
     unlike = alone or (coded and not pc.any(pc.match_substring_regex(pa.array(texts), DIGIT)).as_py())
-    name = first.name if alone else _name(texts, [column.name for column in working.columns])
+    name = first.name if alone else name_of_headings(texts, [column.name for column in working.columns])
     yield Step(
         ACT,
         (("column", first.name), ("name", name)),
@@ -87,22 +87,7 @@ def find(working: Working) -> Iterator[Step]:
 
 def _headings(working: Working, first: WorkingColumn) -> Flags:
     """The rows that hold a cell in this column and no other, shape (rows,)."""
-    return first.filled & (occupied(working) == 1)
-
-
-def _name(texts: Sequence[str], taken: Sequence[str]) -> str:
-    """What the headings are: the last word of all of them.
-
-    >>> _name(["North Dock", "South Dock"], []), _name(["Masts", "Ropes"], [])
-    ('Dock', 'Section')
-    >>> _name(["North Dock", "South Dock"], ["Berth", "Dock"])
-    'Dock Above'
-    """
-    last = {text.split()[-1] for text in texts if len(text.split()) > 1}
-    name = last.pop() if len(last) == 1 and all(len(text.split()) > 1 for text in texts) else SECTION
-    while name in taken:
-        name = f"{name} Above"
-    return name
+    return first.filled & (occupied(working.in_cells) == 1)
 
 
 def act(working: Working, step: Step, number: int) -> Working:

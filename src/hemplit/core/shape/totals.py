@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import re
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.relation import Setting
-    from hemplit.core.shape.working import WorkingColumn
+    from hemplit.core.shape.working import Flags, WorkingColumn
 
 ACT = Act.TOTALS
 SETTINGS = {"labels": "texts?", "seen": "number?", "each_file": "number?", "keep": "flag?"}
@@ -34,6 +35,8 @@ LAST = 3
 ENOUGH = 4
 #: In fewer lines nothing is looked for; a step that is recorded takes a total under one line, too.
 FEWEST = 3
+#: Lines of totals are fewer than this share of all; under the few lines of a form, where each says what it is, more.
+MOST, MOST_OF_LABELLED = 0.5, 0.75
 #: So many labels are named in the step; what else says that it is a total is found all the same.
 MOST_LABELS = 4
 #: A sum agrees if it is within rounding.
@@ -44,7 +47,8 @@ AVERAGE = re.compile("average|avg|mean|durchschnitt|moyenne|media", re.IGNORECAS
 def find(working: Working) -> Iterator[Step]:
     """The step if there are such lines, saying which sums agree."""
     found = _rows(working, ()) if working.row_count >= FEWEST else NONE
-    if 2 * len(found.rows) < working.row_count and found.rows:
+    most = MOST if len(found.labels) < len(found.rows) else MOST_OF_LABELLED
+    if found.rows and len(found.rows) < most * working.row_count:
         names = ", ".join(f"'{column.name}'" for column in working.columns if column.name in found.agreeing)
         why = working.rows_said(working.grid_rows[found.rows]) + (f"; the sum of {names} agrees" if names else "")
         labels = tuple(dict.fromkeys(found.labels[row] for row in found.rows if row in found.labels))[:MOST_LABELS]
@@ -66,8 +70,10 @@ NONE = Totals([], {}, set())
 
 def _rows(working: Working, labels: Sequence[str]) -> Totals:
     """The lines of totals; ``labels`` are texts that mean a total here, whatever else they say."""
+    working = working.in_cells
     sparse = occupied(working) <= FILLED * len(working.columns)
     sparse[-LAST:] = True
+    ends = _ends(working)
     rows = np.flatnonzero(sparse)
     labelled = _labelled(working, rows, {_plain(text) for text in labels if not is_total(text)})
     numbers = _Numbers()
@@ -77,7 +83,7 @@ def _rows(working: Working, labels: Sequence[str]) -> Totals:
         if row not in labelled and working.columns[0].filled[row] and not _lacks_what_others_have(working, row):
             continue
         sums = _agreeing(working, row, found, numbers)
-        at_the_end = row >= working.row_count - LAST and _is_sparse(working, row)
+        at_the_end = ends[row] and _is_sparse(working, row)
         own = _own_label(working, row, sums) if sums and row not in labelled and row > ENOUGH else ""
         if row in labelled:
             is_total_line = bool(sums) or at_the_end or _speaks_of_all(working, row)
@@ -90,7 +96,29 @@ def _rows(working: Working, labels: Sequence[str]) -> Totals:
         if is_total_line:
             found.append(row)
             agreeing |= sums
-    return Totals(found, labelled, agreeing) if len(found) < working.row_count else NONE
+    between = [*_between(working, [row for row in found if row in labelled])]
+    labelled |= {row: next(filter(None, working.row_texts(row)), "") for row in between}
+    found = sorted({*found, *between})
+    said = {row: labelled[row] for row in found if row in labelled}
+    return Totals(found, said, agreeing) if len(found) < working.row_count else NONE
+
+
+def _ends(working: Working) -> Flags:
+    """The last rows of each form: of the sheet, or before rows that were taken out of it; shape (rows,)."""
+    ends = np.zeros(working.row_count, dtype=bool)
+    last = np.append(np.diff(working.grid_rows) > 1, True)
+    for back in range(LAST):
+        ends[: working.row_count - back] |= last[back:]
+    return ends
+
+
+def _between(working: Working, found: Sequence[int]) -> Iterator[int]:
+    """The rows between a total and the next, such as a tax, that fill no cells but those which that fills."""
+    for one, two in pairwise(found):
+        if two - one <= LAST:
+            filled = [column for column in working.columns if not column.filled[two]]
+            rows = range(one + 1, two)
+            yield from (row for row in rows if not any(column.filled[row] for column in filled))
 
 
 def _plain(label: str) -> str:

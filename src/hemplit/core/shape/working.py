@@ -82,6 +82,11 @@ class Working:
         return len(self.grid_rows)
 
     @property
+    def in_cells(self) -> Working:
+        """The sheet with only the columns that stand in cells of their own."""
+        return replace(self, columns=tuple(column for column in self.columns if column.own))
+
+    @property
     def own_positions(self) -> tuple[int, ...]:
         """The places in the grid of the columns that hold its cells."""
         return tuple(column.position for column in self.columns if column.own)
