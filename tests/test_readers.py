@@ -80,8 +80,11 @@ def test_what_is_no_text_is_named_by_its_line(tmp_path: Path) -> None:
     )
 
 
-def test_numbers_of_sections_are_no_measures(tmp_path: Path) -> None:
-    sections = [f"{part}.{number}" for part in (1, 2, 3) for number in range(1, 21)]
+@pytest.mark.parametrize(
+    "sections",
+    [[f"{part}.{number}" for part in (1, 2, 3) for number in range(1, 21)], "1 1.1 1.2 2 2.1 2.2 2.3".split()],
+)
+def test_numbers_of_sections_are_no_measures(sections: list[str], tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("Item,Text\n" + "".join(f"{one},t{one}\n" for one in sections), encoding="utf-8")
     assert hemplit("load", "a.csv", "--into", "a.sqlite", folder=tmp_path).code == 0
     connection = sqlite3.connect(tmp_path / "a.sqlite")

@@ -345,6 +345,22 @@ CASES = {
             "Crew": "Trip,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Cas,1\n2,Ben,2\n3,Cas,1\n4,Dee,1\n4,Ann,2\n5,Ben,1\n5,Dee,2\n",
         },
     ),
+    "values of a list, each with a number": Case(
+        'Order,Parts,Days\n1,"2x rope, 1 x mast","1 Apr, 2 Apr"\n2,1x cleat,3 Apr\n3,"3 x rope 8 mm, 1x oar","2 Apr, 1 May"\n',
+        {
+            "": 'Order,Days\n1,"1 Apr, 2 Apr"\n2,3 Apr\n3,"2 Apr, 1 May"\n',
+            "Parts": "Order,Parts,Quantity,Position\n1,rope,2,1\n1,mast,1,2\n2,cleat,1,1\n3,rope 8 mm,3,1\n3,oar,1,2\n",
+        },
+    ),
+    "values of a list, each with a word": Case(
+        'Race,Crew,Remark\n1,"Ann (skipper), Ben (mate)","Hull: cracked, wind: west"\n2,"Cas (skipper), Ann (cook)",Rig: fine\n'
+        '3,"Ben (skipper), Cas (mate)","Sail: old, crew: three"\n',
+        {
+            "": 'Race,Remark\n1,"Hull: cracked, wind: west"\n2,Rig: fine\n3,"Sail: old, crew: three"\n',
+            "Crew": "Race,Crew,Crew Detail,Position\n1,Ann,skipper,1\n1,Ben,mate,2\n2,Cas,skipper,1\n2,Ann,cook,2\n"
+            "3,Ben,skipper,1\n3,Cas,mate,2\n",
+        },
+    ),
     "no key to hang a list on": Case(
         "Boat,Crew\nTeal,Ann;Ben\nTeal,Ann;Ben\nSmew,Ben;Cas\nTeal,Cas;Ann\n",
         {
@@ -378,6 +394,18 @@ CASES = {
     "code and description": Case(
         "Job,Part\n1,B12 – Brass cleat\n2,R07 – Rope\n3,B12 – Brass cleat\n4,S01 - Shackle\n",
         {"": "Job,Part Code,Part\n1,B12,Brass cleat\n2,R07,Rope\n3,B12,Brass cleat\n4,S01,Shackle\n"},
+    ),
+    "description and code, name and mail": Case(
+        "Job,Boat,Contact\n1,Teal (M-1),Ann Lund <ann@yard.example>\n2,Smew (M-2),Bo (bo@yard.example)\n"
+        "3,Teal (M-1),Cas Holm <cas@yard.example>\n4,Knot (M-3),Bo (bo@yard.example)\n",
+        {
+            "": "Job,Boat,Boat Code,Contact,Contact Email\n1,Teal,M-1,Ann Lund,ann@yard.example\n2,Smew,M-2,Bo,bo@yard.example\n"
+            "3,Teal,M-1,Cas Holm,cas@yard.example\n4,Knot,M-3,Bo,bo@yard.example\n"
+        },
+    ),
+    "a year in brackets is no code": Case(
+        "Race,Boat\nSpring Cup (2024),Teal\nRound Tor (2024),Smew\nSpring Cup (2025),Teal\n",
+        {"": "Race,Boat\nSpring Cup (2024),Teal\nRound Tor (2024),Smew\nSpring Cup (2025),Teal\n"},
     ),
     "number and unit": Case(
         "Boat,Length\nTeal,7.5 m\nSmew,9 m\nKnot,12 m\n",

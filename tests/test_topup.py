@@ -131,6 +131,18 @@ def test_a_later_form_is_another_job(first: str, tmp_path: Path) -> None:
     assert rows(tmp_path, "SELECT job_no, date FROM jobs") == [(f"J-{at}", f"2026-03-{at:02}") for at in (1, 2, 3)]
 
 
+def test_a_value_without_its_number_is_left_out_and_told(tmp_path: Path) -> None:
+    (tmp_path / "may.csv").write_text(
+        'Order,Parts\n1,"2x rope, 1x mast"\n2,1x oar\n3,"3x rope, 1x oar"\n', encoding="utf-8"
+    )
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "june.csv").write_text('Order,Parts\n4,"1x rope, 5x cleat"\n5,"1x oar, mast"\n', encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "was not made for B3 '1x oar, mast' under 'Parts'" in said(ran)) == (1, True), ran.out
+    assert rows(tmp_path, "SELECT * FROM may_sheet")[2:] == [(3, "rope, oar", "3, 1"), (4, "rope, cleat", "1, 5")]
+    assert rows(tmp_path, "SELECT sum(quantity) FROM order_parts") == [(14,)]
+
+
 def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
     before = rows(folder, "SELECT owner_id, name FROM owners")
     lines = [*(job(at, at % 12) for at in range(460, 480)), job(480, 31, Owner="Zoe Marsh", Status="on hold")]

@@ -72,6 +72,20 @@ class Lists(Shape):
         return [str(6000 + number), '"' + ", ".join(crew) + '"' if len(crew) > 1 else crew[0], str(number % 7 + 1)]
 
 
+class Counted(Shape):
+    """The view of the sheet gives the numbers in a column of their own."""
+
+    header = "Job No,Parts,Hours"
+    named, late = None, -1
+
+    def row(self, random: Random, number: int, month: int) -> list[str]:
+        parts = random.sample(
+            ["anode", "cleat", "shackle", "rope 8 mm", *(["toggle"] if month else [])], 1 + number % 3
+        )
+        counted = "; ".join(f"{random.randrange(1, 9)}x {part}" for part in parts)
+        return [str(6000 + number), counted, str(number % 7 + 1)]
+
+
 class Computed(Shape):
     header = "Job No,Opened,Work,Hourly Rate,Hours,Cost"
     named = 2
@@ -154,7 +168,7 @@ class Combined(Shape):
         return [[f"{CREW[number % 8]} {number}", f"Town {number % 3}", *pair] for pair in product(works, tongues)]
 
 
-SHAPES = [Shape, WithoutKey, Sideways, Lists, Computed, Pairs, Titled, Roles, German, OwnRows, Combined]
+SHAPES = [Shape, WithoutKey, Sideways, Lists, Computed, Pairs, Titled, Roles, German, OwnRows, Combined, Counted]
 
 
 def write(path: Path, shape: Shape, rows: list[list[str]], more: str = "") -> None:
@@ -227,7 +241,7 @@ def test_after_each_month_the_tables_are_as_if_all_were_loaded_at_once(
         at_once = hemplit("load", "all.design.toml", "--into", "all.sqlite", "--replace", folder=tmp_path)
         assert "Verified" in at_once.out, at_once.err
         assert place.counts() == Place(tmp_path, "all.sqlite").counts()
-        if not isinstance(shape, German):  # whose dates and numbers the view gives as it has read them
+        if not isinstance(shape, German | Counted):  # whose dates and numbers the view gives as it has read them
             assert same_cells(plain(tmp_path, shape, months[: month + 1]), place, "m0_sheet")
     ran = hemplit("prove", "yard.design.toml", "--into", place.text, folder=tmp_path)
     assert "Verified" in ran.out, ran.out

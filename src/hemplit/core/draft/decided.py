@@ -63,7 +63,7 @@ class Decided:
         self.findings = findings
         deciding = {facts.name for facts in findings.columns if can_decide(facts)}
         deciding |= {key[0] for key in referred if len(key) == 1}
-        given_out = {facts.name for facts in findings.columns if counts_up(facts, findings.row_count)}
+        given_out = {facts.name for facts in findings.columns if counts_up(facts, findings)}
         self.computed = {
             one.name: one
             for one in findings.computed

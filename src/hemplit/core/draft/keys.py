@@ -11,7 +11,7 @@ from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.words import LABEL, MOMENT, SPOT, is_called_document, is_identifier, stem_of, words
+from hemplit.core.texts.words import LABEL, MOMENT, SPOT, is_called_document, is_identifier, is_nameless, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -55,7 +55,7 @@ def base_key(
             is_listed = key[0] in listed and facts[0].kind.word == "whole number"
             by_chance = any(is_so(facts[0], findings) for is_so in by_accident)
             is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not by_chance
-            if is_listed or counts_up(facts[0], findings.row_count) or is_given_out:
+            if is_listed or counts_up(facts[0], findings) or is_given_out:
                 good.append(key)
         elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
             lines or _collisions(facts, findings.row_count) >= COLLISIONS
@@ -71,7 +71,13 @@ def base_key(
     of_lines = {key for key in pairs if max(position[name] for name in key) < first}
     best = min(
         good,
-        key=lambda key: (key not in of_lines, len(key), key in of_others, sum(position[name] for name in key)),
+        key=lambda key: (
+            is_nameless(key[0]),
+            key not in of_lines,
+            len(key),
+            key in of_others,
+            sum(position[name] for name in key),
+        ),
         default=(),
     )
     return under_head(best, findings, skip)
@@ -83,28 +89,34 @@ def _is_label(name: str) -> bool:
 
 def _is_of_few(facts: ColumnFacts, findings: Findings) -> bool:
     """Whether it says nothing that texts tell apart so few rows, where the header speaks of no code."""
-    return facts.position > 0 and findings.row_count < FEWEST_ROWS and not is_identifier(words(facts.name))
+    return _is_behind(facts, findings) and findings.row_count < FEWEST_ROWS and not is_identifier(words(facts.name))
 
 
 def _is_where(facts: ColumnFacts, findings: Findings) -> bool:
     """Whether a column says where a thing stands, on a sheet that does not list these places."""
     said = words(facts.name)
     listed = {singular(word) for word in words(findings.source.title)}
-    return facts.position > 0 and not is_identifier(said) and not (SPOT - listed).isdisjoint(said[-1:])
+    return _is_behind(facts, findings) and not is_identifier(said) and not (SPOT - listed).isdisjoint(said[-1:])
 
 
-def counts_up(facts: ColumnFacts, rows: int) -> bool:
+def _is_behind(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether a column stands behind the first that has a name; programs put a number without one before their rows."""
+    return any(not is_nameless(one.name) for one in findings.before(facts.name))
+
+
+def counts_up(facts: ColumnFacts, findings: Findings) -> bool:
     """Whether a column that tells the rows apart holds numbers that were given out one after the other.
 
     Ranks, from 1, and years of birth may do so as well, but these do not stand first.
     """
+    rows = findings.row_count
     if facts.kind.word != "whole number" or facts.lowest is None or facts.highest is None:
         return False
     if is_measured(facts) or facts.distinct < rows:
         return False
     if facts.in_order and is_called_document(facts.name):
         return True
-    if facts.position > 0:
+    if _is_behind(facts, findings):
         years = facts.lowest >= FIRST_YEAR and facts.highest <= LAST_YEAR
         return is_unbroken(facts) and facts.lowest > 1 and not years
     return is_unbroken(facts) or are_given_out(facts.lowest, facts.highest, rows)

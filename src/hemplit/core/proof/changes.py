@@ -16,7 +16,7 @@ from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.proof import Change
-from hemplit.core.proof.ledger import blocks_of, is_list, value_column
+from hemplit.core.proof.ledger import blocks_of, is_list
 from hemplit.core.shape import BY_ACT
 from hemplit.core.shape.lists import PLAIN
 from hemplit.core.shape.working import Working, WorkingColumn
@@ -104,10 +104,11 @@ def _says_all(whole: str, parts: str) -> bool:
 
 
 def _values(relation: Relation) -> dict[int, list[str]]:
-    """The values of each list, by the row of the grid that it stands in."""
+    """The values of each list, with their numbers if they have some, by the row of the grid that it stands in."""
     values: dict[int, list[str]] = {}
+    columns = relation.columns[len(relation.of) : -1]
     for place, row in enumerate(relation.grid_rows.tolist()):
-        values.setdefault(row, []).append(_shown(value_column(relation), place))
+        values.setdefault(row, []).append(" ".join(_shown(column, place) for column in columns))
     return values
 
 

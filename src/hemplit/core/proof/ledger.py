@@ -164,8 +164,8 @@ def is_list(relation: Relation) -> bool:
 
 
 def value_column(relation: Relation) -> Column:
-    """The column of a list's relation that holds its values; the key stands before it and the place after it."""
-    return relation.columns[-2]
+    """The column of a list's relation that holds its values; the key stands before it, the place last."""
+    return relation.columns[len(relation.of)]
 
 
 def _mark_column(cells: _Map, member: Member, column: Column) -> None:

@@ -101,6 +101,10 @@ SHAPES = {
         whole=r"-?\d+(?:[.,]\d+)?",
     ),
     "code and description": Shape(rf"(?P<a>{CODE}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)", ("Code", ""), True),
+    "description and code": Shape(
+        rf"(?P<a>[^\W\d_][^()\[\]]*?) ?[(\[](?=[^)\]]*[A-Z])(?P<b>{CODE})[)\]]", ("", "Code"), True
+    ),
+    "name and mail": Shape(r"(?P<a>[^\W\d_][^<>()@]*?) ?[<(](?P<b>[^\s@<>()]+@[^\s@<>()]+)[>)]", ("", "Email"), True),
     "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
     "last, first": Shape(
         rf"(?P<a>{WORD}(?: {WORD})?), (?P<b>{WORD}(?: {WORD})*)", ("Last Name", "First Name"), True, PERSON

@@ -7,14 +7,14 @@
 
 A comma does not make a list. The values of a list come again: alone, in other cells, in other places of the cell.
 ``Ostend, Belgium`` always has two parts, of which the first never stands second; ``1,250.00`` is a number; and in a
-remark the parts are said once.
+remark the parts are said once. What is said with each value, as in ``2x rope, 4x cleat`` and ``Ann (skipper), Ben
+(mate)``, is a column of its own.
 """
 
 from __future__ import annotations
 
 import re
 from collections import Counter
-from itertools import takewhile
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -28,7 +28,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import POSITION, Doubt, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
-from hemplit.core.shape.looks import is_date, is_number
+from hemplit.core.shape.looks import MONTHS, is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn
 from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import Flags
 
 ACT = Act.LISTS
-SETTINGS = {"column": "column", "into": "text", "by": "separator", "key": "key"}
+SETTINGS = {"column": "column", "into": "text", "by": "separator", "with": "text?", "key": "key"}
 COMMA = r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+"
 #: Where commas part the values of a list, semicolons in some cells do so, too.
 MIXED = "comma or semicolon"
@@ -60,13 +60,24 @@ FEW_WORDS = 4
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 SEVERAL_SIGNS = re.compile(ANY)
-#: A value with a number: "cleat (2)", "cleat x2", "2 x cleat", "2 cleats".
-NUMBER_BEFORE, NUMBER_BEHIND = r"\d+ ?[x×]? ?", r" ?(?:\(\d+\)|[x×] ?\d+)"
-WHAT = r"[^\W\d][^\d()]*?"
-NUMBERED = re.compile(
-    rf"(?={NUMBER_BEFORE}|.*{NUMBER_BEHIND}$)(?:{NUMBER_BEFORE})?(?P<what>{WHAT})(?:{NUMBER_BEHIND})?"
+#: A value and what is said with it: "2 x cleat", "cleat x2", "cleat (2)" and "Ann (skipper)", "cleat: 2", "2 cleats".
+WITH = tuple(
+    map(
+        re.compile,
+        (
+            r"(?P<said>\d+) ?[x×] ?(?P<value>.+)",
+            r"(?P<value>.+?)\s[x×] ?(?P<said>\d+)",
+            r"(?P<value>[^()]+?) ?\((?P<said>[^()]+)\)",
+            r"(?P<value>[^:]+?) ?: ?(?P<said>[^:]+)",
+            r"(?P<said>\d+) (?P<value>[^\W\d][^\d()]*)",
+        ),
+    )
 )
-WITH_NUMBERS = r"\(\d+\)|[x×] ?\d|\d ?[x×]? ?[[:alpha:]]"
+#: Those with a sign for a number of things.
+SIGNED = WITH[:3]
+ANY_WITH = r"[(:]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d"
+#: What the column is called of the numbers that values have with them, and of what else is said.
+QUANTITY, DETAIL = "Quantity", "Detail"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -74,6 +85,11 @@ SEVERAL = 0.05
 AGAIN = 1.6
 #: ... and this share of the values that stand first somewhere stand elsewhere, too.
 EXCHANGED = 0.3
+#: What is counted so is a day of a month or measured, and no thing.
+MEASURED = frozenset(MONTHS) | frozenset(
+    "mm cm m km g kg t l ml h hr hrs min s sec day days night nights hour hours week weeks month months year years"
+    "".split()
+)
 #: Longer values are sentences.
 LONGEST = 40
 #: Of so many different texts the decision is made.
@@ -84,22 +100,32 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column that holds lists, and a doubt for one whose values have a number each."""
     taken = shared(working)
     free = [column for column in working.columns if column.name not in taken]
-    lists = [(column, by) for column in free if (by := separator(column)) is not None]
-    for column in free:
-        codes = _with_numbers(column) if all(column is not one for one, _ in lists) else []
-        if codes:
-            rows = np.flatnonzero(np.isin(column.cells.codes, codes))
-            what = f"'{column.name}' has several values in a cell, each with a number"
-            hint = "give each a row of its own in the sheet, and the number a column, to have them in tables"
-            yield Doubt(what, working.places(column, rows), hint, len(rows))
-    without = [column.name for column, _ in lists]
-    for column, by in lists:
-        several = sum(len(_parts(str(text), by)) > 1 for text in column.cells.texts.to_pylist())
-        yield Step(
-            ACT,
-            (("column", column.name), ("into", column.name), ("by", by), ("key", key_of(working, without))),
-            f"{several:,} of {len(column.cells.texts):,} distinct texts hold several values",
-        )
+    lists = [(column, by, is_with) for column in free for by, is_with in _list_in(column)]
+    without = [column.name for column, *_ in lists]
+    for column, by, is_with in lists:
+        texts = [str(text) for text in column.cells.texts.to_pylist()]
+        several = sum(len(_parts(text, by)) > 1 for text in texts)
+        name = _name_of_said(working, column, by) if is_with else ""
+        said = (("with", name),) if is_with else ()
+        why = f"{several:,} of {len(texts):,} distinct texts hold several values" + f", each with its {name}" * is_with
+        key = key_of(working, without)
+        yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *said, ("key", key)), why)
+
+
+def _list_in(column: WorkingColumn) -> Iterator[tuple[str, bool]]:
+    """What separates the values of a column that holds lists, and whether something is said with each."""
+    by = _separator_with(column)
+    plain = None if by else separator(column)
+    if by or plain:
+        yield by or str(plain), bool(by)
+
+
+def _name_of_said(working: Working, column: WorkingColumn, by: str) -> str:
+    """What the column is called of what is said with each value."""
+    parts = (part for text in column.cells.texts.to_pylist() for part in _parts(str(text), by))
+    numbers = all(one is not None and one[1].isdecimal() for one in map(_with, parts))
+    name = QUANTITY if numbers else f"{column.name} {DETAIL}"
+    return name if working.named(name) is None else f"{column.name} {name}"
 
 
 def separator(column: WorkingColumn) -> str | None:
@@ -150,7 +176,7 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     # A header that speaks of several says what they are; then that one of them comes again is enough, or that two names
     # stand in one cell and three in another.
     said = is_plural(header) and FREE_TEXT.isdisjoint(words(header)) and _words_in(values) <= FEW_WORDS
-    said = said and not any(NUMBERED.fullmatch(value) for value in values)
+    said = said and not any(map(_with, values))
     again = values.total() > len(values)
     varied = len({len(parts) for parts, _ in several}) > 1
     listed = names or by_themselves or exchanged or (is_of_keywords(header) and lengths != {2})
@@ -162,21 +188,40 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     return exchanged or (names and bool(both & alone)) or (by_themselves and bool(first & later))
 
 
-def _with_numbers(column: WorkingColumn) -> list[int]:
-    """The codes of the texts of a column in which several values have a number each, such as "cleat (2), rope (5)"."""
+def _separator_with(column: WorkingColumn) -> str:
+    """What separates values with each of which something is said, as in "cleat (2), rope (5)"; empty if none is."""
     some = column.cells.texts.slice(0, LOOKED_AT)
-    if not pc.any(pc.match_substring_regex(some, WITH_NUMBERS)).as_py():
-        return []
+    if not pc.any(pc.match_substring_regex(some, ANY_WITH)).as_py():
+        return ""
     texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
         if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
             continue
-        parted = [_parts(text, by) for text in texts]
-        found = [*takewhile(bool, (NUMBERED.fullmatch(part) for parts in parted for part in parts))]
-        named = {one["what"].casefold() for one in found if one is not None}
-        if len(found) == sum(map(len, parted)) >= AGAIN * len(named):
-            return [code for code, parts in enumerate(parted) if len(parts) > 1]
-    return []
+        parts = [part for text in texts for part in _parts(text, by)]
+        if all(map(_with, parts)) and _come_again(parts):
+            return by
+    return ""
+
+
+def _come_again(parts: Sequence[str]) -> bool:
+    """Whether values come again, and what is said with them does or is a number; a sign shows that it counts things."""
+    found = [one for one in map(_with, parts) if one]
+    values = {value.casefold() for value, _ in found}
+    said = {one.casefold() for _, one in found}
+    if all(map(str.isdecimal, said)):
+        signed = all(any(form.fullmatch(part) for form in SIGNED) for part in parts)
+        return (signed or len(found) >= AGAIN * len(values)) and values.isdisjoint(MEASURED)
+    return len(found) >= AGAIN * max(len(values), len(said)) and not any(map(is_number, values))
+
+
+def _with(part: str) -> tuple[str, str] | None:
+    """A value and what is said with it; None if nothing is.
+
+    >>> _with("2x rope"), _with("brass cleat (4)"), _with("Ann (skipper)"), _with("rope 8 mm")
+    (('rope', '2'), ('brass cleat', '4'), ('Ann', 'skipper'), None)
+    """
+    found = next(filter(None, (form.fullmatch(part) for form in WITH)), None)
+    return (found["value"].strip(), found["said"].strip()) if found else None
 
 
 def _have_capitals(values: Iterable[str]) -> bool:
@@ -222,6 +267,15 @@ def made_of(value: str, values: set[str], but: str = "") -> list[str]:
     return []
 
 
+def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
+    """The column and each of its texts, by code, with a value with which nothing is said, if something is with each."""
+    column = working.named(step.text("column"))
+    if column is not None and step.text("with"):
+        for code, text in enumerate(column.cells.texts.to_pylist()):
+            if not all(map(_with, filter(None, _parts(str(text), step.text("by"))))):
+                yield column, code
+
+
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet without the column, which becomes a child with a row for each value."""
     working = with_key(working, step.texts("key"))
@@ -230,25 +284,39 @@ def act(working: Working, step: Step, number: int) -> Working:
         return working
     by = step.text("by")
     lists = [[part for part in _parts(str(text), by) if part] for text in column.cells.texts.to_pylist()]
+    pairs = [[_with(part) or (part, "") for part in parts] for parts in lists]
+    whole = not step.text("with")
     exact = np.array(
-        [PLAIN[by].join(parts) == text for parts, text in zip(lists, column.cells.texts.to_pylist(), strict=True)]
+        [
+            whole and PLAIN[by].join(parts) == text
+            for parts, text in zip(lists, column.cells.texts.to_pylist(), strict=True)
+        ]
         + [False]
     )
-    values = list(dict.fromkeys(part for parts in lists for part in parts))
-    place = {value: code for code, value in enumerate(values)}
-    lengths = np.array([len(parts) for parts in lists] + [0])
-    flat = np.array([place[part] for parts in lists for part in parts], dtype=np.int32)
-    starts = np.concatenate([[0], np.cumsum(lengths[:-1])]).astype(np.int64)
     codes = column.cells.codes
+    lengths = np.array([len(parts) for parts in lists] + [0])
+    starts = np.concatenate([[0], np.cumsum(lengths[:-1])]).astype(np.int64)
     many = lengths[codes]
     rows = np.repeat(np.arange(working.row_count), many)
     within = np.arange(len(rows)) - np.repeat(np.cumsum(many) - many, many)
-    cells = flat[starts[codes[rows]] + within] if len(flat) else np.zeros(0, dtype=np.int32)
+    entries = starts[codes[rows]] + within
+
+    def made(name: str, texts: Iterable[str]) -> WorkingColumn:
+        cells = _coded([*texts])
+        cells = GridColumn(cells.codes[entries], cells.texts)
+        return replace(column, name=name, cells=cells, own=False, changed=None)
+
+    values = [made(column.name, (part for parts in lists for part in parts))]
+    if not whole:
+        values = [
+            made(column.name, (value for parts in pairs for value, _ in parts)),
+            made(step.text("with"), (count for parts in pairs for _, count in parts)),
+        ]
     child = Working(
         working.source,
         (
             *copied(working, step.texts("key"), rows),
-            replace(column, cells=GridColumn(cells, pa.array(values, pa.string())), own=False, changed=None),
+            *values,
             from_codes(POSITION, column.position, within, [str(one + 1) for one in range(int(many.max(initial=0)))]),
         ),
         working.grid_rows[rows],
@@ -258,6 +326,12 @@ def act(working: Working, step: Step, number: int) -> Working:
     )
     left = replace(working, columns=tuple(one for one in working.columns if one is not column))
     return replace(left, children=(*left.children, child))
+
+
+def _coded(texts: Sequence[str]) -> GridColumn:
+    """A column of these texts."""
+    encoded = pa.array(texts, pa.string()).dictionary_encode()
+    return GridColumn(encoded.indices.to_numpy(zero_copy_only=False).astype(np.int32), encoded.dictionary)
 
 
 def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cells, ...]:

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 #: A number of so many digits may be a year, under which things are counted with so many digits; and other parts go
 #: past this digit only where they are no fraction.
 YEAR, PADDED, LAST_DIGIT = 4, 3, 9
+#: Beside a heading of an outline stand so many parts at least.
+OUTLINED = 2
 #: No book has more sections, and no register more entries of a year, than a person would number so.
 MOST_PARTS = 20_000
 
@@ -59,6 +61,8 @@ def is_numbering(header: str, texts: Sequence[str]) -> bool:
     (True, False)
     >>> is_numbering("No", [f"2.{part}" for part in range(1, 12)]), is_numbering("Key", ["1998.001", "1998.002"])
     (True, True)
+    >>> is_numbering("Item", "1 1.1 1.2 2 2.1 2.2".split()), is_numbering("Fee", "1 1.1 2 2.1".split())
+    (True, False)
     """
     if len(texts) > MOST_PARTS:
         return False
@@ -76,7 +80,9 @@ def is_numbering(header: str, texts: Sequence[str]) -> bool:
     first = all(min(found) == 1 for found in under.values())
     of_years = even and first and all(len(whole) == YEAR and len(fraction) >= PADDED for whole, fraction in parts)
     past_nine = changed and not even and max(map(max, under.values())) > LAST_DIGIT
-    return len(parts) > 1 and (of_years or past_nine)
+    # 1, 1.1, 1.2, 2, 2.1, 2.2: under each there are several, and it is there itself.
+    outlined = len(under) > 1 and all(min(found) == 0 and len(found) > OUTLINED for found in under.values())
+    return len(parts) > 1 and (of_years or past_nine or outlined)
 
 
 def _column(column: WorkingColumn, kind: Kind, codes: Codes, values: pa.Array) -> Column:

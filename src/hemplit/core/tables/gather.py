@@ -12,6 +12,7 @@ from hemplit.core import kinds
 from hemplit.core.model.relation import TEXT
 from hemplit.core.model.tables import Gathered, ViewColumn
 from hemplit.core.shape import lists, sideways
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -37,8 +38,9 @@ def _columns(step: Step, view: str, relation: Relation, left_out: tuple[str, ...
         column = relation.by_name[step.text("column")]
         if {column.name, order.name} & set(left_out):
             return []
+        names = [name for name in (column.name, step.text("with")) if name and name not in left_out]
         found = Gathered(view, column.name, relation.of, order.name, between=lists.PLAIN[step.text("by")])
-        return [(column.position, ViewColumn(column.name, TEXT, gathered=found))]
+        return [(column.position, ViewColumn(name, TEXT, gathered=replace(found, column=name))) for name in names]
     columns = []
     places = order.values.to_pylist()
     for block, label in zip(step.blocks, step.texts("labels"), strict=True):

@@ -183,6 +183,15 @@ def is_value(header: str) -> bool:
     return bool(said) and VALUE.issuperset(said)
 
 
+def is_nameless(header: str) -> bool:
+    """Whether a column has no header of its own, and is called after its letters.
+
+    >>> is_nameless("Column C"), is_nameless("Column Height")
+    (True, False)
+    """
+    return re.fullmatch(r"Column [A-Z]{1,3}", header) is not None
+
+
 def is_document(header: str) -> bool:
     """Whether a header says that it numbers what is written about something that happened.
 
