@@ -403,9 +403,28 @@ CASES = {
             "3,Teal,M-1,Cas Holm,cas@yard.example\n4,Knot,M-3,Bo,bo@yard.example\n"
         },
     ),
+    "sizes are no numbers of things, and days no telephones": Case(
+        'Job,Sizes,Signed\n1,"2x4, 2x6",Ann 2026-03-01\n2,2x4,Bo 2026-03-02\n3,"2x6, 1x4",Cas 2026-03-04\n',
+        {
+            "": "Job,Signed\n1,Ann 2026-03-01\n2,Bo 2026-03-02\n3,Cas 2026-03-04\n",
+            "Sizes": "Job,Sizes,Position\n1,2x4,1\n1,2x6,2\n2,2x4,1\n3,2x6,1\n3,1x4,2\n",
+        },
+    ),
     "a year in brackets is no code": Case(
         "Race,Boat\nSpring Cup (2024),Teal\nRound Tor (2024),Smew\nSpring Cup (2025),Teal\n",
         {"": "Race,Boat\nSpring Cup (2024),Teal\nRound Tor (2024),Smew\nSpring Cup (2025),Teal\n"},
+    ),
+    "numbers with marks, names with phones, details that may be names": Case(
+        'Job,Length,Contact,Boat\n1,7.5*,"Ann Lund, 555-0101",Teal (sloop)\n2,8.2,Bo Keel (+44 555 0102),Smew (ketch)\n'
+        "3,9.1†,Cas Holm 555 0199,Knot (sloop)\n",
+        {
+            "": "Job,Length,Length Mark,Contact,Contact Phone,Boat\n1,7.5,*,Ann Lund,555-0101,Teal (sloop)\n"
+            "2,8.2,,Bo Keel,+44 555 0102,Smew (ketch)\n3,9.1,†,Cas Holm,555 0199,Knot (sloop)\n"
+        },
+    ),
+    "units in a row below the header": Case(
+        "Boats\nReg,Boat,Length,Weight\n,,(m),[kg]\nM-1,Teal,7.5,1200\nM-2,Smew,8.2,1500\n",
+        {"": "Reg,Boat,Length (m),Weight [kg]\nM-1,Teal,7.5,1200\nM-2,Smew,8.2,1500\n"},
     ),
     "number and unit": Case(
         "Boat,Length\nTeal,7.5 m\nSmew,9 m\nKnot,12 m\n",

@@ -100,11 +100,20 @@ SHAPES = {
         False,
         whole=r"-?\d+(?:[.,]\d+)?",
     ),
+    "number, some with a mark": Shape(
+        r"(?P<a>-?\d+(?:[.,]\d+)?) ?(?P<b>[*†‡§]+)?", ("", "Mark"), True, whole=r"-?\d+(?:[.,]\d+)?"
+    ),
     "code and description": Shape(rf"(?P<a>{CODE}) ?(?:[–—:|]|- |-(?= )) ?(?P<b>[^\W\d_].*)", ("Code", ""), True),
     "description and code": Shape(
         rf"(?P<a>[^\W\d_][^()\[\]]*?) ?[(\[](?=[^)\]]*[A-Z])(?P<b>{CODE})[)\]]", ("", "Code"), True
     ),
     "name and mail": Shape(r"(?P<a>[^\W\d_][^<>()@]*?) ?[<(](?P<b>[^\s@<>()]+@[^\s@<>()]+)[>)]", ("", "Email"), True),
+    "name and phone": Shape(
+        rf"(?P<a>{WORD}(?: {WORD})*) ?[,;:/(–-]? ?(?!{DAY}|(?:19|20)\d\d[-/])(?P<b>\+?\d[\d ()/-]{{5,}}\d)\)?",
+        ("", "Phone"),
+        True,
+        PERSON,
+    ),
     "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
     "last, first": Shape(
         rf"(?P<a>{WORD}(?: {WORD})?), (?P<b>{WORD}(?: {WORD})*)", ("Last Name", "First Name"), True, PERSON
@@ -146,6 +155,7 @@ SHAPES = {
     "street, postal code town": Shape(
         rf"(?P<a>{STREET}), (?P<b>[A-Z]{{0,2}}-?\d{{4,6}}) (?P<c>[^,\d]+)", ("Street", "Postal Code", "Town"), True
     ),
+    "description and detail": Shape(r"(?P<a>[^\W\d_][^()]*?) ?\((?P<b>[^()\d]+)\)", ("", "Detail"), False),
     "street, town": Shape(rf"(?P<a>{STREET}), (?P<b>[^,\d]+)", ("Street", "Town"), False),
     "town, country": Shape(
         rf"(?P<a>{WORD}(?: {WORD})*), (?P<b>{WORD}(?: {WORD})*)", ("Town", "Country"), False, ADDRESS

@@ -13,6 +13,7 @@ header where the upper spans the lower (``Owner`` over ``Name`` and ``Phone``, `
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -40,6 +41,8 @@ ACT = Act.HEADER
 SETTINGS = {"names": "texts", "lines": "lines?"}
 #: At least this share of the names that a step knows must stand in the header of another sheet.
 KNOWN = 0.5
+#: A unit in a row of its own below the names.
+UNIT = re.compile(r"[(\[][^()\[\]]{1,12}[)\]]")
 NO_COLUMN = "columns with neither header nor content"
 
 
@@ -91,7 +94,17 @@ def _spans(working: Working, top: Sequence[Sequence[str]], upper: int, lower: in
     together = int(working.grid_rows[lower]) == int(working.grid_rows[upper]) + 1
     if not together or not any(below) or not all(is_word(text) for text in below if text):
         return False
-    return bool(_width(above, below)) or _names_groups(working, top, upper, lower)
+    return _are_units(above, below) or bool(_width(above, below)) or _names_groups(working, top, upper, lower)
+
+
+def _are_units(above: Sequence[str], below: Sequence[str]) -> bool:
+    """Whether the lower row says in brackets in which units some of the columns are.
+
+    >>> _are_units(["Boat", "Length"], ["", "(m)"]), _are_units(["Boat", "Length"], ["Teal", "(m)"])
+    (True, False)
+    """
+    said = [(one, two) for one, two in zip(above, below, strict=True) if two]
+    return bool(said) and all(one and UNIT.fullmatch(two) for one, two in said)
 
 
 def _names_groups(working: Working, top: Sequence[Sequence[str]], upper: int, lower: int) -> bool:

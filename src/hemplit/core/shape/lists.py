@@ -78,6 +78,7 @@ SIGNED = WITH[:3]
 ANY_WITH = r"[(:]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d"
 #: What the column is called of the numbers that values have with them, and of what else is said.
 QUANTITY, DETAIL = "Quantity", "Detail"
+YEAR = re.compile(r"(?:19|20)\d{2}")
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -123,8 +124,9 @@ def _list_in(column: WorkingColumn) -> Iterator[tuple[str, bool]]:
 def _name_of_said(working: Working, column: WorkingColumn, by: str) -> str:
     """What the column is called of what is said with each value."""
     parts = (part for text in column.cells.texts.to_pylist() for part in _parts(str(text), by))
-    numbers = all(one is not None and one[1].isdecimal() for one in map(_with, parts))
-    name = QUANTITY if numbers else f"{column.name} {DETAIL}"
+    said = [one[1] if one else "" for one in map(_with, parts)]
+    counted = all(map(str.isdecimal, said)) and not all(map(YEAR.fullmatch, said))
+    name = QUANTITY if counted else f"{column.name} {DETAIL}"
     return name if working.named(name) is None else f"{column.name} {name}"
 
 
@@ -208,10 +210,11 @@ def _come_again(parts: Sequence[str]) -> bool:
     found = [one for one in map(_with, parts) if one]
     values = {value.casefold() for value, _ in found}
     said = {one.casefold() for _, one in found}
-    if all(map(str.isdecimal, said)):
-        signed = all(any(form.fullmatch(part) for form in SIGNED) for part in parts)
-        return (signed or len(found) >= AGAIN * len(values)) and values.isdisjoint(MEASURED)
-    return len(found) >= AGAIN * max(len(values), len(said)) and not any(map(is_number, values))
+    if any(map(is_number, values)) or not values.isdisjoint(MEASURED):
+        return False
+    if not all(map(str.isdecimal, said)):
+        return len(found) >= AGAIN * max(len(values), len(said))
+    return all(any(form.fullmatch(part) for form in SIGNED) for part in parts) or len(found) >= AGAIN * len(values)
 
 
 def _with(part: str) -> tuple[str, str] | None:
