@@ -404,9 +404,9 @@ CASES = {
         },
     ),
     "sizes are no numbers of things, and days no telephones": Case(
-        'Job,Sizes,Signed\n1,"2x4, 2x6",Ann 2026-03-01\n2,2x4,Bo 2026-03-02\n3,"2x6, 1x4",Cas 2026-03-04\n',
+        'Job,Sizes,Signed\n1,"2x4, 2x6",Ann 12/03/2026\n2,2x4,Bo 13/03/2026\n3,"2x6, 1x4",Cas 14/03/2026\n',
         {
-            "": "Job,Signed\n1,Ann 2026-03-01\n2,Bo 2026-03-02\n3,Cas 2026-03-04\n",
+            "": "Job,Signed\n1,Ann 12/03/2026\n2,Bo 13/03/2026\n3,Cas 14/03/2026\n",
             "Sizes": "Job,Sizes,Position\n1,2x4,1\n1,2x6,2\n2,2x4,1\n3,2x6,1\n3,1x4,2\n",
         },
     ),
