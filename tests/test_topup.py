@@ -94,6 +94,44 @@ def test_berths_of_a_later_sheet_are_of_the_dock_that_heads_them(tmp_path: Path)
     assert said == {"D1": None, "D2": None, "B1": "South Dock"}
 
 
+SIDEWAYS = """Boat,{0}
+Reg,{1}
+Rig,{2}
+Length,{3}
+Owner,{4}
+Launched,{5}
+"""
+
+
+def on_its_side(*boats: str) -> str:
+    told = [boat.split() for boat in boats]
+    return SIDEWAYS.format(*(",".join(values) for values in zip(*told, strict=True)))
+
+
+def test_a_sheet_on_its_side_is_turned_and_so_is_the_next(tmp_path: Path) -> None:
+    """Even one of a single boat, which nobody would know for one; a cell is named by where it stands."""
+    first = (
+        "Teal M-1 sloop 7.5 Keel 2019-05-04",
+        "Smew M-2 ketch 8.2 Lund 2020-06-01",
+        "Knot M-3 sloop 9.1 Keel 2018-04-02",
+    )
+    (tmp_path / "boats.csv").write_text(on_its_side(*first), encoding="utf-8")
+    assert hemplit("load", "boats.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "more.csv").write_text(on_its_side("Rail M-4 yawl 6.5 Holm 2021-07-30"), encoding="utf-8")
+    ran = topup(tmp_path, "more.csv")
+    assert (ran.code, "1 new row added" in said(ran)) == (0, True), ran.out + ran.err
+    lines = rows(tmp_path, "SELECT * FROM boats_sheet ORDER BY 2")
+    boats = [one.split() for one in (*first, "Rail M-4 yawl 6.5 Holm 2021-07-30")]
+    assert [[str(cell) for cell in line] for line in lines] == boats
+    assert prove(tmp_path).code == 0
+    (tmp_path / "more.csv").write_text(on_its_side("Gull M-5 yawl long Holm 2021-07-30"), encoding="utf-8")
+    assert "more.csv B4: 'long' under 'Length' is no decimal" in topup(tmp_path, "more.csv").err
+    design = tmp_path / "yard.design.toml"
+    text = "".join(line for line in design.read_text(encoding="utf-8").splitlines(True) if "turn the sheet" not in line)
+    design.write_text(text, encoding="utf-8")
+    assert hemplit("load", design, "--into", "other.sqlite", folder=tmp_path).code == 2
+
+
 def form(number: int, owner: str, boat: str, *parts: str) -> str:
     heads = f"Job No,J-{number},\nOwner,{owner},\nBoat,{boat},\nDate,2026-03-{number:02},\n,,\nPart,Qty,Price\n"
     return heads + "\n".join(parts) + "\n"

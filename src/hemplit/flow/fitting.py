@@ -9,6 +9,7 @@ from hemplit import files
 from hemplit.core import shape
 from hemplit.core.design import resolve
 from hemplit.core.model.acts import Act
+from hemplit.core.shape.turned import laid
 from hemplit.errors import CellError, InputError, NoRowsError
 from hemplit.flow.reading import notes_of
 
@@ -71,7 +72,8 @@ def _has_its_header(grid: Grid, plan: SheetPlan) -> bool:
 
 
 def as_part(grid: Grid, plan: SheetPlan) -> Grid:
-    """A file as one of those of a pattern, so that its name tells what theirs tell."""
+    """A file as one of those of a pattern, so that its name tells what theirs tell, turned if that sheet is."""
+    grid = laid(grid, plan.steps)
     if not files.is_pattern(plan.file) or grid.source.parts:
         return grid
     return files.as_one_of(plan.file, grid)

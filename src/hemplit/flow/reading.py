@@ -17,6 +17,7 @@ from hemplit.core.shape.area import is_area
 from hemplit.core.shape.atoms import borne_out, named_whole
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.spelling import not_listed
+from hemplit.core.shape.turned import laid, lies_on_its_side, turned
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, field, replace
@@ -87,7 +88,9 @@ def read(
         once.append((*new.values(),))
     found = [*files.in_series(paths, once)]
     names = names_of(tuple(grid.source for grid in some) for some in found)
-    grids = dict(zip(names, (grid for some in found for grid in some), strict=True))
+    given = (grid for some in found for grid in some)
+    standing = (turned(grid) if not area and lies_on_its_side(grid) else grid for grid in given)
+    grids = dict(zip(names, standing, strict=True))
     without = dict.fromkeys(grids, CORRECTIONS) if uncorrected else {}
     sheets = shape_grids(grids, progress, without=without, area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))
@@ -256,7 +259,7 @@ def read_for(
             known[path] |= {grid.source.sheet: grid for grid in files.read(path + table, apart=True)}
         if sheet.sheet not in known[path]:
             raise InputError(path, f"it has no sheet '{sheet.sheet}' with content", "correct 'sheet' in the design")
-        grid = known[path][sheet.sheet]
+        grid = laid(known[path][sheet.sheet], sheet.steps)
         notes += notes_of(grid)
         made = _shaped(grid, design, sheet, misfits)
         told = tuple(_not_taken(one) for one in beside.get(path, ()) if not _takes(design, folder, one))

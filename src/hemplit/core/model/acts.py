@@ -8,10 +8,11 @@ from enum import StrEnum
 class Act(StrEnum):
     """One sort of step.
 
-    >>> Act.HEADER.number, Act.of(4)
-    (4, <Act.HEADER: 'read the header'>)
+    >>> Act.HEADER.number, Act.of(5)
+    (5, <Act.HEADER: 'read the header'>)
     """
 
+    TURNED = "turn the sheet"
     AREA = "read these cells"
     BLANK_ROWS = "skip blank rows"
     LABELS = "add columns from labels"

@@ -28,7 +28,8 @@ class Source:
     """Where a grid was read: the file, the sheet of a workbook, and how the file was taken (encoding, delimiter).
 
     For several files of the same columns ``path`` is their pattern and ``parts`` gives each file with the first of its
-    rows, or only that row, of the one file; ``part`` names one of several tables of a sheet.
+    rows, or only that row, of the one file; ``part`` names one of several tables of a sheet. Where the sheet was
+    ``turned``, the rows of the grid are its columns.
     """
 
     path: str
@@ -36,6 +37,7 @@ class Source:
     taken_as: str = ""
     parts: tuple[tuple[str, int], ...] = ()
     part: str = ""
+    turned: bool = False
 
     @property
     def title(self) -> str:
@@ -68,7 +70,7 @@ class Source:
         'may.csv A2'
         """
         file, within = self.row(row)
-        return f"{file}{address(within, column)}"
+        return f"{file}{address(column, within) if self.turned else address(within, column)}"
 
 
 def base_name(path: str) -> str:

@@ -41,6 +41,7 @@ from hemplit.core.shape import (
     sideways,
     spelling,
     totals,
+    turned,
 )
 from hemplit.core.shape.compare import by_file, check_columns, check_names, found_otherwise, not_asked_for, told_misfits
 from hemplit.core.shape.values import read_values
@@ -83,7 +84,7 @@ DETECTORS = (
     lists,
     atoms,
 )
-BY_ACT = {detector.ACT: detector for detector in (area, *DETECTORS)}
+BY_ACT = {detector.ACT: detector for detector in (turned, area, *DETECTORS)}
 #: The rows that these set aside hold something; that there are such rows is told even if no step looks for them.
 OF_ROWS = (repeated_header, long_rows, notes, totals)
 #: The acts that put right what somebody mistyped or forgot; a person reads no more proposals of them than so many.
@@ -106,14 +107,15 @@ def shape(grid: Grid, without: Container[str] = (), asked: str = "") -> tuple[Sh
     table. Raises ``InputError`` if there is no header or no row below it.
     """
     whole = start(grid)
+    first = [turned.STEP] if grid.source.turned else []
     steps = [Step(area.ACT, (("area", asked),), "as asked")] if asked else area.steps(whole)
     if asked and not any(one.filled.any() for one in area.act(whole, steps[0], area.ACT.number).columns):
         raise InputError(
             grid.source.title, f"nothing stands in {asked}", "name the cells from the header to the last row"
         )
     if not steps:
-        return (_shaped(whole, [], without, area.doubts(whole)),)
-    return tuple(_shaped(area.act(whole, step, area.ACT.number), [step], without, []) for step in steps)
+        return (_shaped(whole, first, without, area.doubts(whole)),)
+    return tuple(_shaped(area.act(whole, step, area.ACT.number), [*first, step], without, []) for step in steps)
 
 
 def _shaped(working: Working, steps: list[Step], without: Container[str], doubts: list[Doubt]) -> Shaped:
@@ -173,7 +175,7 @@ def replay(
     for place, step in enumerate(steps, 1):
         if step.proposed:
             continue
-        if not cleared and step.act != area.ACT:
+        if not cleared and step.act not in (turned.ACT, area.ACT):
             working, cleared = _without_blank_rows(working), True
         detector = BY_ACT[step.act]
         while unasked and unasked[0].ACT.number < detector.ACT.number:

@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import is_date, is_number
+from hemplit.core.shape.looks import SIGNS, TOO_LITTLE, WORDS, is_date, is_number
 from hemplit.core.shape.working import Working, first_places, rewritten, with_column
 
 if TYPE_CHECKING:
@@ -24,18 +24,6 @@ if TYPE_CHECKING:
 
 ACT = Act.BLANK_WORDS
 SETTINGS = {"column": "column", "texts": "texts"}
-#: In no column a value, unless everything there is as short: signs, and abbreviations with a stroke.
-SIGNS = frozenset(
-    "- -- --- – — . .. … n/a #n/a n.a. n.v. k.a. #n/v (blank) (null) (none) <null> <na>"
-    " #div/0! #ref! #value! #name? #num! #null! #getting_data #wert! #bezug! #zahl! #spill! #calc!".split()
-)
-#: A blank only among numbers, dates and codes.
-WORDS = frozenset(
-    "na n.a nan nil none null nothing unknown unk tbd tba tbc ? ?? ??? missing empty x xx pending"
-    " keine keiner kein unbekannt fehlt aucun aucune inconnu ninguno ninguna nd s/d desconocido not_known".split()
-) | {"not known", "not available", "not applicable", "no data"}
-#: What a laboratory writes where there was too little to measure, which is more than a blank: it is proposed.
-TOO_LITTLE = frozenset({"n.d.", "b.d.l.", "bdl", "trace", "traces", "n.n.", "u.d.l."})
 #: Words that people may answer with.
 ANSWERS = frozenset({"x", "xx", "pending"})
 #: So many of the other different texts of a column are looked at.

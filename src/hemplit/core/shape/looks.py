@@ -49,6 +49,18 @@ MONTHS = {
     )
     for name in names.split()
 }
+#: Words for a blank: in no column a value, unless everything there is as short: signs, and abbreviations with a stroke.
+SIGNS = frozenset(
+    "- -- --- – — . .. … n/a #n/a n.a. n.v. k.a. #n/v (blank) (null) (none) <null> <na>"
+    " #div/0! #ref! #value! #name? #num! #null! #getting_data #wert! #bezug! #zahl! #spill! #calc!".split()
+)
+#: A blank only among numbers, dates and codes.
+WORDS = frozenset(
+    "na n.a nan nil none null nothing unknown unk tbd tba tbc ? ?? ??? missing empty x xx pending"
+    " keine keiner kein unbekannt fehlt aucun aucune inconnu ninguno ninguna nd s/d desconocido not_known".split()
+) | {"not known", "not available", "not applicable", "no data"}
+#: What a laboratory writes where there was too little to measure, which is more than a blank: it is proposed.
+TOO_LITTLE = frozenset({"n.d.", "b.d.l.", "bdl", "trace", "traces", "n.n.", "u.d.l."})
 
 
 def all_but(misses: int, texts: Iterable[str], holds: Callable[[str], object]) -> bool:
@@ -111,3 +123,8 @@ def number(text: str) -> float:
     except ValueError:
         return math.nan
     return -value if negative else value
+
+
+def is_blank_word(text: str) -> bool:
+    """Whether a text may stand for a blank."""
+    return text.strip().lower() in SIGNS | WORDS | TOO_LITTLE
