@@ -262,7 +262,7 @@ CASES = {
     ),
     "forms with a title and a last line each, and labels with colons": Case(
         "Mole Quay,,\nDock: North,Keeper:,Quill\nBerth,Boat,Keeper\nA1,Teal,Bo\nA2,Smew,Ann\nMind the tide,,\n,,\n"
-        "Mole Quay,,\nDock: South,Keeper:,Marsh\nBerth,Boat,Keeper\nB1,Knot,Bo\nMind the tide,,\n",
+        "Mole Quay,,\nDock: South,Keeper:,Marsh\nBerth,Boat,Keeper\nB1,Knot,Bo\nTotal:,1,\nMind the tide,,\n",
         {
             "": "Berth,Boat,Keeper,Dock,Keeper Above\nA1,Teal,Bo,North,Quill\nA2,Smew,Ann,North,Quill\n"
             "B1,Knot,Bo,South,Marsh\n"
@@ -271,6 +271,18 @@ CASES = {
     "the header again and again under a line": Case(
         "North Dock,,\nBerth,Boat,Length\nA1,Teal,8.2\nA2,Smew,9.1\nSouth Dock,,\nBerth,Boat,Length\nB1,Knot,7.4\n",
         {"": "Berth,Boat,Length,Dock\nA1,Teal,8.2,North Dock\nA2,Smew,9.1,North Dock\nB1,Knot,7.4,South Dock\n"},
+    ),
+    "forms without lines": Case(
+        "Boat,Teal\nReg,M-1\nLength,7.5\n,\nBoat,Smew\nReg,M-2\nLength,8.2\n,\nBoat,Knot\nReg,M-3\nLength,9.1\n",
+        {"": "Boat,Reg,Length\nTeal,M-1,7.5\nSmew,M-2,8.2\nKnot,M-3,9.1\n"},
+    ),
+    "cards, of which some say more": Case(
+        "Cards of the yard,\nName:,Ann\nPhone:,555 0101\n,\nName:,Bo\nPhone:,\nBoat:,Teal\n,\nName:,Cas\nPhone:,555 0102\n",
+        {"": "Name,Phone,Boat\nAnn,555 0101,\nBo,,Teal\nCas,555 0102,\n"},
+    ),
+    "a table with its header again and values of two sorts": Case(
+        "Boat,Known\nTeal,7.5\nSmew,sloop\nBoat,Known\nTeal,7.9\nSmew,ketch\n",
+        {"": "Boat,Known\nTeal,7.5\nSmew,sloop\nTeal,7.9\nSmew,ketch\n"},
     ),
     "one form of a job": Case(
         "Job No,J-17,\nOwner,Keel,\n,,\nPart,Qty,Price\ncleat,4,2.5\nrope,3,2\n",

@@ -694,6 +694,46 @@ def test_worksheets_that_are_forms_are_one_sheet_whatever_they_are_called(tmp_pa
     assert rows(tmp_path, 'SELECT "Job No", "Owner", "Part", "Qty" FROM forms_sheet') == lines
 
 
+@pytest.mark.parametrize(
+    ("told", "expected"),
+    [
+        # Each file is a form, and says by its labels what it says.
+        (
+            ("Boat,Teal\nReg,M-1\nLength,7.5\n", "Boat,Smew\nReg,M-2\nLength,8.2\n"),
+            [("Teal", "M-1", 7.5), ("Smew", "M-2", 8.2)],
+        ),
+        # The same header stands in both, whatever stands below it.
+        (
+            ("Boat,Known\nTeal,7.5\nSmew,sloop\n", "Boat,Known\nTeal,7.9\nSmew,ketch\n"),
+            [("Teal", "7.5"), ("Smew", "sloop"), ("Teal", "7.9"), ("Smew", "ketch")],
+        ),
+    ],
+)
+def test_files_of_a_folder_that_are_forms_are_rows(
+    told: tuple[str, str], expected: list[tuple[object, ...]], tmp_path: Path
+) -> None:
+    (tmp_path / "cards").mkdir()
+    for name, text in zip(("north", "south"), told, strict=True):
+        (tmp_path / "cards" / f"{name}.csv").write_text(text, encoding="utf-8")
+    ran = hemplit("load", "cards", "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    width = len(expected[0])
+    assert [row[:width] for row in rows(tmp_path, "SELECT * FROM cards_sheet")] == expected
+
+
+@pytest.mark.parametrize(("first", "sheets"), [(("Teal", "Smew"), 1), (("Known", "Known"), 2)])
+def test_worksheets_without_lines_are_forms_if_they_begin_with_something_else(
+    first: tuple[str, str], sheets: int, tmp_path: Path
+) -> None:
+    told: dict[str, list[list[object]]] = {
+        "Old": [["Boat", first[0]], ["Rig", "sloop"], ["Length", 7.5]],
+        "New": [["Boat", first[1]], ["Rig", "ketch"], ["Length", 8.2]],
+    }
+    ran = hemplit("look", book(tmp_path / "cards.xlsx", told), "--json", folder=tmp_path)
+    found = json.loads(ran.out)["sheets"]
+    assert [sheet["rows"] for sheet in found] == [2] * sheets
+
+
 def test_two_lists_under_the_same_headers_stay_two(tmp_path: Path) -> None:
     units = [["Code", "Name"], ["KG", "kilogram"], ["PC", "piece"], ["LT", "litre"]]
     docks = [["Code", "Name"], ["ND", "north"], ["SD", "south"], ["HW", "wall"]]

@@ -21,7 +21,7 @@ import numpy as np
 from hemplit.core.columns.codes import stack
 from hemplit.core.model.grid import EMPTY, Grid, Range, Source
 from hemplit.core.shape.looks import MONTHS
-from hemplit.core.shape.tops import DEEPEST, header_row, labelled, pairs
+from hemplit.core.shape.tops import DEEPEST, are_of_sorts, header_row, labelled, pairs
 from hemplit.core.shape.working import stacked, start
 from hemplit.dataclasses import replace
 
@@ -87,9 +87,11 @@ def together(pattern: str, grids: Sequence[Grid]) -> tuple[Grid, ...]:
 def _of_same_columns(grids: Sequence[Grid], name_of: Callable[[Grid], str]) -> list[list[tuple[Grid, list[str]]]]:
     """The grids with their headers, those together that have the same; or nearly, if their names make a series."""
     groups: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
+    forms = _without_lines(grids)
     for grid in grids:
-        header = _header(grid)
-        groups.setdefault(frozenset(header) if header else frozenset({grid.source.title}), []).append((grid, header))
+        header = [] if id(grid) in forms else _header(grid)
+        names = forms.get(id(grid)) or frozenset(header or {grid.source.title})
+        groups.setdefault(names, []).append((grid, header))
     order = {id(grid): place for place, grid in enumerate(grids)}
     made: dict[frozenset[str], list[tuple[Grid, list[str]]]] = {}
     for names, group in sorted(groups.items(), key=lambda one: (-len(one[1]), order[id(one[1][0][0])])):
@@ -165,10 +167,26 @@ def _file_name(grid: Grid) -> str:
 def _is_one_sheet(group: Sequence[tuple[Grid, list[str]]], name_of: Callable[[Grid], str]) -> bool:
     """Whether sheets of the same columns are parts of one, such as months or places of it, and no two lists."""
     names = [name_of(grid) for grid, _ in group]
+    if len(group) > 1 and not any(header for _, header in group):
+        return True  # forms without lines
     if all(map(_are_usable, ([name for name in header if name] for _, header in group))) and _are_forms(group):
         return True
     usable = all(_are_usable(header) for _, header in group)
     return usable and _is_series(names) and (_is_dated(names) or not _list_the_same(group))
+
+
+def _without_lines(grids: Sequence[Grid]) -> dict[int, frozenset[str]]:
+    """The grids that are forms without lines, by their identities, with the labels that several of them have."""
+    said: dict[frozenset[str], dict[int, str]] = {}
+    for grid in grids:
+        told = (
+            [pair for texts in _top(grid) for pair in pairs(texts) or [("", "")]] if grid.row_count <= DEEPEST else []
+        )
+        labels = frozenset(label for label, _ in told)
+        if "" not in labels and len(labels) == len(told) and are_of_sorts([value for _, value in told[1:]]):
+            said.setdefault(labels, {})[id(grid)] = told[0][1]
+    # Sheets that begin alike have a header, and no labels.
+    return {one: labels for labels, first in said.items() if len({*first.values()}) > 1 for one in first}
 
 
 def _are_usable(names: Sequence[str]) -> bool:

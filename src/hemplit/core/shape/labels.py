@@ -29,7 +29,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.names import name_of_headings
-from hemplit.core.shape.tops import DEEPEST, bare, header_row, labelled, pairs, tidy
+from hemplit.core.shape.tops import DEEPEST, bare, further_labels, header_row, labelled, pairs, tidy
 from hemplit.core.shape.working import (
     ABOVE,
     SHOWN,
@@ -37,6 +37,7 @@ from hemplit.core.shape.working import (
     Working,
     compact,
     files_of,
+    keep_columns,
     keep_rows,
     last_above,
     occupied,
@@ -62,6 +63,8 @@ PRINTED = re.compile(
 )
 #: Stands for the heading of a form, which has no label.
 HEADING = ""
+#: What became of the rows of labels.
+AS_COLUMNS = "labels above the rows, as columns"
 #: The form of a row that stands above all forms; it finds the last place.
 NO_FORM = -1
 
@@ -78,10 +81,12 @@ def find(working: Working) -> Iterator[Step]:
     """The step, if the rows at the top are labels by themselves, or all forms have them and say something else."""
     top = working.first_texts(DEEPEST)
     rows = labelled(top)
-    told = [pairs(top[row]) for row in rows or range(header_row(top) or 0)]
-    labels = tuple(dict.fromkeys(label for said in told for label, _ in said if not PRINTED.match(label)))
-    header = {tidy(text) for text in top[header_row(top) or 0]} if top else set()
+    told = [label for row in rows or range(header_row(top) or 0) for label, _ in pairs(top[row])]
+    told += further_labels(top, rows) if rows else ()
+    labels = tuple(label for label in dict.fromkeys(told) if not PRINTED.match(label))
     forms = _forms(working, labels) if labels else []
+    lines = bool(forms) and sum(len(form.rows) for form in forms) < working.row_count - rows.start
+    header = {tidy(text) for text in top[header_row(top) or 0]} if top and (lines or not rows) else set()
     differ = any(len({one.said.get(label) for one in forms}) > 1 for label in labels)
     if differ or (labels and rows):
         names = tuple(f"{label} Above" if label in header else label for label in labels)
@@ -172,8 +177,14 @@ def act(working: Working, step: Step, number: int) -> Working:
     above = last_above(begun > NO_FORM, files_of(working).codes)
     titles = _titles(working, forms)
     below = keep_rows(working, ~titles, Fate.LEFT_OUT, ABOVE, named=True)
-    below = keep_rows(below, ~of_labels[~titles], Fate.STORED, "labels above the rows, as columns")
+    below = keep_rows(below, ~of_labels[~titles], Fate.STORED, AS_COLUMNS)
     form_of = np.where(above < 0, NO_FORM, begun[above])[~titles & ~of_labels]
+    if forms and (form_of == NO_FORM).all():
+        # There are no lines: each form is a row by itself, which stands where it begins.
+        below = keep_rows(working, of_labels, Fate.LEFT_OUT, ABOVE, named=True)
+        below = keep_rows(below, begun[of_labels] > NO_FORM, Fate.STORED, AS_COLUMNS)
+        below = keep_columns(below, [], Fate.STORED, AS_COLUMNS)
+        form_of = np.arange(len(forms))
     for label, name in zip(labels, names, strict=True):
         below = with_further(below, name, _cells([form.said.get(label, "") for form in forms], form_of))
     return below

@@ -19,7 +19,7 @@ from typing import TYPE_CHECKING
 from hemplit.core.shape.looks import is_date, is_number, is_word
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Sequence
+    from collections.abc import Collection, Iterator, Sequence
 
     Pair = tuple[str, str]
 
@@ -96,14 +96,31 @@ def labelled(top: Sequence[Sequence[str]]) -> range:
     for texts in top[first:]:
         told = pairs(texts)
         colons = _all_with_colons(texts) if stop == first else colons
-        if not told or not (_all_with_colons(texts) if colons else all(value for _, value in told)):
+        again = not {label for label, _ in told}.isdisjoint(known)
+        if not told or again or not (_all_with_colons(texts) if colons else all(value for _, value in told)):
             break
         known += [label for label, _ in told]
         stop += 1
     rows = range(first, stop)
     if len({*known}) < len(known):
         return range(0)
-    return rows if colons or _is_form(top, rows) else range(0)
+    return rows if colons or _is_form(top, rows) or _comes_again(top, rows, known) else range(0)
+
+
+def further_labels(top: Sequence[Sequence[str]], rows: range) -> Iterator[str]:
+    """The labels with a colon that stand below those of other forms, though not in the first, whose ``rows`` these are.
+
+    >>> top = [["Boat:", "Teal"], ["Job", "Fee"], ["1", "9"], ["Boat:", "Smew"], ["Keeper:", "Bo"], ["Job", "Fee"]]
+    >>> [*further_labels(top, range(1))]
+    ['Keeper']
+    """
+    known = {label for row in rows for label, _ in pairs(top[row])}
+    below = False
+    for texts in top:
+        told = [label for label, _ in pairs(texts, known)]
+        below = bool(told) and (below or not known.isdisjoint(told))
+        yield from (label for label in told if below and label not in known)
+        known.update(told if below else ())
 
 
 def _all_with_colons(texts: Sequence[str]) -> bool:
@@ -119,8 +136,26 @@ def _is_form(top: Sequence[Sequence[str]], rows: range) -> bool:
     said = [value for row in rows for _, value in pairs(top[row])]
     if len(said) < FEWEST or len(rest) < FEWEST or any(_width(texts) <= FEWEST for texts in rest):
         return False
-    sorts = [*map(_sort, said)]
-    return sorts[0] in (Sort.CODE, Sort.DATE) or len({*sorts[1:]}) > 1
+    return _sort(said[0]) in (Sort.CODE, Sort.DATE) or are_of_sorts(said[1:])
+
+
+def _comes_again(top: Sequence[Sequence[str]], rows: range, known: Sequence[str]) -> bool:
+    """Whether nothing but further forms with these labels follows, each of which says several sorts of things."""
+    rest = [pairs(texts, known) for texts in top[rows.stop :]]
+    said = [pair for row in rows for pair in pairs(top[row])]
+    if not rest or not all(rest) or not are_of_sorts([value for _, value in said[1:]]):
+        return False
+    # Where the same stands again it is a header, and no label.
+    return rest[0][0][0] == said[0][0] and rest[0][0] != said[0]
+
+
+def are_of_sorts(texts: Sequence[str]) -> bool:
+    """Whether cells are numbers, dates, codes or words, and not all of them one of these.
+
+    >>> are_of_sorts(["Teal", "7.5"]), are_of_sorts(["7.5", "8"])
+    (True, False)
+    """
+    return len({*map(_sort, texts)}) > 1
 
 
 def _width(texts: Sequence[str]) -> int:

@@ -71,6 +71,8 @@ NONE = Totals([], {}, set())
 def _rows(working: Working, labels: Sequence[str]) -> Totals:
     """The lines of totals; ``labels`` are texts that mean a total here, whatever else they say."""
     working = working.in_cells
+    if not working.columns:
+        return NONE
     sparse = occupied(working) <= FILLED * len(working.columns)
     sparse[-LAST:] = True
     ends = _ends(working)
