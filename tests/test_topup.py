@@ -183,6 +183,25 @@ def test_a_value_without_its_number_is_left_out_and_told(tmp_path: Path) -> None
     assert rows(tmp_path, "SELECT sum(quantity) FROM order_parts") == [(14,)]
 
 
+def test_what_would_stand_in_no_row_of_a_form_is_left_out_and_told(tmp_path: Path) -> None:
+    sheet = "Dock:,{0}\nKeeper:,{1}\n{2}Berth,Boat\n{3}\n,\n"
+    forms = [("North", "Ann", "", "A1,Teal\nA2,Smew"), ("South", "Bo", "Printed:,2026-03-01\n", "B1,Knot")]
+    (tmp_path / "may.csv").write_text("".join(sheet.format(*form) for form in forms), encoding="utf-8")
+    ran = hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "Printed:, 2026-03-01" in ran.out) == (0, True), ran.out + ran.err
+    forms = [("West", "Cas", "", ""), ("North", "Ann", "Depth:,low\n", "A3,Gull"), ("East", "Dee", "", "C1,Rail")]
+    (tmp_path / "june.csv").write_text("".join(sheet.format(*form) for form in forms), encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert ran.code == 1, ran.out + ran.err
+    assert "a form has no lines, and is left out: A1 'Dock: West'" in said(ran)
+    assert "a label is new, and is left out: A8 'Depth: low'" in said(ran)
+    assert rows(tmp_path, "SELECT berth, docks.name FROM berths JOIN docks USING (dock_id)")[2:] == [
+        ("B1", "South"),
+        ("A3", "North"),
+        ("C1", "East"),
+    ]
+
+
 def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
     before = rows(folder, "SELECT owner_id, name FROM owners")
     lines = [*(job(at, at % 12) for at in range(460, 480)), job(480, 31, Owner="Zoe Marsh", Status="on hold")]

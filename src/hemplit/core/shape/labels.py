@@ -18,7 +18,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from itertools import takewhile
+from itertools import chain, takewhile
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -27,7 +27,7 @@ import pyarrow as pa
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
-from hemplit.core.model.relation import Step
+from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.names import name_of_headings
 from hemplit.core.shape.tops import DEEPEST, bare, further_labels, header_row, labelled, pairs, tidy
 from hemplit.core.shape.working import (
@@ -47,7 +47,7 @@ from hemplit.core.texts.words import is_identifier, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterator, Sequence
+    from collections.abc import Collection, Iterable, Iterator, Sequence
 
     import numpy.typing as npt
 
@@ -64,17 +64,18 @@ PRINTED = re.compile(
 #: Stands for the heading of a form, which has no label.
 HEADING = ""
 #: What became of the rows of labels.
-AS_COLUMNS = "labels above the rows, as columns"
+AS_COLUMNS, NO_LINES, NEW = "labels above the rows, as columns", "a form without lines", "with a label that is new"
 #: The form of a row that stands above all forms; it finds the last place.
 NO_FORM = -1
 
 
 @dataclass(frozen=True)
 class Form:
-    """The rows that stand above those of a form, and what they say beside each label."""
+    """The rows that stand above those of a form, and what they say beside each label; ``new`` ones say more."""
 
     rows: range
     said: dict[str, str]
+    new: tuple[int, ...] = ()
 
 
 def find(working: Working) -> Iterator[Step]:
@@ -103,19 +104,33 @@ def find(working: Working) -> Iterator[Step]:
 
 
 def _forms(working: Working, labels: Collection[str]) -> list[Form]:
-    """The forms, one after the other; one ends where its labels begin again, or another file does."""
+    """The forms, one after the other."""
     file = files_of(working).codes
     made: list[Form] = []
     for row in np.flatnonzero(_begins_with(working, labels)).tolist():
-        told = dict(pairs(working.row_texts(row), labels))
-        if not told:
-            continue
-        last = made[-1] if made else None
-        if last and last.rows.stop == row and file[row - 1] == file[row] and told.keys().isdisjoint(last.said):
-            made[-1] = Form(range(last.rows.start, row + 1), last.said | told)
-        else:
-            made.append(Form(range(row, row + 1), told))
+        if not made or row >= made[-1].rows.stop:
+            form = _form_at(working, row, int(np.searchsorted(file, file[row], side="right")), labels)
+            made += [form] if form.said else []
     return made
+
+
+def _form_at(working: Working, first: int, end: int, labels: Collection[str]) -> Form:
+    """What is said from a row on, and before the ``end`` of the file, as long as no label comes again."""
+    said: dict[str, str] = {}
+    new: list[int] = []
+    row = first
+    while row < end:
+        told = pairs(working.row_texts(row), labels)
+        names = {label for label, _ in told}
+        if not told or len(names) < len(told) or not names.isdisjoint(said):
+            break
+        if not names.issubset(labels):
+            if row == first:
+                break
+            new.append(row)
+        said |= {label: value for label, value in told if label in labels}
+        row += 1
+    return Form(range(first, row), said, tuple(new))
 
 
 def _begins_with(working: Working, labels: Collection[str]) -> Flags:
@@ -163,31 +178,107 @@ def _titles(working: Working, forms: Sequence[Form]) -> Flags:
     return titles
 
 
+@dataclass(frozen=True)
+class Found:
+    """What the rows of a sheet are, each flag of shape (rows,): lines of titles, labels and where they begin, those
+    that say more, and those that would stand in no row; ``form_of`` numbers the form of a row."""
+
+    forms: tuple[Form, ...]
+    titles: Flags
+    of_labels: Flags
+    begins: Flags
+    new: Flags
+    empty: Flags
+    form_of: npt.NDArray[np.int64]
+    has_lines: bool
+
+
+def _found(working: Working, step: Step) -> Found:
+    forms = _headed(working) if step.text("heading") else _forms(working, step.texts("labels"))
+    titles, of_labels = _titles(working, forms), _rows(working, (form.rows for form in forms))
+    new, begins = _rows(working, (form.new for form in forms)), _rows(working, (form.rows[:1] for form in forms))
+    above = last_above(begins, files_of(working).codes)
+    form_of = np.where(above < 0, NO_FORM, np.cumsum(begins)[above] - 1)
+    others = ~titles & ~of_labels
+    has_lines = not forms or bool((form_of[others] != NO_FORM).any())
+    empty = of_labels & has_lines & ~np.isin(form_of, form_of[others & ~_headers(working, others)])
+    return Found(tuple(forms), titles, of_labels, begins, new & ~empty, empty, form_of, has_lines)
+
+
+def told(working: Working, step: Step) -> Iterator[Doubt]:
+    """The forms without lines, and the labels that are new, as they are left out."""
+    found = _found(working, step)
+    labels = {*step.texts("labels")}
+    new = [row for row in np.flatnonzero(found.new).tolist() if _says_more(working.row_texts(row), labels)]
+    for rows, what, hint in (
+        (
+            np.flatnonzero(found.empty & found.begins).tolist(),
+            "a form has no lines",
+            "give it a line to have it in a row",
+        ),
+        (new, "a label is new", "to have what it says in a table, draft with --update"),
+    ):
+        if rows:
+            said = tuple(f"{working.address(row, working.columns[0])} '{_said(working, row)}'" for row in rows[:SHOWN])
+            yield Doubt(f"{what}, and is left out", said, hint, len(rows))
+
+
+def _says_more(texts: Sequence[str], labels: Collection[str]) -> bool:
+    """Whether a row has a label that is not known, and tells of more than the paper."""
+    return any(label not in labels and not PRINTED.match(label) for label, _ in pairs(texts, labels))
+
+
+def _said(working: Working, row: int) -> str:
+    return " ".join(filter(None, working.row_texts(row)))
+
+
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the rows of labels, and what they say in each row below them."""
-    heading = step.text("heading")
-    labels = (HEADING,) if heading else step.texts("labels")
-    names = (heading,) if heading else step.texts("names")
-    forms = _headed(working) if heading else _forms(working, labels)
-    of_labels = np.zeros(working.row_count, dtype=bool)
-    begun = np.full(working.row_count, NO_FORM)
-    for place, form in enumerate(forms):
-        of_labels[form.rows.start : form.rows.stop] = True
-        begun[form.rows.start] = place
-    above = last_above(begun > NO_FORM, files_of(working).codes)
-    titles = _titles(working, forms)
-    below = keep_rows(working, ~titles, Fate.LEFT_OUT, ABOVE, named=True)
-    below = keep_rows(below, ~of_labels[~titles], Fate.STORED, AS_COLUMNS)
-    form_of = np.where(above < 0, NO_FORM, begun[above])[~titles & ~of_labels]
-    if forms and (form_of == NO_FORM).all():
-        # There are no lines: each form is a row by itself, which stands where it begins.
-        below = keep_rows(working, of_labels, Fate.LEFT_OUT, ABOVE, named=True)
-        below = keep_rows(below, begun[of_labels] > NO_FORM, Fate.STORED, AS_COLUMNS)
+    """The sheet without the rows of labels, and what they say in each row below them.
+
+    What would stand in no row is left out, and told: a form without lines beside others, and a label that is new.
+    """
+    found = _found(working, step)
+    if found.has_lines:
+        apart = [(found.titles, Fate.LEFT_OUT, ABOVE), (found.empty, Fate.LEFT_OUT, NO_LINES)]
+        apart += [(found.new, Fate.LEFT_OUT, NEW), (found.of_labels, Fate.STORED, AS_COLUMNS)]
+        below, kept = _without(working, apart)
+    else:
+        # Each form is a row by itself, which stands where it begins.
+        apart = [(~found.of_labels, Fate.LEFT_OUT, ABOVE), (found.new, Fate.LEFT_OUT, NEW)]
+        below, kept = _without(working, [*apart, (~found.begins, Fate.STORED, AS_COLUMNS)])
         below = keep_columns(below, [], Fate.STORED, AS_COLUMNS)
-        form_of = np.arange(len(forms))
+    heading = step.text("heading")
+    labels, names = ((HEADING,), (heading,)) if heading else (step.texts("labels"), step.texts("names"))
     for label, name in zip(labels, names, strict=True):
-        below = with_further(below, name, _cells([form.said.get(label, "") for form in forms], form_of))
+        cells = _cells([form.said.get(label, "") for form in found.forms], found.form_of[kept])
+        below = with_further(below, name, cells)
     return below
+
+
+def _rows(working: Working, some: Iterable[Iterable[int]]) -> Flags:
+    """A flag for each of these rows, shape (rows,)."""
+    rows = np.zeros(working.row_count, dtype=bool)
+    rows[[*chain.from_iterable(some)]] = True
+    return rows
+
+
+def _headers(working: Working, others: Flags) -> Flags:
+    """The rows that say the header, among the ``others`` that hold no labels, shape (rows,)."""
+    rows = np.flatnonzero(others)
+    row = rows[header_row([working.row_texts(row) for row in rows[:DEEPEST].tolist()]) or 0] if len(rows) else 0
+    same = others.copy()
+    for column in working.columns:
+        same &= column.cells.codes == column.cells.codes[row]
+    return same
+
+
+def _without(working: Working, apart: Iterable[tuple[Flags, Fate, str]]) -> tuple[Working, Flags]:
+    """The sheet without rows for one reason after the other, and which rows are kept, shape (rows,)."""
+    kept = np.ones(working.row_count, dtype=bool)
+    for rows, fate, reason in apart:
+        working = keep_rows(working, ~rows[kept], fate, reason, named=fate is Fate.LEFT_OUT)
+        kept &= ~rows
+    return working, kept
 
 
 def _cells(said: Sequence[str], form_of: npt.NDArray[np.int64]) -> GridColumn:
