@@ -100,6 +100,8 @@ def table_of(working: Working, step: Step) -> Range:
             "put the header back, or draft the design again",
         )
     alike = [one for one, count in zip(found, known, strict=True) if count == best]
+    fewest = min(len({*one.names} - wanted) for one in alike)
+    alike = [one for one in alike if len({*one.names} - wanted) == fewest]
     place = max(step.number("place", 1), 1)
     if place > len(alike):
         what = f"it has {len(alike)} tables of the header {', '.join(step.texts('names')[:4])}, not {place}"

@@ -28,6 +28,7 @@ from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.looks import is_total
 from hemplit.core.shape.names import name_of_headings
 from hemplit.core.shape.tops import DEEPEST, bare, further_labels, header_row, labelled, pairs, tidy
 from hemplit.core.shape.working import (
@@ -201,7 +202,11 @@ def _found(working: Working, step: Step) -> Found:
     form_of = np.where(above < 0, NO_FORM, np.cumsum(begins)[above] - 1)
     others = ~titles & ~of_labels
     has_lines = not forms or bool((form_of[others] != NO_FORM).any())
-    empty = of_labels & has_lines & ~np.isin(form_of, form_of[others & ~_headers(working, others)])
+    headers = _headers(working, others)
+    lines = others & ~headers & (last_above(headers, files_of(working).codes) >= 0)
+    # A remark or a total below is no line.
+    lines &= (occupied(working) > 1) & ~_are_totals(working)
+    empty = of_labels & has_lines & ~np.isin(form_of, form_of[lines])
     return Found(tuple(forms), titles, of_labels, begins, new & ~empty, empty, form_of, has_lines)
 
 
@@ -260,6 +265,15 @@ def _rows(working: Working, some: Iterable[Iterable[int]]) -> Flags:
     rows = np.zeros(working.row_count, dtype=bool)
     rows[[*chain.from_iterable(some)]] = True
     return rows
+
+
+def _are_totals(working: Working) -> Flags:
+    """The rows in which a cell says that they are totals, shape (rows,)."""
+    totals = np.zeros(working.row_count, dtype=bool)
+    for column in working.columns:
+        says_so = [is_total(str(text)) for text in column.cells.texts.to_pylist()]
+        totals |= np.append(np.array(says_so, dtype=bool), False)[column.cells.codes]
+    return totals
 
 
 def _headers(working: Working, others: Flags) -> Flags:
