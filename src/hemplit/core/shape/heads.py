@@ -52,7 +52,8 @@ NAME = 3
 
 
 def find(working: Working) -> Iterator[Step | Doubt]:
-    """The step, or why it was not done."""
+    """The step, or why it was not done; what labels said above the rows is whole."""
+    working = working.in_cells
     if working.row_count < 3 or len(working.columns) < 2:
         return
     first = working.columns[0]

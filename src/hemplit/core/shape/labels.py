@@ -52,10 +52,11 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
+    from hemplit.core.model.relation import Setting
     from hemplit.core.shape.working import Flags
 
 ACT = Act.LABELS
-SETTINGS = {"labels": "texts?", "names": "texts?", "heading": "text?"}
+SETTINGS = {"labels": "texts?", "names": "texts?", "heading": "text?", "rows": "flag?"}
 #: What tells of the paper and not of what stands on it.
 PRINTED = re.compile(
     r"(printed|created|generated|exported|prepared|updated|page|source|as of|gedruckt|erstellt|stand|quelle|seite"
@@ -66,6 +67,7 @@ PRINTED = re.compile(
 HEADING = ""
 #: What became of the rows of labels.
 AS_COLUMNS, NO_LINES, NEW = "labels above the rows, as columns", "a form without lines", "with a label that is new"
+BESIDE = "no part of a form"
 #: The form of a row that stands above all forms; it finds the last place.
 NO_FORM = -1
 
@@ -95,7 +97,8 @@ def find(working: Working) -> Iterator[Step]:
         named = ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
         coded = any(is_identifier(words(label)) for label in labels)
         why = f"{named} stand{'s' * (len(names) == 1)} above the rows of {len(forms):,} form{'s' * (len(forms) > 1)}"
-        yield Step(ACT, (("labels", labels), ("names", names)), why, proposed=not differ and not coded)
+        alone: tuple[tuple[str, Setting], ...] = () if lines or not rows else (("rows", True),)
+        yield Step(ACT, (("labels", labels), ("names", names), *alone), why, proposed=not differ and not coded)
         return
     headed = _headed(working)
     texts = [one.said[HEADING] for one in headed]
@@ -104,7 +107,7 @@ def find(working: Working) -> Iterator[Step]:
         yield Step(ACT, (("heading", name_of_headings(texts, header)),), why)
 
 
-def _forms(working: Working, labels: Collection[str]) -> list[Form]:
+def _forms(working: Working, labels: Sequence[str]) -> list[Form]:
     """The forms, one after the other."""
     file = files_of(working).codes
     made: list[Form] = []
@@ -115,15 +118,16 @@ def _forms(working: Working, labels: Collection[str]) -> list[Form]:
     return made
 
 
-def _form_at(working: Working, first: int, end: int, labels: Collection[str]) -> Form:
-    """What is said from a row on, and before the ``end`` of the file, as long as no label comes again."""
+def _form_at(working: Working, first: int, end: int, labels: Sequence[str]) -> Form:
+    """What is said from a row on, and before the ``end`` of the file, until a label comes again, or the first does."""
     said: dict[str, str] = {}
     new: list[int] = []
     row = first
     while row < end:
         told = pairs(working.row_texts(row), labels)
         names = {label for label, _ in told}
-        if not told or len(names) < len(told) or not names.isdisjoint(said):
+        begins_again = bool(said) and labels[0] in names
+        if not told or len(names) < len(told) or begins_again or not names.isdisjoint(said):
             break
         if not names.issubset(labels):
             if row == first:
@@ -191,7 +195,6 @@ class Found:
     new: Flags
     empty: Flags
     form_of: npt.NDArray[np.int64]
-    has_lines: bool
 
 
 def _found(working: Working, step: Step) -> Found:
@@ -201,13 +204,12 @@ def _found(working: Working, step: Step) -> Found:
     above = last_above(begins, files_of(working).codes)
     form_of = np.where(above < 0, NO_FORM, np.cumsum(begins)[above] - 1)
     others = ~titles & ~of_labels
-    has_lines = not forms or bool((form_of[others] != NO_FORM).any())
     headers = _headers(working, others)
     lines = others & ~headers & (last_above(headers, files_of(working).codes) >= 0)
     # A remark or a total below is no line.
     lines &= (occupied(working) > 1) & ~_are_totals(working)
-    empty = of_labels & has_lines & ~np.isin(form_of, form_of[lines])
-    return Found(tuple(forms), titles, of_labels, begins, new & ~empty, empty, form_of, has_lines)
+    empty = of_labels & (not step.flag("rows")) & ~np.isin(form_of, form_of[lines])
+    return Found(tuple(forms), titles, of_labels, begins, new & ~empty, empty, form_of)
 
 
 def told(working: Working, step: Step) -> Iterator[Doubt]:
@@ -243,15 +245,15 @@ def act(working: Working, step: Step, number: int) -> Working:
     What would stand in no row is left out, and told: a form without lines beside others, and a label that is new.
     """
     found = _found(working, step)
-    if found.has_lines:
+    if step.flag("rows"):
+        # Each form is a row by itself, which stands where it begins.
+        apart = [(~found.of_labels, Fate.LEFT_OUT, BESIDE), (found.new, Fate.LEFT_OUT, NEW)]
+        below, kept = _without(working, [*apart, (~found.begins, Fate.STORED, AS_COLUMNS)])
+        below = keep_columns(below, [], Fate.STORED, AS_COLUMNS)
+    else:
         apart = [(found.titles, Fate.LEFT_OUT, ABOVE), (found.empty, Fate.LEFT_OUT, NO_LINES)]
         apart += [(found.new, Fate.LEFT_OUT, NEW), (found.of_labels, Fate.STORED, AS_COLUMNS)]
         below, kept = _without(working, apart)
-    else:
-        # Each form is a row by itself, which stands where it begins.
-        apart = [(~found.of_labels, Fate.LEFT_OUT, ABOVE), (found.new, Fate.LEFT_OUT, NEW)]
-        below, kept = _without(working, [*apart, (~found.begins, Fate.STORED, AS_COLUMNS)])
-        below = keep_columns(below, [], Fate.STORED, AS_COLUMNS)
     heading = step.text("heading")
     labels, names = ((HEADING,), (heading,)) if heading else (step.texts("labels"), step.texts("names"))
     for label, name in zip(labels, names, strict=True):
