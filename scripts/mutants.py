@@ -471,6 +471,8 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/turned.py", " or len({*records}) < len(records)", ""),
     ("core/shape/turned.py", "Range(one.left, one.top, one.right, one.bottom)", "one"),
     ("flow/fitting.py", "    grid = laid(grid, plan.steps)\n", ""),
+    ("flow/engine_rows.py", "Whole(upright(one.grid)) if isinstance(one, Whole) else one", "one"),
+    ("flow/engine_rows.py", "Whole(laid(_of_sheet(known[text], path, sheet.sheet).grid, sheet.steps))", "_of_sheet(known[text], path, sheet.sheet)"),
     ("core/shape/header.py", "return _are_units(above, below) or", "return"),
     ("core/shape/header.py", "all(one and UNIT.fullmatch(two) for", "all(one for"),
     ("core/shape/labels.py", "proposed=not differ and not coded", "proposed=False"),

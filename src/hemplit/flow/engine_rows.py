@@ -10,6 +10,7 @@ import pyarrow as pa
 import pyarrow.parquet
 
 from hemplit import files
+from hemplit.core.shape.turned import laid, upright
 from hemplit.engines.able import IN_MEMORY
 from hemplit.errors import DesignError, InputError
 from hemplit.files.endings import PARQUET, TEXTS
@@ -69,7 +70,7 @@ def sheets_of(paths: Sequence[str], workspace: Path) -> dict[str, Rows]:
                 sheets.append(Whole(grid))
             else:
                 sheets.append(Pieces(path, workspace, len(paths) + len(sheets)))
-    return _named(sheets)
+    return _named([Whole(upright(one.grid)) if isinstance(one, Whole) else one for one in sheets])
 
 
 def tables_of(addresses: Sequence[str]) -> dict[str, Rows]:
@@ -94,7 +95,11 @@ def sheets_for(design: Design, folder: Path, workspace: Path) -> dict[str, Rows]
                 known[text] = _small(text)
             if known[text] and all(one.source.sheet != sheet.sheet for one in known[text]):
                 known[text] += tuple(map(Whole, files.read(text, apart=True)))
-            rows = _of_sheet(known[text], path, sheet.sheet) if known[text] else Pieces(path, workspace, number)
+            rows = (
+                Whole(laid(_of_sheet(known[text], path, sheet.sheet).grid, sheet.steps))
+                if known[text]
+                else Pieces(path, workspace, number)
+            )
         step = next((step for step in sheet.steps if step.act in OF_THE_WHOLE and not step.proposed), None)
         if step is not None and not isinstance(rows, Whole):
             what = f"an engine cannot do the step '{step.act}' to a sheet of {rows.row_count:,} rows"

@@ -17,7 +17,7 @@ from hemplit.core.shape.area import is_area
 from hemplit.core.shape.atoms import borne_out, named_whole
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.spelling import not_listed
-from hemplit.core.shape.turned import laid, lies_on_its_side, turned
+from hemplit.core.shape.turned import laid, upright
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, field, replace
@@ -89,8 +89,7 @@ def read(
     found = [*files.in_series(paths, once)]
     names = names_of(tuple(grid.source for grid in some) for some in found)
     given = (grid for some in found for grid in some)
-    standing = (turned(grid) if not area and lies_on_its_side(grid) else grid for grid in given)
-    grids = dict(zip(names, standing, strict=True))
+    grids = dict(zip(names, given if area else map(upright, given), strict=True))
     without = dict.fromkeys(grids, CORRECTIONS) if uncorrected else {}
     sheets = shape_grids(grids, progress, without=without, area=area)
     return replace(sheets, notes=(*twice, *sheets.notes))

@@ -93,6 +93,11 @@ def turned(grid: Grid) -> Grid:
     return replace(grid, source=source, columns=columns, row_count=len(rows), merged=merged, too_long=())
 
 
+def upright(grid: Grid) -> Grid:
+    """The grid, turned if it lies on its side."""
+    return turned(grid) if lies_on_its_side(grid) else grid
+
+
 def _column(texts: Sequence[str]) -> GridColumn:
     distinct = [*dict.fromkeys(filter(None, texts))]
     codes = [distinct.index(text) if text else EMPTY for text in texts]
