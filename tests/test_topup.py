@@ -166,6 +166,8 @@ def test_a_later_form_is_another_job(first: str, tmp_path: Path) -> None:
         ("J-2", "Lund", "2026-03-02", "rope", 6),
         ("J-3", "Keel", "2026-03-03", "oar", 2),
     ]
+    # The owner of a job stands once above its parts.
+    assert "you now edit" not in hemplit("why", "yard.design.toml", "jobs", folder=tmp_path).out
     (tmp_path / "bare.csv").write_text("Part,Qty,Price\noar,2,9\n", encoding="utf-8")
     assert "! 1 row left out, as it contradicts the design" in topup(tmp_path, "bare.csv").out
     assert rows(tmp_path, "SELECT job_no, date FROM jobs") == [(f"J-{at}", f"2026-03-{at:02}") for at in (1, 2, 3)]

@@ -53,10 +53,16 @@ def anomaly_of(
         # An entry of a list stands in the sheet with every entry of the others.
         owner = lead_of(design, design.by_name[str(table.of)])
         return _commonest(relation, (*owner, known[0]), known[0])
-    changed = next((name for name in known if name not in lead), None)
+    changed = next((name for name in known if name not in lead and _is_in_cells(relation, name)), None)
     if changed is None or len(lead) != 1 or table.grain in (Grain.ROW, Grain.SUBSET):
         return None
     return _commonest(relation, lead, changed)
+
+
+def _is_in_cells(relation: Relation, name: str) -> bool:
+    """Whether a column stands in cells of the rows, and not once above them or in the name of the file."""
+    column = relation.by_name[name]
+    return column.own or column.part_of is not None or bool(relation.of)
 
 
 def _commonest(relation: Relation, lead: tuple[str, ...], changed: str) -> Anomaly | None:
