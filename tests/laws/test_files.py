@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import math
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
@@ -106,7 +107,7 @@ def test_a_workbook_comes_back(tmp_path: Path) -> None:
 
 VALUES = st.lists(
     st.one_of(
-        st.sampled_from(["", "Teal", "7", 0.0, -0.0, 1.0, 2.5, 1e16, 1e300, True, False]),
+        st.sampled_from(["", "Teal", "7", 0.0, -0.0, 1.0, 2.5, 1e16, 1e300, math.inf, True, False]),
         st.datetimes(),
         st.dates(),
         st.times(),

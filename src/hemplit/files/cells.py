@@ -127,7 +127,7 @@ def _numbers_and_blanks(values: Sequence[object]) -> pa.DoubleArray | None:
 def _from_numbers(values: pa.DoubleArray) -> GridColumn:
     encoded = pc.add(values, ZERO).dictionary_encode()  # which makes 0 of -0
     numbers = encoded.dictionary.to_numpy()
-    if (np.mod(numbers, 1) == 0).all() and (np.abs(numbers) < EXACT).all():
+    if (np.abs(numbers) < EXACT).all() and (np.mod(numbers, 1) == 0).all():
         texts = pa.array(numbers.astype(np.int64)).cast(pa.string())
     else:
         texts = pa.array([plain_text(number) for number in numbers.tolist()], pa.string())
