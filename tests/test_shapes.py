@@ -289,6 +289,10 @@ CASES = {
         "Job No,J-17,\nOwner,Keel,\n,,\nPart,Qty,Price\ncleat,4,2.5\nrope,3,2\n",
         {"": "Part,Qty,Price,Job No,Owner\ncleat,4,2.5,J-17,Keel\nrope,3,2,J-17,Keel\n"},
     ),
+    "one form with one line": Case(
+        "Job No,J-17,\nOwner,Keel,\n,,\nPart,Qty,Fee\ncleat,4,10\nSubtotal,,10\nTax 10 %,,1\nTotal,,11\n",
+        {"": "Part,Qty,Fee,Job No,Owner\ncleat,4,10,J-17,Keel\n"},
+    ),
     "labels that may speak of the list only": Case(
         "Season:,2026,\nPrinted:,2026-03-01,\nBoat,Owner,Length\nTeal,Keel,8.2\nSmew,Lund,9.1\n",
         {"": "Boat,Owner,Length\nTeal,Keel,8.2\nSmew,Lund,9.1\n"},

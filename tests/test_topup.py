@@ -185,6 +185,27 @@ def test_a_value_without_its_number_is_left_out_and_told(tmp_path: Path) -> None
     assert rows(tmp_path, "SELECT sum(quantity) FROM order_parts") == [(14,)]
 
 
+@pytest.mark.parametrize(
+    ("instead", "what"),
+    [
+        ('names = ["Owner"]', "needs labels and as many names, or a heading"),
+        ('names = ["Owner", "Owner", "Boat", "Date"]', "a label or a name stands twice"),
+        (
+            'names = ["Job No", "Owner", "Boat", "Date"], heading = "Dock"',
+            "needs labels and as many names, or a heading",
+        ),
+    ],
+)
+def test_what_a_step_for_forms_leaves_open_is_told(instead: str, what: str, tmp_path: Path) -> None:
+    (tmp_path / "may.csv").write_text(form(1, "Keel", "Teal", "cleat,4,2.5", "rope,3,2"), encoding="utf-8")
+    assert hemplit("draft", "may.csv", "--out", "yard.design.toml", folder=tmp_path).code == 0
+    design = tmp_path / "yard.design.toml"
+    text = design.read_text(encoding="utf-8").replace('names = ["Job No", "Owner", "Boat", "Date"]', instead)
+    design.write_text(text, encoding="utf-8")
+    ran = hemplit("load", design, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, what in ran.err) == (2, True), ran.err
+
+
 def test_what_would_stand_in_no_row_of_a_form_is_left_out_and_told(tmp_path: Path) -> None:
     sheet = "Dock:,{0}\nKeeper:,{1}\n{2}Berth,Boat\n{3}\n,\n"
     forms = [("North", "Ann", "", "A1,Teal\nA2,Smew"), ("South", "Bo", "Printed:,2026-03-01\n", "B1,Knot")]

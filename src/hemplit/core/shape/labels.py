@@ -22,15 +22,15 @@ from itertools import chain, takewhile
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
+import pyarrow.compute as pc
 
 from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
-from hemplit.core.shape.looks import is_total
+from hemplit.core.shape.looks import TOTAL
 from hemplit.core.shape.names import name_of_headings
-from hemplit.core.shape.tops import DEEPEST, bare, further_labels, header_row, labelled, pairs, tidy
+from hemplit.core.shape.tops import DEEPEST, further_labels, header_row, labelled, pairs, tidy
 from hemplit.core.shape.working import (
     ABOVE,
     SHOWN,
@@ -42,6 +42,8 @@ from hemplit.core.shape.working import (
     keep_rows,
     last_above,
     occupied,
+    of_texts,
+    rows_like,
     with_further,
 )
 from hemplit.core.texts.words import is_identifier, words
@@ -53,7 +55,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     from hemplit.core.model.relation import Setting
-    from hemplit.core.shape.working import Flags
+    from hemplit.core.shape.working import Flags, WorkingColumn
 
 ACT = Act.LABELS
 SETTINGS = {"labels": "texts?", "names": "texts?", "heading": "text?", "rows": "flag?"}
@@ -93,7 +95,7 @@ def find(working: Working) -> Iterator[Step]:
     header = {tidy(text) for text in top[header_row(top) or 0]} if top and (lines or not rows) else set()
     differ = any(len({one.said.get(label) for one in forms}) > 1 for label in labels)
     if differ or (labels and rows):
-        names = tuple(f"{label} Above" if label in header else label for label in labels)
+        names = tuple(_free(label, header) for label in labels)
         named = ", ".join(names[:SHOWN]) + (f" and {len(names) - SHOWN} more" if len(names) > SHOWN else "")
         coded = any(is_identifier(words(label)) for label in labels)
         why = f"{named} stand{'s' * (len(names) == 1)} above the rows of {len(forms):,} form{'s' * (len(forms) > 1)}"
@@ -105,6 +107,23 @@ def find(working: Working) -> Iterator[Step]:
     if len({*texts}) == len(texts) > 1:
         why = f"{len(texts):,} times the header with a line above it: {', '.join(texts[:SHOWN_OF_FILES])}"
         yield Step(ACT, (("heading", name_of_headings(texts, header)),), why)
+
+
+def fault(step: Step) -> str:
+    """What the settings leave open or say twice; empty if nothing."""
+    labels, names, heading = step.texts("labels"), step.texts("names"), step.text("heading")
+    if bool(labels) == bool(heading) or len(labels) != len(names):
+        return "it needs labels and as many names, or a heading"
+    return "a label or a name stands twice" if len({*labels}) < len(labels) or len({*names}) < len(names) else ""
+
+
+def _free(label: str, header: Collection[str]) -> str:
+    """A name for the column that no header has.
+
+    >>> _free("Keeper", {"Keeper", "Boat"})
+    'Keeper Above'
+    """
+    return _free(f"{label} Above", header) if label in header else label
 
 
 def _forms(working: Working, labels: Sequence[str]) -> list[Form]:
@@ -139,15 +158,20 @@ def _form_at(working: Working, first: int, end: int, labels: Sequence[str]) -> F
 
 
 def _begins_with(working: Working, labels: Collection[str]) -> Flags:
-    """The rows of which the first filled cell is one of the labels or begins with one, shape (rows,)."""
+    """The rows of which the first filled cell begins with one of the labels, shape (rows,)."""
+    pattern = "|".join(r"\s+".join(map(re.escape, label.split())) for label in labels)
     begins = np.zeros(working.row_count, dtype=bool)
     before = np.zeros(working.row_count, dtype=bool)
     for column in working.columns:
-        texts = [str(text) for text in column.cells.texts.to_pylist()]
-        is_label = [bare(text) in labels or bare(text.partition(":")[0]) in labels for text in texts]
-        begins |= ~before & np.append(np.array(is_label, dtype=bool), False)[column.cells.codes]
+        begins |= ~before & _matching(column, rf"^\s*(?:{pattern})")
         before |= column.filled
     return begins
+
+
+def _matching(column: WorkingColumn, pattern: str) -> Flags:
+    """The rows in which a column matches, whatever the case of its letters, shape (rows,)."""
+    matches = pc.match_substring_regex(column.cells.texts, pattern, ignore_case=True).to_numpy(zero_copy_only=False)
+    return np.append(matches, False)[column.cells.codes]
 
 
 def _headed(working: Working) -> list[Form]:
@@ -156,10 +180,7 @@ def _headed(working: Working) -> list[Form]:
     header = header_row(top)
     if not header or len(working.source.parts) > 1:
         return []
-    same = np.ones(working.row_count, dtype=bool)
-    for column in working.columns:
-        same &= column.cells.codes == column.cells.codes[header]
-    above = np.flatnonzero(same) - 1
+    above = np.flatnonzero(rows_like(working, header)) - 1
     if not (occupied(working)[above] == 1).all():
         return []
     first = working.columns[0]
@@ -273,8 +294,7 @@ def _are_totals(working: Working) -> Flags:
     """The rows in which a cell says that they are totals, shape (rows,)."""
     totals = np.zeros(working.row_count, dtype=bool)
     for column in working.columns:
-        says_so = [is_total(str(text)) for text in column.cells.texts.to_pylist()]
-        totals |= np.append(np.array(says_so, dtype=bool), False)[column.cells.codes]
+        totals |= _matching(column, rf"^\s*(?:{TOTAL.pattern})[\s:]*$")
     return totals
 
 
@@ -282,10 +302,7 @@ def _headers(working: Working, others: Flags) -> Flags:
     """The rows that say the header, among the ``others`` that hold no labels, shape (rows,)."""
     rows = np.flatnonzero(others)
     row = rows[header_row([working.row_texts(row) for row in rows[:DEEPEST].tolist()]) or 0] if len(rows) else 0
-    same = others.copy()
-    for column in working.columns:
-        same &= column.cells.codes == column.cells.codes[row]
-    return same
+    return others & rows_like(working, int(row)) if len(rows) else others
 
 
 def _without(working: Working, apart: Iterable[tuple[Flags, Fate, str]]) -> tuple[Working, Flags]:
@@ -299,6 +316,5 @@ def _without(working: Working, apart: Iterable[tuple[Flags, Fate, str]]) -> tupl
 
 def _cells(said: Sequence[str], form_of: npt.NDArray[np.int64]) -> GridColumn:
     """What each form says, in the rows that belong to it; ``form_of`` has shape (rows,)."""
-    texts = [*dict.fromkeys(text for text in said if text)]
-    codes = [texts.index(text) if text else EMPTY for text in said]
-    return compact(np.array([*codes, EMPTY], dtype=np.int32)[form_of], pa.array(texts, pa.string()))
+    cells = of_texts(said)
+    return compact(np.append(cells.codes, np.int32(EMPTY))[form_of], cells.texts)

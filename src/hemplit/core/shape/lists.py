@@ -18,7 +18,6 @@ from collections import Counter
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
@@ -29,7 +28,7 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import POSITION, Doubt, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
 from hemplit.core.shape.looks import MONTHS, is_date, is_number
-from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.core.shape.working import Working, WorkingColumn, of_texts
 from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
 
@@ -97,28 +96,24 @@ LONGEST = 40
 LOOKED_AT = 5_000
 
 
-def find(working: Working) -> Iterator[Step | Doubt]:
-    """A step for each column that holds lists, and a doubt for one whose values have a number each."""
+def find(working: Working) -> Iterator[Step]:
+    """A step for each column that holds lists."""
     taken = shared(working)
     free = [column for column in working.columns if column.name not in taken]
-    lists = [(column, by, is_with) for column in free for by, is_with in _list_in(column)]
-    without = [column.name for column, *_ in lists]
-    for column, by, is_with in lists:
+    told_with = [(column, separator_with(column)) for column in free]
+    lists = [(column, by_with, by_with or separator(column)) for column, by_with in told_with]
+    without = [column.name for column, _, by in lists if by]
+    for column, by_with, by in lists:
+        if not by:
+            continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         several = sum(len(_parts(text, by)) > 1 for text in texts)
-        name = _name_of_said(working, column, by) if is_with else ""
-        said = (("with", name),) if is_with else ()
-        why = f"{several:,} of {len(texts):,} distinct texts hold several values" + f", each with its {name}" * is_with
+        name = _name_of_said(working, column, by) if by_with else ""
+        said = (("with", name),) if by_with else ()
+        why = f"{several:,} of {len(texts):,} distinct texts hold several values"
+        why += f", each with its {name}" if by_with else ""
         key = key_of(working, without)
         yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *said, ("key", key)), why)
-
-
-def _list_in(column: WorkingColumn) -> Iterator[tuple[str, bool]]:
-    """What separates the values of a column that holds lists, and whether something is said with each."""
-    by = _separator_with(column)
-    plain = None if by else separator(column)
-    if by or plain:
-        yield by or str(plain), bool(by)
 
 
 def _name_of_said(working: Working, column: WorkingColumn, by: str) -> str:
@@ -190,19 +185,20 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     return exchanged or (names and bool(both & alone)) or (by_themselves and bool(first & later))
 
 
-def _separator_with(column: WorkingColumn) -> str:
-    """What separates values with each of which something is said, as in "cleat (2), rope (5)"; empty if none is."""
+def separator_with(column: WorkingColumn) -> str | None:
+    """What separates values with each of which something is said, as in "cleat (2), rope (5)"; None if none is."""
     some = column.cells.texts.slice(0, LOOKED_AT)
     if not pc.any(pc.match_substring_regex(some, ANY_WITH)).as_py():
-        return ""
+        return None
     texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
         if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
             continue
         parts = [part for text in texts for part in _parts(text, by)]
         if all(map(_with, parts)) and _come_again(parts):
-            return by
-    return ""
+            whole = (part for text in column.cells.texts.to_pylist() for part in _parts(str(text), by))
+            return by if all(map(_with, whole)) else None
+    return None
 
 
 def _come_again(parts: Sequence[str]) -> bool:
@@ -305,7 +301,7 @@ def act(working: Working, step: Step, number: int) -> Working:
     entries = starts[codes[rows]] + within
 
     def made(name: str, texts: Iterable[str]) -> WorkingColumn:
-        cells = _coded([*texts])
+        cells = of_texts([*texts])
         cells = GridColumn(cells.codes[entries], cells.texts)
         return replace(column, name=name, cells=cells, own=False, changed=None)
 
@@ -329,12 +325,6 @@ def act(working: Working, step: Step, number: int) -> Working:
     )
     left = replace(working, columns=tuple(one for one in working.columns if one is not column))
     return replace(left, children=(*left.children, child))
-
-
-def _coded(texts: Sequence[str]) -> GridColumn:
-    """A column of these texts."""
-    encoded = pa.array(texts, pa.string()).dictionary_encode()
-    return GridColumn(encoded.indices.to_numpy(zero_copy_only=False).astype(np.int32), encoded.dictionary)
 
 
 def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cells, ...]:

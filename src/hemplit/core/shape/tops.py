@@ -136,7 +136,7 @@ def _is_form(top: Sequence[Sequence[str]], rows: range) -> bool:
     said = [value for row in rows for _, value in pairs(top[row])]
     if len(said) < FEWEST or len(rest) < FEWEST or any(_width(texts) <= FEWEST for texts in rest):
         return False
-    return _sort(said[0]) in (Sort.CODE, Sort.DATE) or are_of_sorts(said[1:])
+    return sort_of(said[0]) in (Sort.CODE, Sort.DATE) or are_of_sorts(said[1:])
 
 
 def _comes_again(top: Sequence[Sequence[str]], rows: range, known: Sequence[str]) -> bool:
@@ -155,7 +155,7 @@ def are_of_sorts(texts: Sequence[str]) -> bool:
     >>> are_of_sorts(["Teal", "7.5"]), are_of_sorts(["7.5", "8"])
     (True, False)
     """
-    return len({*map(_sort, texts)}) > 1
+    return len({*map(sort_of, texts)}) > 1
 
 
 def _width(texts: Sequence[str]) -> int:
@@ -163,12 +163,17 @@ def _width(texts: Sequence[str]) -> int:
 
 
 class Sort(Enum):
-    """What a cell beside a label holds."""
+    """What a cell holds."""
 
     NUMBER, DATE, CODE, WORDS = range(4)
 
 
-def _sort(text: str) -> Sort:
+def sort_of(text: str) -> Sort:
+    """What sort of thing a cell says.
+
+    >>> [sort_of(text).name for text in ("3 May 2026", "7.5", "M-17", "Teal")]
+    ['DATE', 'NUMBER', 'CODE', 'WORDS']
+    """
     if is_date(text):
         return Sort.DATE
     if is_number(text):

@@ -35,8 +35,9 @@ LAST = 3
 ENOUGH = 4
 #: In fewer lines nothing is looked for; a step that is recorded takes a total under one line, too.
 FEWEST = 3
-#: Lines of totals are fewer than this share of all; under the few lines of a form, where each says what it is, more.
-MOST, MOST_OF_LABELLED = 0.5, 0.75
+#: Lines of totals are fewer than this share of all; where each says what it is, there may be a subtotal, a tax and a
+#: total under the one line of a form.
+MOST, MOST_OF_LABELLED = 0.5, 0.8
 #: So many labels are named in the step; what else says that it is a total is found all the same.
 MOST_LABELS = 4
 #: A sum agrees if it is within rounding.

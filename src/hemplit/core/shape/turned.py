@@ -10,18 +10,15 @@ Each row then holds values of one sort, which each column mixes. The cells keep 
 
 from __future__ import annotations
 
-from enum import Enum
 from typing import TYPE_CHECKING
 
-import numpy as np
-import pyarrow as pa
-
 from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import EMPTY, Grid, GridColumn, Range
+from hemplit.core.model.grid import Grid, Range
 from hemplit.core.model.relation import Step
-from hemplit.core.shape.looks import is_blank_word, is_date, is_number, is_word
+from hemplit.core.shape.looks import is_blank_word, is_word
 from hemplit.core.shape.series import periods
-from hemplit.core.shape.tops import are_labels
+from hemplit.core.shape.tops import Sort, are_labels, sort_of
+from hemplit.core.shape.working import of_texts
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -37,12 +34,6 @@ FEWEST_ROWS, MOST_ROWS = 4, 60
 FEWEST_COLUMNS, MOST_COLUMNS = 3, 200
 #: So many of its rows below the first hold texts, and as many numbers or dates: more than two rows of "n/a".
 FEWEST_OF_SORT = 2
-
-
-class Sort(Enum):
-    """What the cells of a row hold."""
-
-    NUMBERS, DATES, TEXTS = range(3)
 
 
 def find(working: Working) -> Iterator[Step]:
@@ -66,8 +57,8 @@ def lies_on_its_side(grid: Grid) -> bool:
     if not all(records) or periods(records) or are_labels(records):
         return False
     sorts = [_sort_of([text for text in row[1:] if text and not is_blank_word(text)]) for row in rows[1:]]
-    texts = sum(sort is Sort.TEXTS for sort in sorts)
-    others = sum(sort in (Sort.NUMBERS, Sort.DATES) for sort in sorts)
+    texts = sum(sort is Sort.WORDS for sort in sorts)
+    others = sum(sort in (Sort.NUMBER, Sort.DATE) for sort in sorts)
     return None not in sorts and texts >= FEWEST_OF_SORT and others >= FEWEST_OF_SORT
 
 
@@ -77,17 +68,15 @@ def _rows(grid: Grid) -> list[list[str]]:
 
 
 def _sort_of(texts: Sequence[str]) -> Sort | None:
-    """The sort of all the texts; None if they are of several, or there are none."""
-    for sort, holds in ((Sort.DATES, is_date), (Sort.NUMBERS, is_number), (Sort.TEXTS, is_word)):
-        if texts and all(map(holds, texts)):
-            return sort
-    return None
+    """The sort of all the texts, codes being words; None if they are of several, or there are none."""
+    sorts = {Sort.WORDS if sort_of(text) is Sort.CODE else sort_of(text) for text in texts}
+    return sorts.pop() if len(sorts) == 1 else None
 
 
 def turned(grid: Grid) -> Grid:
     """The grid with rows for columns; its cells know where they stand on the sheet."""
     rows = [column.first_texts(grid.row_count) for column in grid.columns]
-    columns = tuple(_column(texts) for texts in zip(*rows, strict=True))
+    columns = tuple(map(of_texts, zip(*rows, strict=True)))
     merged = tuple(Range(one.left, one.top, one.right, one.bottom) for one in grid.merged)
     source = replace(grid.source, turned=not grid.source.turned)
     return replace(grid, source=source, columns=columns, row_count=len(rows), merged=merged, too_long=())
@@ -96,12 +85,6 @@ def turned(grid: Grid) -> Grid:
 def upright(grid: Grid) -> Grid:
     """The grid, turned if it lies on its side."""
     return turned(grid) if lies_on_its_side(grid) else grid
-
-
-def _column(texts: Sequence[str]) -> GridColumn:
-    distinct = [*dict.fromkeys(filter(None, texts))]
-    codes = [distinct.index(text) if text else EMPTY for text in texts]
-    return GridColumn(np.array(codes, np.int32), pa.array(distinct, pa.string()))
 
 
 def laid(grid: Grid, steps: Iterable[Step]) -> Grid:

@@ -196,6 +196,25 @@ def compact(codes: Codes, texts: pa.StringArray) -> GridColumn:
     return GridColumn(renumber[codes], texts.filter(of(held)))
 
 
+def of_texts(texts: Sequence[str]) -> GridColumn:
+    """The cells with these texts; the empty text is no content.
+
+    >>> of_texts(["Teal", "", "Teal"]).codes.tolist()
+    [0, -1, 0]
+    """
+    place = {text: code for code, text in enumerate(dict.fromkeys(filter(None, texts)))}
+    codes = np.array([place.get(text, EMPTY) for text in texts], dtype=np.int32)
+    return GridColumn(codes, pa.array([*place], pa.string()))
+
+
+def rows_like(working: Working, row: int) -> Flags:
+    """The rows that say in all columns what this one says, shape (rows,)."""
+    like = np.ones(working.row_count, dtype=bool)
+    for column in working.columns:
+        like &= column.cells.codes == column.cells.codes[row]
+    return like
+
+
 def stacked(parts: Sequence[tuple[GridColumn | None, int]]) -> GridColumn:
     """The cells of several columns one below the other; where there is no column, so many blanks."""
     nothing = pa.array([], pa.string())
