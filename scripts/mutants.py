@@ -459,6 +459,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/labels.py", "(~found.of_labels, Fate.LEFT_OUT, BESIDE)", "(~found.of_labels, Fate.STORED, BESIDE)"),
     ("core/shape/labels.py", "lines = others & ~headers &", "lines = others &"),
     ("core/shape/labels.py", "(occupied(working) > 1) & ~_are_totals(working)", "~_are_totals(working)"),
+    ("core/shape/labels.py", "(occupied(working) > 1) & ~_are_totals(working)", "occupied(working) > 1"),
     ("core/shape/area.py", "    alike = [one for one in alike if len({*one.names} - wanted) == fewest]\n", ""),
     ("core/shape/labels.py", "bool(said) and labels[0] in names", "False"),
     ("core/shape/heads.py", "    working = working.in_cells\n", ""),

@@ -225,6 +225,16 @@ def test_what_would_stand_in_no_row_of_a_form_is_left_out_and_told(tmp_path: Pat
     ]
 
 
+@pytest.mark.parametrize("below", ["Closed for repair until the autumn,,", "Total,,0"])
+def test_a_remark_or_a_total_is_no_line_of_a_form(below: str, tmp_path: Path) -> None:
+    lines = ("A1,Teal,2\nA2,Smew,5", "B1,Knot,4", below)
+    forms = [f"Dock:,D{at},\nBerth,Boat,Days\n{some}\n" for at, some in enumerate(lines)]
+    (tmp_path / "may.csv").write_text("".join(forms), encoding="utf-8")
+    ran = hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "a form has no lines, and is left out: A8 'Dock: D2'" in said(ran)) == (1, True), ran.out
+    assert rows(tmp_path, "SELECT count(*) FROM berths") == [(3,)]
+
+
 def test_what_is_new_is_added_and_ids_stay(folder: Path) -> None:
     before = rows(folder, "SELECT owner_id, name FROM owners")
     lines = [*(job(at, at % 12) for at in range(460, 480)), job(480, 31, Owner="Zoe Marsh", Status="on hold")]
