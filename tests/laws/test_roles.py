@@ -65,6 +65,28 @@ def test_two_roles_share_one_table_without_loss(seed: int, roles: tuple[str, str
     assert proving.prove_tables(design, sheets, tables).holds
 
 
+@pytest.mark.parametrize("order", [("From", "Via", "To"), ("Via", "From", "To"), ("From", "To", "Via")])
+def test_a_role_of_which_less_is_said_shares_the_table_of_the_others(order: tuple[str, ...]) -> None:
+    """Of the berth on the way only the name stands there; whoever keeps a dock goes with the dock."""
+    berths = {f"{letter}{number}": number * 0.15 for letter in DOCKS for number in range(10, 19)}
+    keepers = {"W": ("Ada Moss", "0711 204"), "E": ("Jan Tan", "0711 377"), "N": ("Elske Holm", "0712 118")}
+    random = Random(7)
+    ways = [random.sample(sorted(berths), 3) for _ in range(80)]
+    columns: Columns = {"Move No": [f"M-{row}" for row in range(80)]}
+    for role in order:
+        stops = [way[("From", "Via", "To").index(role)] for way in ways]
+        columns[f"{role} Berth"] = stops
+        if role != "Via":
+            columns[f"{role} Depth"] = [f"{berths[berth]:.2f}" for berth in stops]
+            columns[f"{role} Keeper"] = [keepers[berth[0]][0] for berth in stops]
+            columns[f"{role} Keeper Phone"] = [keepers[berth[0]][1] for berth in stops]
+    design, sheets = drafted(columns)
+    tables = split(design, sheets.relations)
+    assert {one.name: one.row_count for one in tables.tables} == {"moves": 80, "berths": len(berths), "keepers": 3}
+    assert {one.columns for one in tables.by_name["moves"].references} == {(f"{role.lower()}_berth",) for role in order}
+    assert proving.prove_tables(design, sheets, tables).holds
+
+
 @given(st.integers(0, 10_000))
 @settings(max_examples=tries(30))
 def test_a_dock_that_contradicts_another_role_keeps_the_berths_apart(seed: int) -> None:

@@ -185,6 +185,8 @@ class Decided:
 
     def blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
         """Whether the thing has content in rows where that key is blank, in any of its roles."""
+        if not all(self._in_role(role, name) for role in self._further(thing.lead) for name in key):
+            return True
         content = self._content(thing)
         pairs = [
             (key, content),

@@ -67,9 +67,8 @@ class Roles:
 
 def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], aside: Container[str]) -> Roles:
     """The roles that the shared values show; columns in ``key`` or ``aside`` have none."""
-    found = _Found({thing.lead[0]: thing for thing in things if len(thing.lead) == 1}, findings)
+    found = _Found(things)
     identifying = {name for thing in things for name in (*thing.lead, *thing.alike)}
-    home = {name: thing.lead for thing in things for name in thing.members}
     # What identifies a thing only together with another column is one of no pool.
     joint = {name for thing in things if len(thing.lead) > 1 for name in thing.lead}
     for shared in findings.shared:
@@ -89,7 +88,7 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
                 found.add_thing(shared.turned)
         elif not identifying.intersection(pair):
             facts = [findings.by_name[name] for name in pair]
-            beside = home.get(shared.one) == home.get(shared.other)
+            beside = found.home.get(shared.one) == found.home.get(shared.other)
             together = _together(shared, facts[0], facts[1])
             listed = any(is_lookup(one, one.rows) for one in (*facts, together))
             listed = listed and all(map(can_decide, facts))
@@ -98,77 +97,101 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
         else:
             whole, part = sorted(pair, key=lambda name: name not in found.by_lead)
             sides = bool(of_sides(pair))
-            one_sort = sides or _is_within(shared, whole, part, findings)
+            one_sort = sides or _is_within(shared, whole, part, findings) or _is_of(shared, whole, part, findings)
             able = whole in found.by_lead and part not in identifying and one_sort
-            if able and not found.leads_to(whole, home.get(part)) and found.add(whole, part) and sides:
-                found.add_partners(whole, (shared if whole == shared.one else shared.turned).alike)
+            if able and not found.leads_to(whole, part):
+                alike = (shared if whole == shared.one else shared.turned).alike if sides else ()
+                _ = found.add(whole, part, found.said_of(whole, alike)) or found.add(whole, part)
     return found.roles()
 
 
 class _Found:
     """What has been found so far."""
 
-    def __init__(self, by_lead: Mapping[str, Entity], findings: Findings) -> None:
-        self.by_lead = by_lead
-        self.findings = findings
-        self.others: dict[str, tuple[str, ...]] = {}
+    def __init__(self, things: Sequence[Entity]) -> None:
+        self.by_lead = {thing.lead[0]: thing for thing in things if len(thing.lead) == 1}
+        self.home = {name: thing.lead for thing in things for name in thing.members}
+        # The further roles of each column, and what says of each, beside it, what is said of the first.
+        self.pools: dict[str, dict[str, dict[str, str]]] = {}
         self.first: dict[str, str] = {}
-        self.within: dict[str, str] = {}
         self.inward: dict[str, str] = {}
         self.lists: set[str] = set()
 
-    def add(self, one: str, other: str) -> bool:
-        """Makes the second a further role of the first, unless others are roles of it already."""
-        if other in self.others:
+    def add(self, one: str, other: str, beside: Sequence[tuple[str, str]] = ()) -> bool:
+        """Makes the second a further role of the first, unless a column has another part already.
+
+        The columns of a table have headers role by role, so that of two roles one must say all that the other says.
+        """
+        partners = dict(beside)
+        inner = {ours for ours, two in partners.items() if self.pools.get(ours, {}).keys() == {two}}
+        apart = {name: further for name, further in self.pools.items() if name not in inner}
+        pool = apart.get(one, {})
+        first = _firsts(apart)
+        said = {name for further in apart.values() for partners in further.values() for name in partners}
+        in_turn = all({*partners} <= {*others} or {*others} <= {*partners} for others in pool.values())
+        if one in said or {*first, *apart} & {other, *partners, *partners.values()} or not in_turn:
             return False
-        self.first[other] = one
-        self.others[one] = (*self.others.get(one, ()), other)
+        self.pools = {**apart, one: {**pool, other: partners}}
+        self.first = _firsts(self.pools)
         return True
 
-    def leads_to(self, whole: str, owner: tuple[str, ...] | None) -> bool:
-        """Whether a thing refers to another that a column belongs to, so that it cannot be referred to from there."""
-        todo: list[str] = [whole]
-        seen: set[str] = set()
+    def leads_to(self, whole: str, part: str) -> bool:
+        """Whether a thing refers to the one that a column belongs to, so that it cannot be referred to from there."""
+        owner = self.home.get(part, ())
+        todo, seen = [whole], {whole}
         while todo:
-            name = todo.pop()
-            if owner == (name,) and name != whole:
-                return True
-            seen.add(name)
-            todo += [one for one in self.by_lead[name].members if one in self.by_lead and one not in seen]
-        return False
+            ours = self.by_lead[todo.pop()].members
+            further = {self.first.get(name, name) for name in ours} & self.by_lead.keys() - seen
+            seen |= further
+            todo += further
+        return len(owner) == 1 and self.first.get(owner[0], owner[0]) in seen - {whole}
 
     def add_thing(self, shared: SharedValues) -> bool:
         """The things of two roles, if the second says nothing of its own that the first does not say as well."""
         pairs = {two: one for one, two in shared.alike}
         one, other = self.by_lead[shared.one], self.by_lead[shared.other]
-        beside = (*other.members, *other.alike)
-        alike = all(pairs.get(two) in (*one.members, *one.alike) for two in beside)
-        if not alike or not self.add(shared.one, shared.other):
+        ours, beside = self._said(one), self._said(other)
+        if self.leads_to(shared.one, shared.other) or not all(pairs.get(two) in ours for two in beside):
             return False
-        self.add_partners(shared.one, [(pairs[two], two) for two in beside])
-        return True
+        return self.add(shared.one, shared.other, [(pairs[two], two) for two in beside])
 
-    def add_partners(self, whole: str, alike: Sequence[tuple[str, str]]) -> None:
+    def _said(self, thing: Entity) -> tuple[str, ...]:
+        """All that follows from a thing: what is said of it, and of what it refers to."""
+        inner = (self.by_lead[name] for name in thing.members if name in self.by_lead)
+        return (*thing.members, *thing.alike, *(name for one in inner for name in self._said(one)))
+
+    def said_of(self, whole: str, alike: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
         """What says of one side, each the first, what is said of a thing on the other."""
         thing = self.by_lead[whole]
-        for one, two in alike:
-            if one in (*thing.members, *thing.alike) and self.add(one, two):
-                self.within[two] = one
+        return [(one, two) for one, two in alike if one in (*thing.members, *thing.alike)]
 
     def roles(self) -> Roles:
-        """All of it, with names."""
+        """All of it, with names; the roles that say most of a thing come first."""
+        others: dict[str, tuple[str, ...]] = {}
+        for lead, further in self.pools.items():
+            ordered = sorted(further, key=lambda name: -len(further[name]))
+            others[lead] = tuple(ordered)
+            for name in further[ordered[0]]:
+                others[name] = tuple(further[role][name] for role in ordered if name in further[role])
+        within = {two: one for pool in self.pools.values() for said in pool.values() for one, two in said.items()}
         # What only says from where is called as what it is.
         names = {
             name: " ".join(_common((name, *further)) or of_sides((name, *further))) or (name if _noun(name) else WAY[0])
-            for name, further in self.others.items()
+            for name, further in others.items()
         }
-        stems = {name: _stem((name, *further)) for name, further in self.others.items()}
-        for name in self.by_lead.keys() & self.others.keys() - self.lists:
-            further = self.others[name][0]
-            if _noun(name) and not _noun(name) & _noun(further) and not of_sides((name, further)):
+        stems = {name: _stem((name, *further)) for name, further in others.items()}
+        for name in self.by_lead.keys() & others.keys() - self.lists:
+            other = others[name][0]
+            if _noun(name) and not _noun(name) & _noun(other) and not of_sides((name, other)):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
-        return Roles(self.others, self.first, frozenset(self.lists), stems, self.within, names, self.inward)
+        return Roles(others, self.first, frozenset(self.lists), stems, within, names, self.inward)
+
+
+def _firsts(pools: Mapping[str, Mapping[str, Mapping[str, str]]]) -> dict[str, str]:
+    """The column with which each goes that is a further role, or stands beside one."""
+    further = [(one, other, beside) for one, pool in pools.items() for other, beside in pool.items()]
+    return {two: ours for one, other, beside in further for ours, two in ((one, other), *beside.items())}
 
 
 def _together(shared: SharedValues, one: ColumnFacts, other: ColumnFacts) -> ColumnFacts:
@@ -194,6 +217,13 @@ def _is_within(shared: SharedValues, whole: str, part: str, findings: Findings) 
     if shared.common < facts.distinct or facts.distinct < 2 or not can_decide(facts):
         return False
     return bool(_noun(whole) & _noun(part)) or bool(said & ABOVE) or (facts.kind.word == "text" and facts.distinct > 2)
+
+
+def _is_of(shared: SharedValues, whole: str, part: str, findings: Findings) -> bool:
+    """Whether two columns say with a word that they hold things of one sort, nearly all of the same ones."""
+    facts = findings.by_name[part]
+    few = shared.common < SAME_POOL * facts.distinct or facts.distinct < 2
+    return not few and can_decide(facts) and bool(_noun(whole) & _noun(part))
 
 
 def _noun(header: str) -> set[str]:
