@@ -185,42 +185,50 @@ class Decided:
 
     def blank_decides(self, thing: Entity, key: tuple[str, ...]) -> bool:
         """Whether the thing has content in rows where that key is blank, in any of its roles."""
-        if not all(self._in_role(role, name) for role in self._further(thing.lead) for name in key):
-            return True
         content = self._content(thing)
-        pairs = [
-            (key, content),
-            *(((self._in_role(role, *key),), self._all_in_role(role, content)) for role in self._further(key)),
-        ]
+        said = [(key, content)]
+        for role in self._further(thing):
+            own = tuple(self._in_role(role, name, thing) for name in key)
+            if not all(own):
+                return True
+            said.append((own, self._all_in_role(role, content, thing)))
         return any(
-            one.left == left and one.blank_decides and one.right in said
+            one.left == left and one.blank_decides and one.right in there
             for one in self.findings.held
-            for left, said in pairs
+            for left, there in said
         )
 
-    def _further(self, key: tuple[str, ...]) -> range:
-        """The further roles of a column, by their number."""
-        return range(len(self.roles.others.get(key[0], ())) if len(key) == 1 else 0)
+    def _further(self, thing: Entity) -> range:
+        """The further roles of a thing, by their number."""
+        return range(len(self.roles.others.get(thing.lead[0], ())) if len(thing.lead) == 1 else 0)
 
-    def _in_role(self, role: int, header: str) -> str:
-        """The header that a column has in a further role; empty if it has none."""
+    def _in_role(self, role: int, header: str, thing: Entity) -> str:
+        """The header that a column has in a further role of a thing; empty if that says nothing of the kind."""
         further = self.roles.others.get(header, ())
-        return further[role] if role < len(further) else ""
+        own = further[role] if role < len(further) else ""
+        return own if header == thing.lead[0] or own in self.roles.within else ""
 
-    def _all_in_role(self, role: int, headers: Iterable[str]) -> set[str]:
-        return {self._in_role(role, header) for header in headers} - {""}
+    def _all_in_role(self, role: int, headers: Iterable[str], thing: Entity) -> set[str]:
+        return {self._in_role(role, header, thing) for header in headers} - {""}
 
     def _content(self, thing: Entity) -> set[str]:
-        """What is said of a thing, by itself and by the things that it refers to."""
-        further = [one for one in self.things if one is not thing and {*one.lead} <= {*thing.members}]
-        return {*thing.lead, *thing.alike, *thing.members}.union(*map(self._content, further))
+        """What is said of a thing, by itself and by the things that it refers to, in whatever role."""
+        own = {*thing.lead, *thing.alike, *thing.members}
+        for one in self.things:
+            if one is not thing and {*one.lead} <= {*thing.members}:
+                own |= self._content(one)
+            elif one is not thing and len(one.lead) == 1:
+                roles = self.roles.others.get(one.lead[0], ())
+                for role in (role for role, lead in enumerate(roles) if lead in thing.members):
+                    own |= self._all_in_role(role, self._content(one), one)
+        return own
 
     def is_filled(self, header: str, thing: Entity) -> bool:
         """Whether a column is filled for each thing that some row speaks of, in each of its roles."""
         lead = thing.lead[0]
         roles = [
             (lead, header),
-            *((self._in_role(role, lead), self._in_role(role, header)) for role in self._further(thing.lead)),
+            *((self._in_role(role, lead, thing), self._in_role(role, header, thing)) for role in self._further(thing)),
         ]
         whole = len(thing.lead) > 1 or self.blank_decides(thing, thing.lead)
         return all(own != "" and self.facts(own).blanks == (0 if whole else self.facts(of).blanks) for of, own in roles)

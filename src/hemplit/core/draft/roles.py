@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.sorts import can_decide, is_code
-from hemplit.core.texts.words import IDENTIFIER, NAME, WAY, of_sides, words
+from hemplit.core.texts.words import IDENTIFIER, NAME, WAY, has_codes_of, of_sides, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -91,7 +91,8 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             beside = found.home.get(shared.one) == found.home.get(shared.other)
             together = _together(shared, facts[0], facts[1])
             listed = any(is_lookup(one, one.rows) for one in (*facts, together))
-            listed = listed and all(map(can_decide, facts))
+            coded = any(has_codes_of(code, name) for name in pair for code in found.home.get(name, (*key,))[:1])
+            listed = listed and all(map(can_decide, facts)) and not coded
             if beside and listed and _same_sort(shared, findings) and found.add(*pair):
                 found.lists.add(pair[0])
         else:
@@ -125,11 +126,12 @@ class _Found:
         partners = dict(beside)
         inner = {ours for ours, two in partners.items() if self.pools.get(ours, {}).keys() == {two}}
         apart = {name: further for name, further in self.pools.items() if name not in inner}
-        pool = apart.get(one, {})
-        first = _firsts(apart)
-        said = {name for further in apart.values() for partners in further.values() for name in partners}
+        pool = apart.pop(one, {})
         in_turn = all({*partners} <= {*others} or {*others} <= {*partners} for others in pool.values())
-        if one in said or {*first, *apart} & {other, *partners, *partners.values()} or not in_turn:
+        first, new = _firsts({one: pool}), {other, *partners.values()}
+        if not in_turn or new & {one, *first, *first.values()} or {one, *partners} & {*first}:
+            return False
+        if (new | {one, *partners}) & {name for pair in _firsts(apart).items() for name in pair}:
             return False
         self.pools = {**apart, one: {**pool, other: partners}}
         self.first = _firsts(self.pools)
@@ -150,15 +152,23 @@ class _Found:
         """The things of two roles, if the second says nothing of its own that the first does not say as well."""
         pairs = {two: one for one, two in shared.alike}
         one, other = self.by_lead[shared.one], self.by_lead[shared.other]
-        ours, beside = self._said(one), self._said(other)
-        if self.leads_to(shared.one, shared.other) or not all(pairs.get(two) in ours for two in beside):
+        beside = [(pairs.get(two, ""), two) for two in self._said(other)]
+        told = {ours for ours, _ in beside}
+        # Of what it refers to, a role that says anything says what it is.
+        named = all(inner in told or told.isdisjoint(self._said(self.by_lead[inner])) for inner in self._inner(one))
+        if self.leads_to(shared.one, shared.other) or not named or not told <= {*self._said(one)}:
             return False
-        return self.add(shared.one, shared.other, [(pairs[two], two) for two in beside])
+        return self.add(shared.one, shared.other, beside)
+
+    def _inner(self, thing: Entity) -> list[str]:
+        """The things to which a thing refers, and those to which they do."""
+        own = [name for name in thing.members if name in self.by_lead]
+        return [*own, *(name for one in own for name in self._inner(self.by_lead[one]))]
 
     def _said(self, thing: Entity) -> tuple[str, ...]:
         """All that follows from a thing: what is said of it, and of what it refers to."""
-        inner = (self.by_lead[name] for name in thing.members if name in self.by_lead)
-        return (*thing.members, *thing.alike, *(name for one in inner for name in self._said(one)))
+        all_of_it = (thing, *(self.by_lead[name] for name in self._inner(thing)))
+        return tuple(name for one in all_of_it for name in (*one.members, *one.alike))
 
     def said_of(self, whole: str, alike: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
         """What says of one side, each the first, what is said of a thing on the other."""

@@ -130,6 +130,8 @@ class _Ways:
         self.design, self.sheet = design, sheet
         self.found: dict[str, tuple[Path, str]] = {}
         self.otherwise: dict[str, list[tuple[Path, str]]] = {}
+        #: What the sheet out of which this one was taken says under a header that both have.
+        self.shared: dict[str, tuple[Path, str]] = {}
         #: What another sheet's table says behind a reference by that header, which may go by less than all of them.
         self.across: dict[str, tuple[Path, str]] = {}
 
@@ -148,14 +150,15 @@ class _Ways:
                 if onward is not None and (reference.table, onward) not in seen:
                     queue.append((self.design.by_name[reference.table], (*path, reference), onward))
         # What a table of the sheet holds itself is as it was said.
-        for header, way in self.across.items():
+        for header, way in (*self.shared.items(), *self.across.items()):
             self.found.setdefault(header, way)
 
     def _own_columns(self, table: TablePlan, path: Path, feed: Feed) -> None:
+        found = self.found if feed.sheet == self.sheet.name else self.shared
         for column in table.stored:
             header = resolve.source(self.design, table, column, feed)
             if header is not None:
-                self.found.setdefault(header, (path, column.name))
+                found.setdefault(header, (path, column.name))
             elif column.unmatched is not None:
                 self.otherwise.setdefault(str(column.source), []).append((path, column.name))
 
