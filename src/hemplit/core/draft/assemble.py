@@ -126,7 +126,7 @@ class Drafting:
         for table, header in self.decided.wishes.keys:
             if (
                 table == name
-                and header in (*thing.lead, *thing.alike)
+                and header in {*thing.lead, *thing.alike} - self.decided.roles.loose
                 and not self.decided.blank_decides(thing, (header,))
             ):
                 return (header,)
@@ -143,7 +143,8 @@ class Drafting:
                 and (name in thing.lead or is_unbroken(self.decided.facts(name)))
             )
         )
-        return next((code for code in codes if not self.decided.blank_decides(thing, code)), ())
+        able = (code for code in codes if self.decided.roles.loose.isdisjoint(code))
+        return next((code for code in able if not self.decided.blank_decides(thing, code)), ())
 
     def _is_of(self, header: str, about: tuple[str, ...]) -> bool:
         """Whether a header says that its codes are of a thing: its own name, or the asset tag of an asset."""
@@ -319,6 +320,7 @@ class Drafting:
             column = self._referring(header, unused(name, named.taken, "id"), inner, required=required, why="")
             named.columns.append(column)
             code = is_code(self.decided.facts(header)) and not why_never(self.decided.facts(header))
+            code = code and header not in self.decided.roles.loose
             if len(thing.lead) == 1 and (header == thing.lead[0] or code):
                 unique.append((column.name,))
         if len(thing.lead) > 1 and identifying:

@@ -192,8 +192,10 @@ class Decided:
             if not all(own):
                 return True
             said.append((own, self._all_in_role(role, content, thing)))
+        # What is the same in all rows follows from nothing, and stands beside each blank, too.
+        blank = [left for left, _ in said if any(self.facts(name).blanks for name in left)]
         return any(
-            one.left == left and one.blank_decides and one.right in there
+            one.right in there and (left in blank if not one.left else one.left == left and one.blank_decides)
             for one in self.findings.held
             for left, there in said
         )

@@ -6,6 +6,7 @@ as further roles. A column of names that all stand in the table of the sheet's o
 
 from __future__ import annotations
 
+from itertools import combinations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.lookups import is_lookup
@@ -38,7 +39,8 @@ class Roles:
     ``others`` gives the further headers of a column, one for each role; ``first`` the column that a further one goes
     with; ``lists`` the first columns that are nothing but a list of values; ``within`` those that stand beside a
     further role; ``stems`` what the thing is called, and ``names`` a column without the words for its role.
-    ``inward`` names columns that refer to the sheet's own rows, with the column that identifies these.
+    ``inward`` names columns that refer to the sheet's own rows, with the column that identifies these. What is
+    ``loose`` tells things apart in each role, and may not in all of them together.
     """
 
     others: Mapping[str, tuple[str, ...]]
@@ -48,6 +50,7 @@ class Roles:
     within: Mapping[str, str]
     names: Mapping[str, str]
     inward: Mapping[str, str]
+    loose: frozenset[str]
 
     def is_other(self, thing: Entity) -> bool:
         """Whether a thing is a further role of another."""
@@ -67,7 +70,7 @@ class Roles:
 
 def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], aside: Container[str]) -> Roles:
     """The roles that the shared values show; columns in ``key`` or ``aside`` have none."""
-    found = _Found(things)
+    found = _Found(things, findings.shared)
     identifying = {name for thing in things for name in (*thing.lead, *thing.alike)}
     # What identifies a thing only together with another column is one of no pool.
     joint = {name for thing in things if len(thing.lead) > 1 for name in thing.lead}
@@ -109,7 +112,8 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
 class _Found:
     """What has been found so far."""
 
-    def __init__(self, things: Sequence[Entity]) -> None:
+    def __init__(self, things: Sequence[Entity], shared: Sequence[SharedValues]) -> None:
+        self.alike = {(one.one, one.other): {*one.alike} for both in shared for one in (both, both.turned)}
         self.by_lead = {thing.lead[0]: thing for thing in things if len(thing.lead) == 1}
         self.home = {name: thing.lead for thing in things for name in thing.members}
         # The further roles of each column, and what says of each, beside it, what is said of the first.
@@ -133,9 +137,29 @@ class _Found:
             return False
         if (new | {one, *partners}) & {name for pair in _firsts(apart).items() for name in pair}:
             return False
+        if not self._agree_on_all(one, [*pool.items(), (other, partners)]):
+            return False
         self.pools = {**apart, one: {**pool, other: partners}}
         self.first = _firsts(self.pools)
         return True
+
+    def _agree_on_all(self, one: str, pool: Sequence[tuple[str, Mapping[str, str]]]) -> bool:
+        """Whether all roles say the same of each thing, and of each that it refers to."""
+        things = [self.by_lead[name] for name in (one, *self._inner(self.by_lead[one]))] if one in self.by_lead else []
+        roles = [{name: name for thing in things for name in (*thing.lead, *self._said(thing))}]
+        roles += [{**beside, one: other} for other, beside in pool]
+        return all(
+            self._agree([(said[thing.lead[0]], said[name]) for said in roles if name in said and thing.lead[0] in said])
+            for thing in things
+            for name in (*thing.members, *thing.alike)
+        )
+
+    def _agree(self, roles: Sequence[tuple[str, str]]) -> bool:
+        """Whether what stands beside a column, each the second, is the same of the same thing in whatever roles."""
+        return all(
+            (said, other) in self.alike.get((lead, further), ())
+            for (lead, said), (further, other) in combinations(roles, 2)
+        )
 
     def leads_to(self, whole: str, part: str) -> bool:
         """Whether a thing refers to the one that a column belongs to, so that it cannot be referred to from there."""
@@ -195,7 +219,13 @@ class _Found:
             if _noun(name) and not _noun(name) & _noun(other) and not of_sides((name, other)):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
-        return Roles(others, self.first, frozenset(self.lists), stems, within, names, self.inward)
+        codes = [(one.lead[0], name) for one in self.by_lead.values() if one.lead[0] in others for name in one.alike]
+        loose = frozenset(
+            name
+            for lead, name in codes
+            if not self._agree([*zip((name, *others.get(name, ())), (lead, *others[lead]), strict=False)])
+        )
+        return Roles(others, self.first, frozenset(self.lists), stems, within, names, self.inward, loose)
 
 
 def _firsts(pools: Mapping[str, Mapping[str, Mapping[str, str]]]) -> dict[str, str]:

@@ -46,33 +46,44 @@ MARKS = frozenset("x ✓ ✔ ☑ ✗ • ● *".split())
 
 def find(working: Working) -> Iterator[Step]:
     """A step for each group."""
-    names = [column.name for column in working.columns]
-    taken: set[str] = set()
     marked = _marked(working.columns)
-    for group in (*periods(names), *numbered(names), *of_kinds(names), *marked):
-        members = {name for block in group.blocks for name in block if name}
+    groups = [*_groups(working, marked)]
+    # What stands in rows of its own is no key of the rows that are left.
+    gone = {name for group in groups if group not in marked for name in _members(group)}
+    for group in groups:
         is_mark = group in marked
-        if members & taken or len(members) == len(names) or not (is_mark or _is_group(working, group)):
-            continue
-        taken |= members
-        key = key_of(working, [*taken, *members])
-        into = _title(group)
         why = f"{len(group.blocks)} times {', '.join(group.names)} side by side"
         if is_mark:
             why = f"{len(group.blocks)} columns hold a mark or nothing: {', '.join(group.labels[:SHOWN])}"
         yield Step(
             ACT,
             (
-                ("into", into),
+                ("into", _title(group)),
                 ("blocks", group.blocks),
                 ("names", group.names),
                 ("labels", group.labels),
                 ("label", group.label),
-                ("key", key),
+                ("key", key_of(working, [*gone, *_members(group)])),
             ),
             why,
             proposed=is_mark,
         )
+
+
+def _groups(working: Working, marked: Sequence[Group]) -> Iterator[Group]:
+    """The groups, of which no two share a header."""
+    names = [column.name for column in working.columns]
+    taken: set[str] = set()
+    for group in (*periods(names), *numbered(names), *of_kinds(names), *marked):
+        members = _members(group)
+        stays = bool(members & taken) or len(members) == len(names)
+        if not stays and (group in marked or _is_group(working, group)):
+            taken |= members
+            yield group
+
+
+def _members(group: Group) -> set[str]:
+    return {name for block in group.blocks for name in block if name}
 
 
 def _title(group: Group) -> str:
