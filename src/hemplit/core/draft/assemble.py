@@ -351,11 +351,13 @@ class Drafting:
         for facts in self.decided.findings.columns:
             thing = self.decided.home.get(facts.name)
             wholes = [one for one in self.decided.things if len(one.lead) > 1 and facts.name in one.lead]
-            referred = [
-                one
-                for one in wholes
-                if self.decided.home_of(one) is None and self.named[one.lead].columns[0].ids is None
-            ]
+            outer = [one for one in wholes if self.decided.home_of(one) is None]
+            made_up = [one for one in outer if self.named[one.lead].columns[0].ids is not None]
+            referred = [one for one in outer if one not in made_up or facts.name == one.lead[0]]
+            if facts.name in self.decided.key and any(
+                one.lead[0] in self.decided.key for one in made_up if facts.name != one.lead[0]
+            ):
+                continue  # the id by which the first of them refers says it
             if facts.name in self.decided.key and referred:
                 self._refer_to_composite(base, referred[0], facts.name)
                 base.key = (*base.key, base.columns[-1].name)
@@ -363,9 +365,8 @@ class Drafting:
                 self._add_key_column(base, facts)
             elif wholes:
                 # A column can be a part of what identifies several things, and each is referred to.
-                for one in wholes:
-                    if self.decided.home_of(one) is None:
-                        self._refer_to_composite(base, one, facts.name)
+                for one in outer:
+                    self._refer_to_composite(base, one, facts.name)
             elif thing is None or (facts.name in thing.lead and self.decided.home_of(thing) is None):
                 self._add(base, facts.name, None, self.decided.findings.row_count)
             headers |= {column.name: facts.name for column in base.columns if column.name not in headers}
@@ -451,7 +452,7 @@ class Drafting:
             base.columns.append(ColumnPlan(name, to=f"{named.name}.{column.name}", required=required))
         elif header == thing.lead[0]:
             name = unused(named.key[0], base.taken, "id")
-            base.columns.append(ColumnPlan(name, to=named.name))
+            base.columns.append(ColumnPlan(name, to=named.name, required=required))
 
 
 def _said(header: str | None) -> tuple[str, ...]:
