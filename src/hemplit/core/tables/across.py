@@ -160,8 +160,7 @@ def _partners(
     own = [headed(plan, column, relation, header) for header in headers]
     if pointed.table is plan:
         # The rows of the sheet are those of the table, which is not filled yet.
-        named = (plan.by_name[name] for name in resolve.identity(plan))
-        theirs = [headed(plan, one, relation, str(one.source)) for one in named]
+        theirs = [headed(plan, plan.by_name[name], relation, str(plan.by_name[name].source)) for name in names]
     else:
         theirs = [tables[pointed.table.name].by_name[name] for name in names]
     for cells, listed in zip(own, theirs, strict=False):

@@ -30,16 +30,17 @@ def _downward(design: Design, base: TablePlan, table: TablePlan) -> Reference:
     return Reference(up.table_columns, table.name, up.columns)
 
 
-def _said_across(design: Design, table: TablePlan, sheet: str, reference: Reference) -> Iterator[tuple[str, str]]:
+def _said_across(design: Design, table: TablePlan, feed: Feed, reference: Reference) -> Iterator[tuple[str, str]]:
     """The headers that stand in a table of another sheet behind a reference, each with the column that holds it."""
     for column in table.columns:
         pointed = resolve.target(design, table, column)
         if (
             column.name in reference.columns
             and pointed is not None
-            and resolve.is_across(table, column, pointed, sheet)
+            and resolve.is_across(table, column, pointed, feed.sheet)
+            and resolve.speaks(design, table, column, feed)
         ):
-            headers, names = resolve.naming(design, table, column, sheet)
+            headers, names = resolve.naming(design, table, column, feed.sheet)
             if headers and len(pointed.table.key) == 1 and pointed.column.name not in names and not column.alike:
                 yield from zip(headers, names, strict=True)
         elif column.along is not None and column.along[0] in reference.columns:
@@ -186,7 +187,7 @@ class _Ways:
     def _behind(self, table: TablePlan, path: Path, feed: Feed, reference: Reference) -> Feed | None:
         """The feed by which to go on in the table behind a reference; None if nothing of the sheet stands there."""
         other = self.design.by_name[reference.table]
-        for header, name in _said_across(self.design, table, feed.sheet, reference):
+        for header, name in _said_across(self.design, table, feed, reference):
             further, held = resolve.held_behind(self.design, other, name)
             self.across.setdefault(header, ((*path, reference, *further), held))
         referring = table.by_name[reference.columns[0]]
