@@ -599,6 +599,24 @@ def test_new_rows_name_held_rows_of_their_own_table(numbered: bool, tmp_path: Pa
     assert "Verified: all 10 rows" in said(prove(tmp_path))
 
 
+def test_a_list_by_number_names_its_own_rows_and_one_that_is_not_in_it(tmp_path: Path) -> None:
+    """The people have numbers, their supervisors stand there by name, and one of these has left."""
+    header = "Crew No,Name,Phone,Supervisor"
+    first = [(100 + at, f"Visser {at}", f"Visser {1 + at % 3}" if at > 3 else "") for at in range(1, 9)]
+    first.append((109, "Moor 9", "Nobody 99"))
+    more = [(110, "Moor 10", "Moor 9"), (111, "Moor 11", "Nobody 99"), (112, "Moor 12", "Moor 11")]
+    for name, people in (("crew.csv", first), ("more.csv", more)):
+        lines = [f"{number},{who},0711 {number},{above}" for number, who, above in people]
+        (tmp_path / name).write_text("\n".join([header, *lines, ""]), encoding="utf-8")
+    ran = hemplit("load", "crew.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert "which crews does not list: D10" in said(ran), ran.err
+    assert "3 new" in said(topup(tmp_path, "more.csv"))
+    led = {*rows(tmp_path, "SELECT crew_no, supervisor_crew_no FROM crews")}
+    numbers = {name: number for number, name, _ in (*first, *more)}
+    assert led == {(number, numbers.get(above)) for number, _, above in (*first, *more)}
+    assert "Verified: all 12 rows" in said(prove(tmp_path))
+
+
 def test_a_row_whose_cell_does_not_fit_is_left_out_and_the_rest_goes_in(folder: Path) -> None:
     write(folder, "june.csv", job(470, 3), job(471, 4, Hours="ca. 4", Cost="?"), job(472, 5, Hours="n.b."))
     ran = topup(folder, "june.csv", "--strict")

@@ -241,6 +241,22 @@ def test_what_is_named_in_two_roles_is_counted_in_each(tmp_path: Path) -> None:
     assert {*map(tuple, rows)} == {(name, dock, str(left[name]), str(come[name])) for name, dock in docks.items()}
 
 
+def test_a_header_of_rows_taken_out_and_of_their_sheet_gives_back_its_own(tmp_path: Path) -> None:
+    """Three boats of each job have a part, and so has the job itself."""
+    names = "Teal Smew Heron Gannet Plover Dunlin Knot Ruff".split()
+    parts = {name: f"{'cleat rope winch block'.split()[at % 4]}" for at, name in enumerate(names)}
+    boats = [[names[(at * step + step) % 8] for step in (1, 3, 5)] for at in range(24)]
+    lines = [[str(700 + at), *(text for boat in boats[at] for text in (boat, parts[boat]))] for at in range(24)]
+    lines = [[*line, f"{'sail oar mast'.split()[at % 3]}", str(at % 3)] for at, line in enumerate(lines)]
+    header = "Order,To Boat,To Part,Spare Boat,Spare Part,Main Boat,Main Part,Part,Part No"
+    (tmp_path / "orders.csv").write_text("\n".join([header, *map(",".join, lines), ""]), encoding="utf-8")
+    place = Place(tmp_path)
+    ran = hemplit("load", "orders.csv", "--into", place.text, folder=tmp_path)
+    assert "Verified: all 24 rows" in ran.out, ran.err
+    names, rows = place.view("boats_named")
+    assert {row[names.index("name")]: row[names.index("part")] for row in rows} == parts
+
+
 @pytest.mark.parametrize(("target", "views"), [("out/", 0), ("out.xlsx", 0), ("out.sql", 6), ("out.sqlite", 6)])
 def test_what_is_told_of_views_is_what_there_is(target: str, views: int, drafted: Path) -> None:
     saved(drafted)

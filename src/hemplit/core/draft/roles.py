@@ -82,7 +82,8 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
         if (whole,) in findings.keys and not of_sides(pair) and part not in identifying and part not in key:
             # The rows are referred to by their key, or by the one column that names them where the key is made up.
             known = {*key} or {*found.inward.values()} or {whole}
-            if known == {whole} and _is_within(shared, whole, part, findings):
+            elsewhere = whole not in key and (whole in identifying or whole in found.home)
+            if known == {whole} and not elsewhere and _is_within(shared, whole, part, findings):
                 found.inward[part] = whole
         elif set(pair) & {*key}:
             continue
