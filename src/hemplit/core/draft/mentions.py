@@ -56,8 +56,8 @@ def mentioned(
 
 def in_roles(tables: Iterable[TablePlan], things: TablePlan, sheet: str) -> list[TablePlan]:
     """The tables of a sheet that now names such things in several places, with references that say by which header."""
-    (named,) = (one for one in things.columns if len(things.headers_in(sheet, one)) > 1)
-    first = things.headers_in(sheet, named)[:1]
+    # What names them comes before what is said of them in each role.
+    first = next(headers for one in things.columns if len(headers := things.headers_in(sheet, one)) > 1)[:1]
     return [
         replace(
             table,

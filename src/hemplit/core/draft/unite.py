@@ -101,7 +101,9 @@ class _Uniting:
             named = names_things(table, column)
             if not named or are_same(self.design, listed.table, table, self.relations):
                 return  # as soon as these are put together
+        before = dict(self.tables)
         self._follow(table, held, link, listed)
+        self._unless_it_contradicts(before)
 
     def mention(self, link: Link) -> None:
         """A link of a column that only names things which no sheet lists."""
@@ -129,10 +131,14 @@ class _Uniting:
         if len(things.headers_in(link.child, things.by_name[listed.names[0]])) > 1:
             for one in in_roles([*self.tables.values()], things, link.child):
                 self._put(one)
+        self._unless_it_contradicts(before)
+
+    def _unless_it_contradicts(self, before: Mapping[str, TablePlan]) -> None:
+        """The tables as they are, or as they were before if what they say now contradicts itself."""
         try:
             check(self.design)
         except DesignError:
-            self.tables = before  # the column stays as it is
+            self.tables = dict(before)
 
     def _follow(
         self, table: TablePlan, held: Sequence[tuple[TablePlan, ColumnPlan]], link: Link, listed: Listed
@@ -233,7 +239,7 @@ class _Uniting:
             if reference is None or not named or not is_plain(one) or one.name in unsaid:
                 continue
             theirs = (other for other in listed.table.columns if is_plain(other) and other is not one)
-            same = (other for other in theirs if found.says_the_same(str(one.source), str(other.source)))
+            same = (other for other in theirs if found.says_the_same(one.source, other.source))
             given = next(same, None)
             if given is not None:
                 self._take_along(self.tables[table.name], one, reference, given.name, listed, found)
