@@ -87,6 +87,21 @@ def test_a_role_of_which_less_is_said_shares_the_table_of_the_others(order: tupl
     assert proving.prove_tables(design, sheets, tables).holds
 
 
+def test_whoever_did_something_is_one_of_the_people() -> None:
+    phones = {"Ada Moss": "0711 204", "Jan Tan": "0711 377", "Elske Holm": "0712 118", "Bo Finch": "0712 119"}
+    random = Random(3)
+    done = [random.sample(sorted(phones), 3) for _ in range(20)]
+    columns: Columns = {"Job No": [f"J-{row}" for row in range(20)]}
+    for place, role in enumerate(("Launched By", "Checked By", "Signed Off By")):
+        columns[role] = [three[place] for three in done]
+        if role != "Checked By":
+            columns[f"{role} Phone"] = [phones[name] for name in columns[role]]
+    design, _ = drafted(columns)
+    assert [(table.name, [*table.by_name]) for table in design.tables if table.grain is not Grain.ROW] == [
+        ("people", ["person_id", "name", "phone"])
+    ]
+
+
 @given(st.integers(0, 10_000))
 @settings(max_examples=tries(30))
 def test_a_dock_that_contradicts_another_role_keeps_the_berths_apart(seed: int) -> None:

@@ -217,7 +217,9 @@ class _Found:
         stems = {name: _stem((name, *further)) for name, further in others.items()}
         for name in self.by_lead.keys() & others.keys() - self.lists:
             other = others[name][0]
-            if _noun(name) and not _noun(name) & _noun(other) and not of_sides((name, other)):
+            if stems[name] == PERSON:
+                names[name] = " ".join(PERSON)
+            elif _noun(name) and not _noun(name) & _noun(other) and not of_sides((name, other)):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
         codes = [(one.lead[0], name) for one in self.by_lead.values() if one.lead[0] in others for name in one.alike]
