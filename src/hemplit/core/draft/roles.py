@@ -83,7 +83,8 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             # The rows are referred to by their key, or by the one column that names them where the key is made up.
             known = {*key} or {*found.inward.values()} or {whole}
             elsewhere = whole not in key and (whole in identifying or whole in found.home)
-            if known == {whole} and not elsewhere and _is_within(shared, whole, part, findings):
+            named = _says_so(whole, part) or _is_head(whole, findings)
+            if known == {whole} and not elsewhere and named and _is_within(shared, whole, part, findings):
                 found.inward[part] = whole
         elif set(pair) & {*key}:
             continue
@@ -256,10 +257,19 @@ def _same_sort(shared: SharedValues, findings: Findings) -> bool:
 def _is_within(shared: SharedValues, whole: str, part: str, findings: Findings) -> bool:
     """Whether all values of one column are values of another that identifies rows or things, and not by accident."""
     facts = findings.by_name[part]
-    said = set(words(part))
     if shared.common < facts.distinct or facts.distinct < 2 or not can_decide(facts):
         return False
-    return bool(_noun(whole) & _noun(part)) or bool(said & ABOVE) or (facts.kind.word == "text" and facts.distinct > 2)
+    return _says_so(whole, part) or (facts.kind.word == "text" and facts.distinct > 2)
+
+
+def _says_so(whole: str, part: str) -> bool:
+    """Whether headers say that the one column refers to the other."""
+    return bool(_noun(whole) & _noun(part)) or not ABOVE.isdisjoint(words(part))
+
+
+def _is_head(name: str, findings: Findings) -> bool:
+    """Whether a column tells the rows apart, and each before it does so, too: a list begins with what it lists."""
+    return all((one.name,) in findings.keys for one in findings.before(name))
 
 
 def _is_of(shared: SharedValues, whole: str, part: str, findings: Findings) -> bool:
