@@ -238,6 +238,32 @@ def test_an_update_writes_what_is_new_keeps_what_was_decided_and_a_copy(jobs: Pa
 BOATS = [(name, number) for name in ("Otter", "Stoat", "Puffin", "Badger") for number in ("I", "II", "III", "IV")]
 
 
+RACES = """Race No,Boat,Skipper,Skipper Phone,Mate,Mate Phone,Crew 1,Crew 2,Place
+1,Teal,Ada Moss,0711 204,Jan Tan,0711 377,Elske Holm,Bo Finch,2
+1,Smew,Cy Marsh,0712 120,Di Reed,0712 121,Eo Lund,,1
+1,Heron,Fay Quill,0712 123,Gil Roe,0711 299,Hal Sto,Ivo Teal,3
+2,Teal,Ada Moss,0711 204,Elske Holm,0712 118,Bo Finch,,1
+2,Smew,Di Reed,0712 121,Cy Marsh,0712 120,Eo Lund,,3
+2,Heron,Fay Quill,0712 123,Hal Sto,0711 298,Gil Roe,Ivo Teal,2
+3,Teal,Jan Tan,0711 377,Ada Moss,0711 204,Bo Finch,Elske Holm,3
+3,Smew,Cy Marsh,0712 120,Eo Lund,0712 122,Di Reed,,2
+3,Heron,Gil Roe,0711 299,Fay Quill,0712 123,Hal Sto,,1
+"""
+
+
+@pytest.mark.parametrize("crew", [True, False], ids=["with a crew of several", "without"])
+def test_a_mate_whom_no_two_entries_share_so_far_is_no_key_of_them(crew: bool, tmp_path: Path) -> None:
+    """Nor is every skipper the mate of some entry, though each was one."""
+    lines = [line.split(",") for line in RACES.splitlines()]
+    text = "\n".join(",".join(line if crew else line[:6] + line[8:]) for line in lines)
+    (tmp_path / "races.csv").write_text(text + "\n", encoding="utf-8")
+    assert hemplit("draft", "races.csv", folder=tmp_path).code == 0
+    design = tomllib.loads((tmp_path / "races.design.toml").read_text(encoding="utf-8"))
+    races = design["tables"]["races"]
+    assert "mate" not in races["key"], races
+    assert "to" not in races["columns"].get("skipper", {}) or races["columns"]["skipper"]["to"] != "races"
+
+
 def choose(design: Path, act: str, **edits: str) -> None:
     """Has a proposed step done, as a person does who removes its #, and edits more."""
     text = design.read_text(encoding="utf-8")

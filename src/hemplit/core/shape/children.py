@@ -90,11 +90,16 @@ def _says_day(column: WorkingColumn) -> bool:
 
 
 def _may_come_again(column: WorkingColumn, left: Sequence[WorkingColumn]) -> bool:
-    """Whether a column has what rows that begin with a day speak of, as washes of boats, and no numbers of theirs."""
+    """Whether a column has what rows that begin with a day speak of, as washes of boats, and no numbers of theirs; or
+    stands behind what tells them apart together with a number that comes again, as a boat does in each race."""
     first = left[0]
     day = is_of_rows(first.name) and len(first.cells.texts) > 1 and _is_moment(first)
-    if not day or column is first or numbers_document(column.name) or LINE.intersection(words(column.name)):
+    between = left[1 : left.index(column)] if len(first.cells.texts) < len(first.cells.codes) else []
+    entries = is_identifier(words(first.name)) and any(tell_apart((first, one)) for one in between)
+    if column is first or numbers_document(column.name) or LINE.intersection(words(column.name)):
         return False
+    if not day:
+        return entries and not holds_codes(column)
     texts = column.cells.texts.to_pylist()
     named = any(has_codes_of(column.name, other.name) for other in left if other is not column)
     return named or texts != sorted(texts)
