@@ -213,16 +213,16 @@ class Decided:
     def _all_in_role(self, role: int, headers: Iterable[str], thing: Entity) -> set[str]:
         return {self._in_role(role, header, thing) for header in headers} - {""}
 
-    def _content(self, thing: Entity) -> set[str]:
+    def _content(self, thing: Entity, seen: tuple[Entity, ...] = ()) -> set[str]:
         """What is said of a thing, by itself and by the things that it refers to, in whatever role."""
-        own = {*thing.lead, *thing.alike, *thing.members}
-        for one in self.things:
-            if one is not thing and {*one.lead} <= {*thing.members}:
-                own |= self._content(one)
-            elif one is not thing and len(one.lead) == 1:
+        own, seen = {*thing.lead, *thing.alike, *thing.members}, (*seen, thing)
+        for one in (one for one in self.things if one not in seen):
+            if {*one.lead} <= {*thing.members}:
+                own |= self._content(one, seen)
+            elif len(one.lead) == 1:
                 roles = self.roles.others.get(one.lead[0], ())
                 for role in (role for role, lead in enumerate(roles) if lead in thing.members):
-                    own |= self._all_in_role(role, self._content(one), one)
+                    own |= self._all_in_role(role, self._content(one, seen), one)
         return own
 
     def is_filled(self, header: str, thing: Entity) -> bool:

@@ -34,17 +34,15 @@ def _said_across(design: Design, table: TablePlan, feed: Feed, reference: Refere
     """The headers that stand in a table of another sheet behind a reference, each with the column that holds it."""
     for column in table.columns:
         pointed = resolve.target(design, table, column)
-        if (
-            column.name in reference.columns
-            and pointed is not None
-            and resolve.is_across(table, column, pointed, feed.sheet)
-            and resolve.speaks(design, table, column, feed)
-        ):
+        said = column if column.along is None else table.by_name[column.along[0]]
+        if said.name not in reference.columns or not resolve.speaks(design, table, said, feed):
+            continue
+        if column.along is not None:
+            yield str(column.source), column.along[1]
+        elif pointed is not None and resolve.is_across(table, column, pointed, feed.sheet):
             headers, names = resolve.naming(design, table, column, feed.sheet)
             if headers and len(pointed.table.key) == 1 and pointed.column.name not in names and not column.alike:
                 yield from zip(headers, names, strict=True)
-        elif column.along is not None and column.along[0] in reference.columns:
-            yield str(column.source), column.along[1]
 
 
 def view_of(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]) -> View:
