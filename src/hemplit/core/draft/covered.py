@@ -151,6 +151,8 @@ class Covering:
         self, table: TablePlan, relation: Relation, rows: npt.NDArray[np.int64], before: str = ""
     ) -> Iterator[_Told]:
         """All that is told of the things of a list, also by the lists to which it refers."""
+        if self.relations[table.sheet] is not relation:
+            return  # another sheet says it first, in other rows
         for column, header in self._said(table):
             if header in relation.by_name:
                 yield _Told(f"{before}{column.name}", relation.by_name[header], rows)

@@ -149,7 +149,7 @@ class _Ways:
                 if onward is not None and (reference.table, onward) not in seen:
                     queue.append((self.design.by_name[reference.table], (*path, reference), onward))
         # What a table of the sheet holds itself is as it was said.
-        for header, way in (*self.shared.items(), *self.across.items()):
+        for header, way in (*self.across.items(), *self.shared.items()):
             self.found.setdefault(header, way)
 
     def _own_columns(self, table: TablePlan, path: Path, feed: Feed) -> None:
@@ -187,7 +187,8 @@ class _Ways:
         other = self.design.by_name[reference.table]
         for header, name in _said_across(self.design, table, feed, reference):
             further, held = resolve.held_behind(self.design, other, name)
-            self.across.setdefault(header, ((*path, reference, *further), held))
+            across = self.across if feed.sheet == self.sheet.name else self.shared
+            across.setdefault(header, ((*path, reference, *further), held))
         referring = table.by_name[reference.columns[0]]
         if not resolve.speaks(self.design, table, referring, feed):
             return None  # of this thing nothing is said here
