@@ -352,12 +352,13 @@ class Drafting:
             thing = self.decided.home.get(facts.name)
             wholes = [one for one in self.decided.things if len(one.lead) > 1 and facts.name in one.lead]
             outer = [one for one in wholes if self.decided.home_of(one) is None]
-            made_up = [one for one in outer if self.named[one.lead].columns[0].ids is not None]
-            referred = [one for one in outer if one not in made_up or facts.name == one.lead[0]]
-            if facts.name in self.decided.key and any(
-                one.lead[0] in self.decided.key for one in made_up if facts.name != one.lead[0]
-            ):
-                continue  # the id by which the first of them refers says it
+            # Of several parts of what has a made-up id, the first refers for all of them.
+            later = [
+                one for one in outer if self.named[one.lead].columns[0].ids is not None and facts.name != one.lead[0]
+            ]
+            referred = [one for one in outer if one not in later]
+            if facts.name in self.decided.key and any(one.lead[0] in self.decided.key for one in later):
+                continue
             if facts.name in self.decided.key and referred:
                 self._refer_to_composite(base, referred[0], facts.name)
                 base.key = (*base.key, base.columns[-1].name)

@@ -77,7 +77,7 @@ class Partners:
         return bool((said == given)[self.rows != EMPTY].all())
 
     def says_the_same(self, header: str | None, other: str | None) -> bool:
-        """Whether a column of the list says in each row what a column of the sheet says there; each may have it not."""
+        """Whether a column of the list says in each row what a column of the sheet says there, if they have both."""
         if header not in self.child.by_name or other not in self.parent.by_name:
             return False
         if self.child.by_name[header].kind.word != self.parent.by_name[other].kind.word:

@@ -107,7 +107,8 @@ def roles(findings: Findings, things: Sequence[Entity], key: Sequence[str], asid
             able = whole in found.by_lead and part not in identifying and one_sort
             if able and not found.leads_to(whole, part):
                 alike = (shared if whole == shared.one else shared.turned).alike if sides else ()
-                _ = found.add(whole, part, found.said_of(whole, alike)) or found.add(whole, part)
+                if not found.add(whole, part, found.said_of(whole, alike)):
+                    found.add(whole, part)
     return found.roles()
 
 
@@ -220,7 +221,7 @@ class _Found:
             other = others[name][0]
             if stems[name] == PERSON:
                 names[name] = " ".join(PERSON)
-            elif _noun(name) and not _noun(name) & _noun(other) and not of_sides((name, other)):
+            elif _noun(name) and not _share_noun(name, other) and not of_sides((name, other)):
                 stems.pop(name)  # one is within the other, which has the name
                 names.pop(name)
         codes = [(one.lead[0], name) for one in self.by_lead.values() if one.lead[0] in others for name in one.alike]
@@ -248,7 +249,7 @@ def _same_sort(shared: SharedValues, findings: Findings) -> bool:
     one, other = (findings.by_name[name] for name in (shared.one, shared.other))
     if is_code(one) != is_code(other):
         return False
-    if _noun(shared.one) & _noun(shared.other) or of_sides((shared.one, shared.other)):
+    if _share_noun(shared.one, shared.other) or of_sides((shared.one, shared.other)):
         return True
     alike = shared.common >= SAME_POOL * max(one.distinct, other.distinct) and min(one.distinct, other.distinct) > 2
     return alike and one.kind.word == "text"
@@ -264,7 +265,7 @@ def _is_within(shared: SharedValues, whole: str, part: str, findings: Findings) 
 
 def _says_so(whole: str, part: str) -> bool:
     """Whether headers say that the one column refers to the other."""
-    return bool(_noun(whole) & _noun(part)) or not ABOVE.isdisjoint(words(part))
+    return _share_noun(whole, part) or not ABOVE.isdisjoint(words(part))
 
 
 def _is_head(name: str, findings: Findings) -> bool:
@@ -276,7 +277,12 @@ def _is_of(shared: SharedValues, whole: str, part: str, findings: Findings) -> b
     """Whether two columns say with a word that they hold things of one sort, nearly all of the same ones."""
     facts = findings.by_name[part]
     few = shared.common < SAME_POOL * facts.distinct or facts.distinct < 2
-    return not few and can_decide(facts) and bool(_noun(whole) & _noun(part))
+    return not few and can_decide(facts) and _share_noun(whole, part)
+
+
+def _share_noun(one: str, other: str) -> bool:
+    """Whether two headers have a word for what they hold in common."""
+    return not _noun(one).isdisjoint(_noun(other))
 
 
 def _noun(header: str) -> set[str]:
