@@ -127,6 +127,8 @@ def loads(columns_of: dict[str, Columns]) -> bool:
 @given(st.integers(0, 100_000), st.sampled_from([0, 0, 0.02, 0.1]))
 @example(5, 0)  # the depth of the last role went to the one on the way
 @example(40, 0)  # a phone of one role went to another
+@example(105, 0)  # a part that another table refers to in a role of its own was required in all
+@example(61, 0.02)  # what tells berths apart in each role did not in both
 @settings(max_examples=tries(200))
 def test_what_is_drafted_loads_and_nothing_is_lost(seed: int, blanks: float) -> None:
     random = Random(seed)

@@ -87,6 +87,32 @@ def test_a_role_of_which_less_is_said_shares_the_table_of_the_others(order: tupl
     assert proving.prove_tables(design, sheets, tables).holds
 
 
+def test_roles_that_agree_with_the_first_may_contradict_each_other() -> None:
+    """The old maker is one of two; of a third one the home role has the country, and the new role has none."""
+    countries = {"M1": "Norland", "M2": "Estmark", "M3": "Arvenia", "M4": "Norland"}
+    random = Random(5)
+    columns: Columns = {"Order No": [str(700 + row) for row in range(24)]}
+    for role, makers in (("Old", ["M1", "M2"]), ("Home", [*countries]), ("New", [*countries])):
+        named = [random.choice(makers) for _ in range(24)]
+        columns[f"{role} Maker No"] = named
+        columns[f"{role} Maker Country"] = ["" if (role, no) == ("New", "M3") else countries[no] for no in named]
+    design, sheets = drafted(columns)
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
+
+
+def test_what_is_the_same_in_all_rows_stands_beside_a_blank_name_too() -> None:
+    yards = ["Smew Yard", "", "Teal Yard", "Smew Yard", "Teal Yard", "Knot Yard", "Smew Yard", "Knot Yard"]
+    areas = ["2.5" if yard == "Smew Yard" else "" if not yard else "8.3" for yard in yards]
+    columns = {
+        "Job No": [f"J-{row}" for row in range(8)],
+        "Yard": yards,
+        "Yard Town": ["Marlow"] * 8,
+        "Yard Area": areas,
+    }
+    design, sheets = drafted(columns)
+    assert proving.prove_tables(design, sheets, split(design, sheets.relations)).holds
+
+
 def test_whoever_did_something_is_one_of_the_people() -> None:
     phones = {"Ada Moss": "0711 204", "Jan Tan": "0711 377", "Elske Holm": "0712 118", "Bo Finch": "0712 119"}
     random = Random(3)
