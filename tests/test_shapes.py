@@ -400,6 +400,10 @@ CASES = {
         "Job,Day\n1,2026-03-14\n2,15/03/2026\n3,1 Apr 2026\n4,\"April 3, 2026\"\n",
         {"": "Job,Day\n1,2026-03-14\n2,2026-03-15\n3,2026-04-01\n4,2026-04-03\n"},
     ),
+    "years of two digits": Case(
+        "Boat,Built,Safe to\nTeal,25/11/63,31/12/31\nSmew,1/2/04,31/12/26\nKnot,17/8/71,31/12/29\n",
+        {"": "Boat,Built,Safe to\nTeal,1963-11-25,2031-12-31\nSmew,2004-02-01,2026-12-31\nKnot,1971-08-17,2029-12-31\n"},
+    ),
     "dates that stay open": Case(
         "Job,Day\n1,3/4/2026\n2,5/6/2026\n", {"": "Job,Day\n1,3/4/2026\n2,5/6/2026\n"}, doubt="day first or month first"
     ),
@@ -460,6 +464,11 @@ CASES = {
     "ditto marks": Case(
         'Berth,Owner,Dock\nA1,"""",East\nA2,Marsh,ditto\nA3,"""",\nA4,do.,ditto\n',
         {"": 'Berth,Owner,Dock\nA1,"""",East\nA2,Marsh,East\nA3,Marsh,\nA4,Marsh,ditto\n'},
+    ),
+    "a boat called Ditto": Case(
+        "Boat\n" + "".join(f"Teal {number}\n" for number in range(100)) + "Ditto\n",
+        {"": "Boat\n" + "".join(f"Teal {number}\n" for number in range(100)) + "Ditto\n"},
+        doubt="may be a value or mean what stands above",
     ),
     "weeks side by side": Case(
         "Boat,Hours Week 1,Hours Week 2,Hours Week 3\nTeal,3,,4\nKnot,,1,2\n",

@@ -2,6 +2,10 @@
 
 Whether the day or the month comes first is decided by evidence for the whole column: a number above twelve is a day. If
 nothing decides it, or the column contradicts itself, it stays text, and that is said.
+
+A year of two digits is the one within a hundred years from the step's ``years_from`` on: of a column with years such as
+63 in it, from 1930, as spreadsheets read them; but where that tears apart what belongs together (24, 25, and 31 for a
+date that is to come), from 1970.
 """
 
 from __future__ import annotations
@@ -10,6 +14,7 @@ import re
 from datetime import date
 from typing import TYPE_CHECKING
 
+import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
@@ -26,7 +31,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.READ_DATES
-SETTINGS = {"column": "column", "order": "order", "misfits": "misfits?"}
+SETTINGS = {"column": "column", "order": "order", "years_from": "number?", "misfits": "misfits?"}
 DAY_FIRST, MONTH_FIRST = "day first", "month first"
 TIME = r"(?:[ T]+(?P<time>\d{1,2}:\d{2}(?::\d{2})?))?"
 YEAR_FIRST = re.compile(rf"(?P<year>\d{{4}})[-/.](?P<month>\d{{1,2}})[-/.](?P<day>\d{{1,2}}){TIME}")
@@ -39,17 +44,17 @@ NAMED = re.compile(
 NAME_FIRST = re.compile(
     rf"{DAY_NAME}(?P<name>[^\W\d_]{{3,10}})\.?[ -]*(?P<day>\d{{1,2}})(?:st|nd|rd|th)?[ ,-]+(?P<year>\d{{4}}){TIME}"
 )
-#: Years of two digits up to this one are of this century.
-LAST_OF_CENTURY = 69
+#: The first year that two digits can mean: as spreadsheets read them, and where a step does not say it.
+EARLY, LATE = 1930, 1970
 #: If this share of the first texts are dates, the column is looked at whole.
 SHARE = 0.5
 
 
 @dataclass(frozen=True)
 class Parsed:
-    """A date as written: year, the two others, and whether these are day and month in an order that is known."""
+    """A date as written: the digits of the year, the two others, and whether either of these could be the day."""
 
-    year: int
+    year: str
     day: int
     month: int
     open: bool
@@ -62,35 +67,36 @@ def parse(text: str) -> Parsed | None:
     text = text.strip()
     found = YEAR_FIRST.fullmatch(text)
     if found:
-        return Parsed(int(found["year"]), int(found["day"]), int(found["month"]), False, found["time"] or "")
+        return Parsed(found["year"], int(found["day"]), int(found["month"]), False, found["time"] or "")
     found = NUMBERS.fullmatch(text)
     if found:
-        return Parsed(
-            _year(found["year"]), int(found["one"]), int(found["two"]), True, found["time"] or "", found["mark"] == "."
-        )
+        one, two = int(found["one"]), int(found["two"])
+        return Parsed(found["year"], one, two, True, found["time"] or "", found["mark"] == ".")
     found = NAMED.fullmatch(text) or NAME_FIRST.fullmatch(text)
     month = MONTHS.get(found["name"].lower()) if found else None
     if found and month:
-        return Parsed(_year(found["year"]), int(found["day"]), month, False, found["time"] or "")
+        return Parsed(found["year"], int(found["day"]), month, False, found["time"] or "")
     return None
 
 
-def _year(digits: str) -> int:
-    year = int(digits)
-    return year if len(digits) == 4 else year + (2000 if year <= LAST_OF_CENTURY else 1900)
+def _full(digits: str, since: int) -> int:
+    """The year that digits mean; where they are two, ``since`` is the first that it can be."""
+    return int(digits) if len(digits) == 4 else since + (int(digits) - since) % 100
 
 
-def written(parsed: Parsed | None, order: str) -> str | None:
+def written(parsed: Parsed | None, order: str, since: int = LATE) -> str | None:
     """The date in the ISO form; None if there is no such day.
 
     >>> [written(parse(text), DAY_FIRST) for text in ("3/4/2026", "Apr 3, 2026", "31/2/2026")]
     ['2026-04-03', '2026-04-03', None]
+    >>> written(parse("3/4/63"), DAY_FIRST, EARLY)
+    '1963-04-03'
     """
     if parsed is None:
         return None
     day, month = (parsed.month, parsed.day) if parsed.open and order == MONTH_FIRST else (parsed.day, parsed.month)
     try:
-        plain = date(parsed.year, month, day).isoformat()
+        plain = date(_full(parsed.year, since), month, day).isoformat()
     except ValueError:
         return None
     if not parsed.time:
@@ -129,8 +135,10 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
             for text, one in zip(column.cells.texts.to_pylist(), parsed, strict=True)
             if written(one, orders[0]) != text
         )
-        why = f"'{example}' is {written(parse(example), orders[0])}"
-        yield Step(ACT, (("column", column.name), ("order", orders[0])), why)
+        since = _since([one.year for one in parsed if one is not None])
+        why = f"'{example}' is {written(parse(example), orders[0], since)}"
+        told = (("years_from", since),) if since != LATE else ()
+        yield Step(ACT, (("column", column.name), ("order", orders[0]), *told), why)
         return
     if not unread:
         odd = [code for code, one in enumerate(parsed) if one and one.open]
@@ -139,6 +147,18 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         yield Doubt(
             what, working.places(column, rows), "left as text; write them in the sheet as 2026-04-30", len(rows)
         )
+
+
+def _since(years: list[str]) -> int:
+    """The first year that two digits of these years can mean.
+
+    >>> _since(["63", "71", "04"]), _since(["24", "25", "31"]), _since(["24", "25"])
+    (1930, 1970, 1970)
+    """
+    if not any(len(digits) == 2 and int(digits) >= EARLY % 100 for digits in years):
+        return LATE
+    early, late = (np.ptp([_full(digits, since) for digits in years]) for since in (EARLY, LATE))
+    return LATE if 2 * late < early else EARLY
 
 
 def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
@@ -154,7 +174,7 @@ def act(working: Working, step: Step, number: int) -> Working:
     column = working.named(step.text("column"))
     if column is None:
         return working
-    order = step.text("order")
+    order, since = step.text("order"), step.number("years_from", LATE)
     texts = [str(text) for text in column.cells.texts.to_pylist()]
-    plain = pa.array([written(parse(text), order) or text for text in texts], pa.string())
+    plain = pa.array([written(parse(text), order, since) or text for text in texts], pa.string())
     return with_column(working, column, rewritten(column, plain, number))

@@ -5,7 +5,8 @@
     A2      "            →    A2      Elske Visser
     A3      do.               A3      Elske Visser
 
-A mark below a blank cell, or in the first row, says nothing and stays.
+A mark below a blank cell, or in the first row, says nothing and stays. So does a word that hardly stands in a long
+column: a boat can be called Ditto.
 """
 
 from __future__ import annotations
@@ -18,8 +19,8 @@ import pyarrow.compute as pc
 
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.relation import Step
-from hemplit.core.shape.working import Working, compact, mark, with_column
+from hemplit.core.model.relation import Doubt, Step
+from hemplit.core.shape.working import Working, compact, first_places, mark, with_column
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -32,15 +33,23 @@ ACT = Act.DITTO
 SETTINGS = {"column": "column", "texts": "texts"}
 #: Nothing else is written so.
 MARKS = ('"', "''", '""', "″", "〃", "„", "“", "”", '-"-', '- " -', "-''-", "do.", "ditto", "dto.", "as above")
+#: Whoever writes the word writes it often: one word in so many cells can be a value (a film has this title).
+CELLS_FOR_A_WORD = 100
 
 
-def find(working: Working) -> Iterator[Step]:
+def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column with such marks."""
     for column in working.columns:
-        texts = column.cells.texts
+        texts, counts = column.cells.texts, column.cells.counts
         hits = pc.is_in(pc.utf8_lower(texts), pa.array(MARKS, pa.string()))
         marks = tuple(str(text) for text in texts.filter(hits).to_pylist())
         if not marks or len(marks) == len(texts):
+            continue
+        hit = np.flatnonzero(hits)
+        times = int(counts[hit].sum())
+        if times * CELLS_FOR_A_WORD < counts.sum() and all(any(map(str.isalpha, text)) for text in marks):
+            what = f"'{column.name}' says '{marks[0]}', which may be a value or mean what stands above"
+            yield Doubt(what, working.places(column, first_places(column)[hit]), "left as it is", times)
             continue
         meant = np.flatnonzero(_as_above(column, marks) != column.cells.codes)
         if len(meant):
