@@ -460,6 +460,8 @@ CASES = {
         {"": "Job,Stay From,Stay To\n1,2026-03-01,2026-03-09\n2,2026-04-02,2026-04-03\n3,2026-05-01,2026-05-30\n"},
     ),
     "pasted twice": Case("Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n2,Smew,3\n3,Knot,4\n", {"": LINES}),
+    "equal measurements": Case("Draught,Beam\n12,3\n15,4\n12,3\n", {"": "Draught,Beam\n12,3\n15,4\n12,3\n"}),
+    "equal depths": Case("Depth,Bed\n12,mud\n15,sand\n12,mud\n", {"": "Depth,Bed\n12,mud\n15,sand\n12,mud\n"}),
     "equal events": Case("Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n", {"": "Boat,Event\nTeal,wash\nSmew,fuel\nTeal,wash\n"}),
     "ditto marks": Case(
         'Berth,Owner,Dock\nA1,"""",East\nA2,Marsh,ditto\nA3,"""",\nA4,do.,ditto\n',
@@ -556,6 +558,49 @@ CASES = {
         {"": "Job,Reg,Boat\n1,M1,Kittiwake\n2,M1,Kittiwake\n3,M1,Kittiwake\n4,M2,Dunlin\n5,M1,Kittiwake\n6,M1,Kittiwake\n"},
     ),
 }  # fmt: skip
+
+#: Sheets with numbers in their headers that run through no list: they stay as they are.
+NUMBERED = {
+    "one length in two units": "Boat,Length,Length 2\nTeal,6.2,20\nSmew,5.5,18\nKnot,7.1,23\nGull,6.2,20\n",
+    "a coarser class": "Boat,Rig,Rig 2\nTeal,sloop,sloop\nSmew,gaff cutter,cutter\nKnot,cutter,cutter\nGull,ketch,ketch\n",
+    "one choice of three": "Boat,Hull 1,Hull 2,Hull 3\nTeal,1,0,0\nSmew,0,1,0\nKnot,0,0,1\nGull,0,1,0\n",
+    "items of a form": "Boat,A1,A2,A3,B1,B2,B3\nTeal,1,2,3,4,5,1\nSmew,3,2,1,5,4,2\nKnot,2,3,1,1,2,5\n",
+    "names by a program": "Boat,Column1,Column2,Column3\nTeal,oak,elm,oak\nSmew,elm,oak,\nKnot,oak,elm,elm\n",
+    "steps between": "Boat,h0,h0.5,h1,h2\nTeal,4,3,2,1\nSmew,4,4,2,1\nKnot,3,2,1,1\n",
+}  # fmt: skip
+#: And such as do run through one, with the headers of the sheets that they become.
+LISTED = {
+    "owners": (
+        "Boat,Owner,Owner 2\nTeal,Ada Falk,Eva Holm\nSmew,Eva Holm,Ben Lund\nKnot,Ben Lund,Ada Falk\n",
+        [["Boat"], ["Boat", "Owner", "Position"]],
+    ),
+    "rounds of a race": (
+        "Boat,R1,R2,R3\nTeal,1,2,1\nSmew,2,1,3\nKnot,3,3,2\n",
+        [["Boat"], ["Boat", "R", "Position"]],
+    ),
+    "notes on few of the parts": (
+        "Job,Part 1,Part 2,Part 3,Part 4,Part 5,Note 1,Note 2\n1,cleat,rope,oar,,,old,new\n2,rope,cleat,oar,hook,bung,new,\n",
+        [["Job"], ["Job", "Part", "Position"], ["Job", "Note", "Position"]],
+    ),
+    "more than a hundred readings": (
+        "Log," + ",".join(f"Depth {n}" for n in range(1, 103)) + "\n" + f"a{',3,4' * 51}\nb{',4,3' * 51}\n",
+        [["Log"], ["Log", "Depth", "Position"]],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", NUMBERED)
+def test_numbers_in_headers_alone_make_no_list(name: str) -> None:
+    [sheet] = shape(grid(NUMBERED[name], ()))
+    assert not sheet.children
+    assert ",".join(sheet.relation.names) == NUMBERED[name].split("\n")[0]
+
+
+@pytest.mark.parametrize("name", LISTED)
+def test_columns_that_list_one_thing_become_rows(name: str) -> None:
+    text, expected = LISTED[name]
+    [sheet] = shape(grid(text, ()))
+    assert [list(one.names) for one in (sheet.relation, *dict(sheet.children).values())] == expected
 
 
 @pytest.mark.parametrize("name", CASES)

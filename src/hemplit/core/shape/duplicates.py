@@ -1,7 +1,7 @@
 """Rows that repeat an earlier row in every cell, where that doubles a key of the sheet, are set aside.
 
 A block that was pasted twice doubles the numbers of its jobs, and no job happens twice. Where nothing numbers the rows,
-two equal rows may be two equal events, and both stay.
+two equal rows may be two equal events, and both stay; so do they where all columns hold numbers, as of measurements.
 """
 
 from __future__ import annotations
@@ -14,9 +14,10 @@ from hemplit.core.columns.codes import doubled, with_blank
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.deciding import tells_when
+from hemplit.core.shape.looks import all_but, is_number
 from hemplit.core.shape.names import period_in
 from hemplit.core.shape.working import Working, files_of, set_aside_rows, tell_apart
-from hemplit.core.texts.words import LINE, is_identifier, words
+from hemplit.core.texts.words import LINE, is_identifier, is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -27,6 +28,8 @@ ACT = Act.DUPLICATES
 SETTINGS = {"key": "columns", "seen": "number?", "each_file": "number?", "keep": "flag?"}
 #: A key without a word for it stands in one of the first columns and holds digits.
 FIRST_COLUMNS = 2
+#: So many distinct texts tell what a column holds.
+LOOKED_AT = 50
 
 
 def find(working: Working) -> Iterator[Step]:
@@ -58,8 +61,9 @@ def _are_of_months(working: Working) -> bool:
 
 def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> tuple[str, ...]:
     """A column, or one and the number of the line under it, that tells the rows apart once each is there once."""
+    said = any(not all_but(0, _probe(column), is_number) for column in working.columns)
     for place, column in enumerate(working.columns):
-        if _numbers_things(column, place) and _unique((column,), keep):
+        if _numbers_things(column, place, said) and _unique((column,), keep):
             return (column.name,)
     for one in working.columns[: 2 * FIRST_COLUMNS]:
         for line in working.columns:
@@ -68,18 +72,22 @@ def _key(working: Working, keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> 
     return ()
 
 
-def _numbers_things(column: WorkingColumn, place: int) -> bool:
+def _probe(column: WorkingColumn) -> list[str]:
+    return [str(text) for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist()]
+
+
+def _numbers_things(column: WorkingColumn, place: int, said: bool) -> bool:
+    """Whether the column numbers the rows, by its header or by its place; ``said``: they hold more than numbers."""
     if is_identifier(words(column.name)):
         return True
-    probe = [str(text) for text in column.cells.texts.slice(0, 50).to_pylist()]
+    probe = _probe(column)
     coded = all(any(map(str.isdigit, text)) and any(map(str.isalpha, text)) for text in probe)
-    counted = all(text.isdigit() for text in probe)
-    return place < FIRST_COLUMNS and bool(probe) and (coded or (counted and place == 0)) and " " not in "".join(probe)
+    counted = said and place == 0 and all(text.isdigit() for text in probe) and not is_measure(words(column.name))
+    return place < FIRST_COLUMNS and bool(probe) and (coded or counted) and " " not in "".join(probe)
 
 
 def _numbers_lines(column: WorkingColumn) -> bool:
-    probe = [str(text) for text in column.cells.texts.slice(0, 50).to_pylist()]
-    return bool(LINE.intersection(words(column.name))) and all(text.isdigit() for text in probe)
+    return bool(LINE.intersection(words(column.name))) and all(text.isdigit() for text in _probe(column))
 
 
 def _unique(columns: tuple[WorkingColumn, ...], keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> bool:

@@ -35,12 +35,18 @@ ORDINALS = {
     )
     for word in names.split()
 }
-#: Lines of one address are parts of it and no list; of several questions each asks something else.
-NO_GROUP = frozenset("q question frage address addr street line adresse anschrift strasse rue direccion calle".split())
+#: Lines of one address are parts of it and no list; of several questions each asks something else; and where a program
+#: named the columns, the numbers say nothing.
+NO_GROUP = frozenset(
+    "q question frage address addr street line adresse anschrift strasse rue direccion calle"
+    " column col field variable var spalte feld v x".split()
+)
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
 #: So many where each says several things, and of these at least so many periods of each.
 FEWEST_TOGETHER = SOME_PERIODS = 2
+#: What is said of less than this part of the places is not said of them.
+SHORTEST = 0.5
 #: So many kinds of which the same is said; two are two sides of one thing.
 FEWEST_KINDS = 3
 #: What persons, places and limits have is said of each by itself, and a sum or a plan beside the others is no kind.
@@ -52,7 +58,9 @@ NO_KIND = frozenset(
 #: What of a kind is said stands behind it.
 OF_KIND = re.compile(r"(?P<kind>.*[^\W_])[\s_:(-]+(?P<said>[^\W_]+)\)?")
 #: A number in a header: by itself, with a sign in front, as an ordinal, or at the end of a word.
-NUMBER = re.compile(r"(?<![\d.,])#?\s?(\d{1,2})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,2})(?!\d)")
+NUMBER = re.compile(
+    r"(?<![\d.,])#?\s?(\d{1,3})(?![\d.,]\d|\d)(?:st|nd|rd|th)?\b|(?<=[A-Za-z])(\d{1,3}(?:\.\d+)?)(?!\d)"
+)
 #: Where there is a fifth quarter, or a comment on one, they are questions.
 QUARTER, FIFTH = re.compile(r"Q\d"), re.compile(r"Q(?:[5-9]|[1-9]\d)\b")
 YEAR = re.compile(r"(?:19|20)\d{2}")
@@ -81,7 +89,7 @@ class Group:
 
 def numbered(names: Sequence[str]) -> list[Group]:
     """Groups of headers that differ in a number, those with the same numbers joined into blocks."""
-    by_template: dict[str, dict[int, str]] = {}
+    by_template: dict[str, dict[float, str]] = {}
     for name in names:
         for template, number in _readings(name):
             by_template.setdefault(template, {}).setdefault(number, name)
@@ -97,6 +105,10 @@ def numbered(names: Sequence[str]) -> list[Group]:
         and words(_bare(template))
         and not NO_GROUP.intersection(words(_bare(template)))
     }
+    letters = [template for template in runs if len(_bare(template)) == 1]
+    if len(letters) > 1:
+        # A1 to A5 beside B1 to B5 name something else each, as the items of a form do.
+        runs = {template: numbers for template, numbers in runs.items() if template not in letters}
     groups: list[Group] = []
     done: set[str] = set()
     for template, numbers in runs.items():
@@ -108,6 +120,7 @@ def numbered(names: Sequence[str]) -> list[Group]:
             if other not in done
             and its[0] == numbers[0]
             and (set(its) <= set(numbers) or set(numbers) <= set(its))
+            and SHORTEST * max(len(its), len(numbers)) <= min(len(its), len(numbers))
             and not {by_template[other][one] for one in its} & {by_template[one][n] for one in done for n in runs[one]}
         ]
         same = _without_twins(same, by_template, runs)
@@ -136,7 +149,7 @@ def _of_weeks(group: Group) -> Group:
 
 
 def _without_twins(
-    templates: list[str], members: dict[str, dict[int, str]], runs: dict[str, tuple[int, ...]]
+    templates: list[str], members: dict[str, dict[float, str]], runs: dict[str, tuple[float, ...]]
 ) -> list[str]:
     """Each column once, where two readings of a header found it twice."""
     taken: set[str] = set()
@@ -149,15 +162,17 @@ def _without_twins(
     return kept
 
 
-def _is_run(numbers: tuple[int, ...]) -> bool:
-    return numbers[0] in (0, 1) and numbers == tuple(range(numbers[0], numbers[0] + len(numbers)))
+def _is_run(numbers: tuple[float, ...]) -> bool:
+    first = int(numbers[0])
+    return first in (0, 1) and numbers == tuple(range(first, first + len(numbers)))
 
 
-def _readings(name: str) -> Iterator[tuple[str, int]]:
+def _readings(name: str) -> Iterator[tuple[str, float]]:
     """The header with each of its numbers taken out, and that number."""
     for found in NUMBER.finditer(name):
         digits = found.group(1) or found.group(2)
-        yield f"{name[: found.start()]}\x00{name[found.end() :]}", int(digits)
+        number = float(digits) if "." in digits else int(digits)
+        yield f"{name[: found.start()]}\x00{name[found.end() :]}", number
     for word in re.findall(r"[^\W\d_]+", name):
         if word.lower() in ORDINALS:
             yield name.replace(word, "\x00", 1), ORDINALS[word.lower()]

@@ -6,9 +6,11 @@
                                                       18    rope      2     1
 
 Which headers belong together stands in ``series.py``. Numbers alone do not make a group: the columns must hold values
-of one sort, and either run in blocks, leave later blocks blank, or share their values. Columns that hold nothing but a
-mark, such as x, are a group if their headers name things of one sort (``Rigging``, ``Painting``), and not if each says
-something else of the row: that a person knows, so it is proposed.
+of one sort, and either run in blocks, leave later blocks blank, or share their values. Two headers of which only the
+second has a number (``Hull``, ``Hull 2``) may be two ways to say one thing, and columns of 0 and 1 of which a row has
+one at most say one thing together: such stay. Columns that hold nothing but a mark, such as x, are a group if their
+headers name things of one sort (``Rigging``, ``Painting``), and not if each says something else of the row: that a
+person knows, so it is proposed.
 """
 
 from __future__ import annotations
@@ -19,12 +21,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import distinct
+from hemplit.core.columns.codes import distinct, stack
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
+from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import KIND, POSITION, Step
 from hemplit.core.shape.children import copied, from_codes, key_of, with_key
-from hemplit.core.shape.looks import is_number, is_word
+from hemplit.core.shape.looks import all_but, is_number, is_word
 from hemplit.core.shape.series import Group, blocks_in, numbered, of_kinds, periods
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
 from hemplit.core.texts.words import is_measure, is_plural, words
@@ -39,6 +42,8 @@ ACT = Act.SIDEWAYS
 SETTINGS = {"into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "key"}
 #: Columns of one group share at least this part of their values, if neither blocks nor blanks show that they are one.
 SHARED = 0.2
+#: Two columns that say the same in this part of the rows list nothing.
+SAME = 0.5
 #: So many columns of marks beside each other, as two more often say something of the row each.
 FEWEST_MARKED = 3
 MARKS = frozenset("x ✓ ✔ ☑ ✗ • ● *".split())
@@ -74,7 +79,8 @@ def _groups(working: Working, marked: Sequence[Group]) -> Iterator[Group]:
     """The groups, of which no two share a header."""
     names = [column.name for column in working.columns]
     taken: set[str] = set()
-    for group in (*periods(names), *numbered(names), *of_kinds(names), *marked):
+    for found in (*periods(names), *numbered(names), *of_kinds(names), *marked):
+        group = _of_lists(working, found) if found.label == POSITION else found
         members = _members(group)
         stays = bool(members & taken) or len(members) == len(names)
         if not stays and (group in marked or _is_group(working, group)):
@@ -132,10 +138,46 @@ def _mark(column: WorkingColumn) -> str:
 # Whether they are one group -------------------------------------------------------------------------------------------
 
 
-def _is_group(working: Working, group: Group) -> bool:
+def _lanes(working: Working, group: Group) -> list[list[WorkingColumn]]:
+    """The columns of each of the group's names."""
     by_name = {column.name: column for column in working.columns}
-    lanes = [[by_name[block[place]] for block in group.blocks if block[place]] for place in range(len(group.names))]
-    if not all(_of_one_sort(lane) for lane in lanes):
+    return [[by_name[block[place]] for block in group.blocks if block[place]] for place in range(len(group.names))]
+
+
+def _of_lists(working: Working, group: Group) -> Group:
+    """The group without what is said several times of one thing, and not once of each of several."""
+    lanes = _lanes(working, group)
+    pairs = [lane for lane in lanes if len(lane) == len(group.blocks) == 2 and lane[0].name in group.names]
+    gone = [lane for lane in lanes if _are_one_choice(lane)]
+    if not any(_is_listed(pair) for pair in pairs):
+        gone += pairs
+    places = [place for place, lane in enumerate(lanes) if lane not in gone]
+    blocks = tuple(tuple(block[place] for place in places) for block in group.blocks)
+    return replace(group, names=tuple(group.names[place] for place in places), blocks=blocks)
+
+
+def _is_listed(pair: Sequence[WorkingColumn]) -> bool:
+    """Whether the second column lists more of what is in the first: it is blank at times, or says other words."""
+    if _leaves_blank(pair):
+        return True
+    codes, texts = stack([(column.cells.codes, column.cells.texts) for column in pair])
+    one, other = np.split(codes, 2)
+    both = (one != EMPTY) & (other != EMPTY)
+    in_words = not all_but(0, map(str, texts.slice(0, kinds.PROBE).to_pylist()), is_number)
+    return in_words and bool(np.count_nonzero(one[both] == other[both]) < SAME * np.count_nonzero(both))
+
+
+def _are_one_choice(lane: Sequence[WorkingColumn]) -> bool:
+    """Whether the columns hold 0 and 1 only, and a row has a 1 in one of them at most."""
+    if any({"0", "1"} != {*column.cells.texts.to_pylist()} for column in lane):
+        return False
+    ones = [column.cells.codes == column.cells.texts.index("1").as_py() for column in lane]
+    return int(np.sum(ones, axis=0).max()) == 1
+
+
+def _is_group(working: Working, group: Group) -> bool:
+    lanes = _lanes(working, group)
+    if not lanes or not all(_of_one_sort(lane) for lane in lanes):
         return False
     if group.label == KIND:
         # Numbers of each kind are counts or measures; what else is said of each comes out of the same values.
@@ -158,8 +200,8 @@ def _of_one_sort(lane: Sequence[WorkingColumn]) -> bool:
 
 
 def _leaves_blank(lane: Sequence[WorkingColumn]) -> bool:
-    """Whether a block is filled only where the one before it is, and not always."""
-    if all(column.cells.full for column in lane):
+    """Whether a block is filled only where the one before it is, and not wherever the first is."""
+    if not (lane[0].filled & ~lane[-1].filled).any():
         return False
     return all(not (two.filled & ~one.filled).any() for one, two in pairwise(lane))
 
