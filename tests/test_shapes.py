@@ -561,12 +561,13 @@ CASES = {
 
 #: Sheets with numbers in their headers that run through no list: they stay as they are.
 NUMBERED = {
-    "one length in two units": "Boat,Length,Length 2\nTeal,6.2,20\nSmew,5.5,18\nKnot,7.1,23\nGull,6.2,20\n",
+    "one length in two units": "Boat,Length,Length 2\nTeal,6.2,20\nSmew,5.5,18\nKnot,7.1,23\nGull,,\n",
+    "two lengths in two units": "Boat,Length,Beam,Length 2,Beam 2\nTeal,6.2,2.1,20,7\nSmew,5.5,2.0,18,6\nKnot,7.1,2.4,23,8\n",
     "a coarser class": "Boat,Rig,Rig 2\nTeal,sloop,sloop\nSmew,gaff cutter,cutter\nKnot,cutter,cutter\nGull,ketch,ketch\n",
     "one choice of three": "Boat,Hull 1,Hull 2,Hull 3\nTeal,1,0,0\nSmew,0,1,0\nKnot,0,0,1\nGull,0,1,0\n",
     "items of a form": "Boat,A1,A2,A3,B1,B2,B3\nTeal,1,2,3,4,5,1\nSmew,3,2,1,5,4,2\nKnot,2,3,1,1,2,5\n",
     "names by a program": "Boat,Column1,Column2,Column3\nTeal,oak,elm,oak\nSmew,elm,oak,\nKnot,oak,elm,elm\n",
-    "steps between": "Boat,h0,h0.5,h1,h2\nTeal,4,3,2,1\nSmew,4,4,2,1\nKnot,3,2,1,1\n",
+    "steps between": "Boat,h0,h0.5,h1,h2\nTeal,4,3,2,1\nSmew,3,4,1,2\nKnot,2,2,4,4\n",
 }  # fmt: skip
 #: And such as do run through one, with the headers of the sheets that they become.
 LISTED = {
