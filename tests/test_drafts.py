@@ -641,6 +641,29 @@ def test_one_who_comes_from_elsewhere_makes_no_class_of_years(tmp_path: Path) ->
     assert "by ranges" not in hemplit("draft", "staff.csv", folder=tmp_path).out
 
 
+def test_what_is_numbered_has_no_classes_by_ranges(tmp_path: Path) -> None:
+    """The first of thirty masts were varnished, and the others oiled."""
+    masts: Rows = [[f"{4 + at * 7 % 31 / 10}", at % 30 + 1, "varnish" if at % 30 < 18 else "oil"] for at in range(60)]
+    write([["Wear", "Mast", "Finish"], *masts], tmp_path / "masts.csv")
+    assert "by ranges" not in hemplit("draft", "masts.csv", folder=tmp_path).out
+    told = hemplit("why", "masts.design.toml", folder=tmp_path).out
+    assert "depends on ranges" not in told, told
+
+
+def test_decimals_that_hardly_come_again_and_counts_identify_nothing(tmp_path: Path) -> None:
+    """Two samples of fifty were measured twice, with all of their numbers; of so many ropes each is of one sort."""
+    samples: Rows = []
+    for at in [*range(50), 3, 9]:
+        drawn = Random(at)
+        samples.append([f"{drawn.uniform(1, 9):.4f}", *(f"{drawn.uniform(10, 99):.2f}" for _ in range(3))])
+    write([["Resin", "Heat", "Pull", "Bend"], *samples], tmp_path / "resins.csv")
+    assert len(json.loads(hemplit("draft", "resins.csv", "--json", folder=tmp_path).out)["tables"]) == 1
+    ropes: Rows = [[at % 7 + 3, "sisal" if at % 7 < 3 else "hemp", at % 5, at % 3] for at in range(14)]
+    write([["Freq", "Rope", "Grade", "Coil"], *ropes], tmp_path / "ropes.csv")
+    drafted = json.loads(hemplit("draft", "ropes.csv", "--json", folder=tmp_path).out)["tables"]
+    assert not [one for one in drafted if one["key"] == ["freq"]], drafted
+
+
 @pytest.mark.parametrize(
     ("headers", "table", "key"),
     [

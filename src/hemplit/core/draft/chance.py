@@ -47,6 +47,8 @@ if TYPE_CHECKING:
 
 #: What so few rows say again may be a coincidence: that two donors paid each time in one way.
 FEW_AGAIN = 3
+#: Decimals of which there are more than so many for each row do not come again.
+SELDOM = 0.5
 
 
 @dataclass(frozen=True)
@@ -221,7 +223,8 @@ class Chances:
     def _numbers(self) -> set[str]:
         """The columns of numbers that nobody gave out, or of days, of which chance could give all that they decide.
 
-        Of days and what a header calls a measure that is hardest to believe: so much wind and so much rain.
+        Of days and what a header calls a measure that is hardest to believe: so much wind and so much rain. Decimals
+        that hardly come again are of the row, which comes again with all of them.
         """
         found = set()
         for left, of in self.candidates.by_left.items():
@@ -232,7 +235,10 @@ class Chances:
                 measured = days or (is_measured(facts) and MOMENT.isdisjoint(words(facts.name)))
                 told = (one.right for one in of.values() if not self._is_seen_of_one(one))
                 best = max((self.candidates.evidence(left, right) for right in told), default=0.0)
-                if best < (SURE if measured else 0.0):
+                seldom = (
+                    facts.kind.word == "decimal" and self.candidates.groups[left] > SELDOM * self.findings.row_count
+                )
+                if seldom or best < (SURE if measured else 0.0):
                     found.add(facts.name)
         return found
 

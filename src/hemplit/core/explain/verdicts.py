@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
+from hemplit.core.draft.bands import is_in_ranges
 from hemplit.core.draft.judge import judge
 from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.sorts import why_never
@@ -39,7 +40,7 @@ def said_of(left: tuple[str, ...], right: str, decided: Verdict | None, found: F
     """Why a dependency that holds was not followed."""
     if left in found.keys:
         return "it identifies every row, so it determines everything"
-    if any((band.by, band.name) == (left[0], right) for band in found.bands):
+    if any((band.by, band.name) == (left[0], right) and is_in_ranges(found.by_name[band.by]) for band in found.bands):
         return "it depends on ranges of a number"
     if any(other.left == (right,) and other.right == left[0] for other in found.dependencies):
         return "the two determine each other"
