@@ -650,6 +650,17 @@ def test_what_is_numbered_has_no_classes_by_ranges(tmp_path: Path) -> None:
     assert "depends on ranges" not in told, told
 
 
+def test_the_year_tells_the_rows_of_one_apart_and_not_the_years_served(tmp_path: Path) -> None:
+    rows: Rows = [
+        [f"S-{who}", year, year - 2010 + who % 3, 900 + who + year % 7]
+        for who in range(9)
+        for year in range(2011, 2020)
+    ]
+    write([["Staff No", "Year", "Served", "Pay"], *rows], tmp_path / "pay.csv")
+    drafted = json.loads(hemplit("draft", "pay.csv", "--json", folder=tmp_path).out)["tables"]
+    assert [one["key"] for one in drafted] == [["staff_no", "year"]]
+
+
 def test_decimals_that_hardly_come_again_and_counts_identify_nothing(tmp_path: Path) -> None:
     """Four samples were measured twice, with all of their numbers; of so many ropes each is of one sort."""
     samples: Rows = []

@@ -57,9 +57,10 @@ def base_key(
             is_given_out = can_decide(facts[0]) and is_code(facts[0]) and not by_chance
             if is_listed or counts_up(facts[0], findings) or is_given_out:
                 good.append(key)
-        elif all(one in (*lines, *numbered) or (can_decide(one) and is_code(one)) for one in facts) and (
-            lines or _collisions(facts, findings.row_count) >= COLLISIONS
-        ):
+            continue
+        counted = [one for one in facts if one not in lines and not (can_decide(one) and is_code(one))]
+        enough = bool(lines) or _collisions(facts, findings.row_count) >= COLLISIONS
+        if enough and all(one in numbered and not _is_told_when(key, one, findings) for one in counted):
             good.append(key)
     position = {facts.name: facts.position for facts in findings.columns}
     # "Reg No" is of the rows themselves; "Berth" is where they are, if no number of its own says better.
@@ -81,6 +82,16 @@ def base_key(
         default=(),
     )
     return under_head(best, findings, skip)
+
+
+def _is_told_when(key: Sequence[str], counted: ColumnFacts, findings: Findings) -> bool:
+    """Whether a moment tells the rows apart as well as what is counted: of one person the year as the years served."""
+    others = {*key} - {counted.name}
+    return any(others < {*other} and _are_moments({*other} - others, findings) for other in findings.keys)
+
+
+def _are_moments(names: Collection[str], findings: Findings) -> bool:
+    return all(is_moment(findings.by_name[name]) for name in names)
 
 
 def _is_label(name: str) -> bool:
