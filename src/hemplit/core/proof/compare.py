@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.model.acts import Act
-from hemplit.core.model.arrays import taken
+from hemplit.core.model.arrays import of, taken
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import Check, Difference
 from hemplit.core.proof.rejoin import rejoin
@@ -270,8 +270,8 @@ def _as_given(
         return _Cells(_written(value), codes)
     entries = np.argsort(rows, kind="stable")
     counts = np.bincount(rows, minlength=relation.row_count)
-    texts = pc.cast(_written(value), pa.string()).take(pa.array(value.codes[entries]))
-    lists = pa.ListArray.from_arrays(pa.array(np.append(0, np.cumsum(counts)), pa.int32()), texts)
+    texts = taken(pc.cast(_written(value), pa.string()), value.codes[entries])
+    lists = pa.ListArray.from_arrays(of(np.append(0, np.cumsum(counts)).astype(np.int32)), texts)
     codes = np.where(counts > 0, np.arange(relation.row_count), EMPTY).astype(np.int32)
     return _Cells(pc.binary_join(lists, gathered.between), codes)
 

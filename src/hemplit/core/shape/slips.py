@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from rapidfuzz.distance import OSA
 
+from hemplit.core.columns.codes import are_among
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.twins import differs_in_a_sign
 from hemplit.core.texts.words import in_ascii
@@ -330,7 +331,7 @@ class _Witness:
         leading[self.values[order]] = self.texts[order]
         led_by = leading[self.values]
         near = [one * kinds + other for one, others in self.of.near.items() for other in others]
-        alike = (led_by == self.texts) | np.isin(led_by * kinds + self.texts, near)
+        alike = (led_by == self.texts) | are_among(led_by * kinds + self.texts, near)
         else_ = np.bincount(self.values, weights=np.where(alike, 0, self.rows), minlength=self.size)[self.values]
         lonely = (led_by != self.texts) & (else_ == np.where(alike, 0, self.rows))
         lonely &= (2 * self.rows < self.in_group[self.values]) & real[self.texts]
