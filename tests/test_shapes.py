@@ -407,6 +407,8 @@ CASES = {
     "dates that stay open": Case(
         "Job,Day\n1,3/4/2026\n2,5/6/2026\n", {"": "Job,Day\n1,3/4/2026\n2,5/6/2026\n"}, doubt="day first or month first"
     ),
+    "a letter among digits": Case("Job,Grade\n1,2\n2,X\n3,1\n4,X\n", {"": "Job,Grade\n1,2\n2,X\n3,1\n4,X\n"}),
+    "a letter among numbers": Case("Job,Hours\n1,12\n2,X\n3,1\n4,X\n", {"": "Job,Hours\n1,12\n2,\n3,1\n4,\n"}),
     "words for a blank": Case(
         "Job,Hours,Damage,Country\n1,2.5,none,NA\n2,n/a,dent,DE\n3,-,n/a,NL\n4,3.5,scratch,NA\n",
         {"": "Job,Hours,Damage,Country\n1,2.5,none,NA\n2,,dent,DE\n3,,,NL\n4,3.5,scratch,NA\n"},

@@ -68,6 +68,8 @@ def _are_numbers(others: list[str]) -> bool:
 def _means_blank(word: str, others: list[str]) -> bool:
     if not others:
         return False
+    if len(word) == 1 and word.isalpha() and all(len(text) == 1 for text in others):
+        return False  # of nine grades and an X none is a blank
     if _what(others) != "texts":
         return word not in ANSWERS or all(is_number(text) for text in others)
     # Among signs and single letters a sign is one of them.
