@@ -661,6 +661,26 @@ def test_the_year_tells_the_rows_of_one_apart_and_not_the_years_served(tmp_path:
     assert [one["key"] for one in drafted] == [["staff_no", "year"]]
 
 
+def test_how_many_there_are_is_no_number_of_anything(tmp_path: Path) -> None:
+    """Though no two trips had as many guests so far."""
+    boats = [("Teal", 6), ("Smew", 8), ("Knot", 4)]
+    trips: Rows = [[*boats[at % 3], f"2026-04-{at + 1:02}", at * 3 % 8 + 1] for at in range(8)]
+    write([["Boat", "No. Life Jackets", "Day", "Number of Guests"], *trips], tmp_path / "trips.csv")
+    drafted = json.loads(hemplit("draft", "trips.csv", "--json", folder=tmp_path).out)["tables"]
+    assert {one["name"]: one["key"] for one in drafted} == {"boats": ["boat_id"], "trips": ["trip_id"]}
+
+
+def test_what_a_code_is_said_of_is_no_code(tmp_path: Path) -> None:
+    """The type of an identity card and the contact who has the keys are words for things."""
+    kinds, keepers = ("Passport", "Seaman's book", "Licence"), ("Eva Holm", "Ole Berg")
+    crew: Rows = [[f"Hand {at}", kinds[at * at % 3], keepers[at // 4 % 2]] for at in range(12)]
+    write([["Crew Member", "ID Type", "Key Contact"], *crew], tmp_path / "crew.csv")
+    drafted = json.loads(hemplit("draft", "crew.csv", "--json", folder=tmp_path).out)["tables"]
+    assert {("id_types", "id_type_id"), ("key_contacts", "key_contact_id")} <= {
+        (one["name"], *one["key"]) for one in drafted
+    }
+
+
 def test_decimals_that_hardly_come_again_and_counts_identify_nothing(tmp_path: Path) -> None:
     """Four samples were measured twice, with all of their numbers; of so many ropes each is of one sort."""
     samples: Rows = []

@@ -266,10 +266,10 @@ class _Judge:
 
     def _is_in_an_address(self, one: Dependency) -> bool:
         """Whether a town tells its country, as a part of addresses: unless it comes again and again, it stays there."""
-        said, groups = set(words(one.left[0])), self.candidates.groups[one.left]
+        said, groups = words(one.left[0]), self.candidates.groups[one.left]
         finer = [self.candidates.groups[(left,)] for left in self.candidates.lefts_of[one.left[0]]]
         rows = min([self.findings.row_count, *(count for count in finer if count > groups)])
-        place = self.addresses and (bool(said & PLACE) or is_postal_code(one.left[0]))
+        place = self.addresses and (not PLACE.isdisjoint(said) or is_postal_code(one.left[0]))
         address = place and not is_identifier(said) and not self.candidates.is_named(one.left, one.right)
         return len(one.left) == 1 and address and rows < PLACE_REPEATS * groups
 

@@ -85,13 +85,10 @@ def base_key(
 
 
 def _is_told_when(key: Sequence[str], counted: ColumnFacts, findings: Findings) -> bool:
-    """Whether a moment tells the rows apart as well as what is counted: of one person the year as the years served."""
+    """Whether a year tells the rows apart as well as what is counted: of one person, as the years served."""
     others = {*key} - {counted.name}
-    return any(others < {*other} and _are_moments({*other} - others, findings) for other in findings.keys)
-
-
-def _are_moments(names: Collection[str], findings: Findings) -> bool:
-    return all(is_moment(findings.by_name[name]) for name in names)
+    years = {facts.name for facts in findings.columns if facts.kind.is_number and is_moment_header(facts.name)}
+    return any(others < {*other} <= others | years for other in findings.keys)
 
 
 def _is_label(name: str) -> bool:

@@ -87,12 +87,12 @@ def why_never(facts: ColumnFacts) -> str:
 
 
 def _why_never_by_sort(facts: ColumnFacts) -> str:
-    said = set(words(facts.name))
-    free = bool(said & FREE_TEXT) and not is_identifier(said) and not is_called_document(facts.name)
+    said = words(facts.name)
+    free = not FREE_TEXT.isdisjoint(said) and not is_identifier(said) and not is_called_document(facts.name)
     text = facts.kind.word == "text"
     reasons = {
-        f"'{facts.name}' tells how to reach somebody, and determines nothing": bool(said & CONTACT),
-        f"'{facts.name}' is a line of an address, and determines nothing": bool(said & ADDRESS),
+        f"'{facts.name}' tells how to reach somebody, and determines nothing": not CONTACT.isdisjoint(said),
+        f"'{facts.name}' is a line of an address, and determines nothing": not ADDRESS.isdisjoint(said),
         f"'{facts.name}' holds sentences, not names": text and free,
         f"'{facts.name}' says yes or no": text and _says_yes_or_no(facts),
         f"'{facts.name}' holds amounts, which determine nothing": facts.amounts,
@@ -114,7 +114,10 @@ def is_code(facts: ColumnFacts) -> bool:
     """Whether the values look like codes or numbers that were given out: short and without spaces."""
     if facts.kind.word == "whole number":
         return is_identifier(words(facts.name)) or is_postal_code(facts.name)
-    named = is_identifier(words(facts.name)) and facts.longest <= LONGEST_CODE and facts.list_like == 0
+    said = words(facts.name)
+    # The type of an ID and a key contact are no codes, unless they look like it.
+    called = is_identifier(said) and (is_identifier(said[-1:]) or facts.code_like >= MOST_CODES)
+    named = called and facts.longest <= LONGEST_CODE and facts.list_like == 0
     given_out = facts.code_like >= 0.95 and facts.longest <= 20 and not facts.amounts
     return facts.kind.word == "text" and (named or given_out)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
+from itertools import dropwhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts.nouns import is_participle, singular
@@ -16,6 +17,8 @@ IDENTIFIER = frozenset(
     "id no nr num nbr nmbr number code key ref reference reg registration sku ean upc gtin isbn fips serial vin imo"
     " imei nummer kennung kennzeichen schluessel kuerzel numero cle clave codigo matricula".split()
 )
+#: And these say how many there are, before several things.
+NUMBERS_OF = frozenset("no nr num nbr nmbr number numbers".split())
 #: Such a column tells how to reach somebody; it comes with a person and decides nothing.
 CONTACT = frozenset("phone telephone tel mobile fax email mail handy telefon telefono courriel correo web url".split())
 #: Such a column holds what somebody noted.
@@ -151,24 +154,40 @@ def words(header: str) -> tuple[str, ...]:
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
 
 
-def is_identifier(parts: Iterable[str]) -> bool:
+def is_count(parts: Sequence[str]) -> bool:
+    """Whether a header with these words says how many of something there are.
+
+    >>> [is_count(words(header)) for header in ("No of Guests", "Number Berths", "Total Number of Crew")]
+    [True, True, True]
+    >>> [is_count(words(header)) for header in ("No", "Boat No", "Reg No of Boat", "Number Plate")]
+    [False, False, False, False]
+    """
+    said = [*dropwhile(MEASURE.__contains__, parts)]
+    if len(said) < 2 or said[0] not in NUMBERS_OF:
+        return False
+    return said[1] == "of" or singular(said[-1]) != said[-1]
+
+
+def is_identifier(parts: Sequence[str]) -> bool:
     """Whether a header with these words says that it identifies something by a code or a number.
 
-    >>> [is_identifier(words(header)) for header in ("Boat Reg", "berthid", "Paid", "Owner")]
-    [True, True, False, False]
+    >>> [is_identifier(words(header)) for header in ("Boat Reg", "berthid", "Paid", "Owner", "No of Boats")]
+    [True, True, False, False, False]
     """
-    parts = set(parts)
-    return not parts & ADDRESS and any(
+    coded = any(
         word in IDENTIFIER or (re.fullmatch("[a-z]+(id|code)", word) and word not in NO_IDENTIFIER) for word in parts
     )
+    return coded and ADDRESS.isdisjoint(parts) and not is_count(parts)
 
 
 def is_measure(parts: Sequence[str]) -> bool:
     """Whether a header with these words speaks of what is measured.
 
-    >>> [is_measure(words(header)) for header in ("Cost", "Weight (kg)", "Cost Centre Name", "Price Code")]
-    [True, True, False, False]
+    >>> [is_measure(words(header)) for header in ("Cost", "Size (m)", "No of Boats", "Cost Centre Name", "Price Code")]
+    [True, True, True, False, False]
     """
+    if is_count(parts):
+        return True
     said = [word for word in parts if word not in NAME]
     return not MEASURE.isdisjoint(said) and said[-1] not in UNDER and not is_identifier(said[-1:])
 
