@@ -681,6 +681,16 @@ def test_what_a_code_is_said_of_is_no_code(tmp_path: Path) -> None:
     }
 
 
+@pytest.mark.parametrize("header", ["Phone Type", "Address Status", "Notes Category", "First Language", "Family"])
+def test_a_list_is_of_what_its_header_speaks_of_last(header: str, tmp_path: Path) -> None:
+    """And no line of an address, remark, or part of a name."""
+    crew: Rows = [[f"Hand {at}", ("one", "another", "a third")[at * at % 3], "ab"[at // 3 % 2]] for at in range(12)]
+    write([["Crew Member", header, header.split()[0] + " Name"], *crew], tmp_path / "crew.csv")
+    drafted = json.loads(hemplit("draft", "crew.csv", "--json", folder=tmp_path).out)["tables"]
+    lookups = [one for one in drafted if one["purpose"] == "lookup"]
+    assert header.split()[-1].lower()[:3] in "".join(one["name"] for one in lookups), drafted
+
+
 def test_decimals_that_hardly_come_again_and_counts_identify_nothing(tmp_path: Path) -> None:
     """Four samples were measured twice, with all of their numbers; of so many ropes each is of one sort."""
     samples: Rows = []

@@ -396,6 +396,10 @@ CASES = {
         "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n",
         {"": "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n"},
     ),
+    "what a phone costs": Case(
+        "Boat,Phone Cost,Phone\nTeal,\"€1,250.50\",0555 12\nSmew,€95.00,0555 13\n",
+        {"": "Boat,Phone Cost,Phone\nTeal,1250.50,0555 12\nSmew,95.00,0555 13\n"},
+    ),
     "dates in several ways": Case(
         "Job,Day\n1,2026-03-14\n2,15/03/2026\n3,1 Apr 2026\n4,\"April 3, 2026\"\n",
         {"": "Job,Day\n1,2026-03-14\n2,2026-03-15\n3,2026-04-01\n4,2026-04-03\n"},

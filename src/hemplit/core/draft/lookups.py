@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import PLACE_REPEATS, is_code
 from hemplit.core.draft.weighing import LISTS
-from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PART_OF_NAME, PLACE, is_value, words
+from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PLACE, is_part_of_name, is_value, subject, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts
@@ -19,7 +19,7 @@ LEAST_REPEATS = 2.0
 #: Where the rows say which of one sort goes with which of another, both are things, and fewer are enough.
 LEAST_OF_PAIRS = 1.25
 #: Such columns are lists of nothing, however often they repeat.
-NEVER = ADDRESS | CONTACT | FREE_TEXT | PART_OF_NAME
+NEVER = ADDRESS | CONTACT | FREE_TEXT
 #: A list that a person can overlook.
 MOST_VALUES = 500
 #: Names of kinds are short.
@@ -41,10 +41,13 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired
     """Why a column gets no lookup table; empty if it does."""
     few = PLACE_REPEATS if wanted == "some" and PLACE.intersection(words(facts.name)) else LEAST_REPEATS
     few = LEAST_OF_PAIRS if paired else few
+    said = words(facts.name)
     reasons = {
         "none are wanted": wanted == "none",
         f"repeated {facts.kind.word}s are measures, not names": facts.kind.word != "text" or facts.amounts,
-        "its header names no category": bool(set(words(facts.name)) & NEVER) or is_value(facts.name),
+        "its header names no category": not NEVER.isdisjoint(subject(said))
+        or is_part_of_name(said)
+        or is_value(facts.name),
         "it keeps the typos of another column": facts.beside,
         "it has one value only": facts.distinct < 2,
         f"{facts.distinct:,} distinct texts in {rows:,} rows repeat too little": rows < facts.distinct * few,

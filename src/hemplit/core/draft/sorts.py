@@ -19,6 +19,7 @@ from hemplit.core.texts.words import (
     is_measure,
     is_value,
     stem_of,
+    subject,
     words,
 )
 
@@ -87,7 +88,7 @@ def why_never(facts: ColumnFacts) -> str:
 
 
 def _why_never_by_sort(facts: ColumnFacts) -> str:
-    said = words(facts.name)
+    said = subject(words(facts.name))
     free = not FREE_TEXT.isdisjoint(said) and not is_identifier(said) and not is_called_document(facts.name)
     text = facts.kind.word == "text"
     reasons = {
@@ -147,7 +148,7 @@ def is_postal_code(name: str) -> bool:
 
 def reaches(name: str) -> bool:
     """Whether a header says how to reach somebody, by a telephone or an address."""
-    return bool({*words(name)} & (CONTACT | ADDRESS)) and not is_postal_code(name)
+    return not (CONTACT | ADDRESS).isdisjoint(subject(words(name))) and not is_postal_code(name)
 
 
 def is_mailbox(name: str) -> bool:

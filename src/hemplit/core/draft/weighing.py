@@ -19,13 +19,14 @@ from hemplit.core.texts.words import (
     FREE_TEXT,
     MOMENT,
     NAME,
-    PART_OF_NAME,
     PLACE,
     is_identifier,
     is_measure,
+    is_part_of_name,
     is_person,
     is_plural,
     stem_of,
+    subject,
     with_names,
     words,
 )
@@ -221,7 +222,8 @@ def _column(facts: ColumnFacts, coded: Collection[tuple[str, ...]]) -> dict[str,
     Whole numbers of what another column has the name, such as cost centres, are codes.
     """
     parts = words(facts.name)
-    said = set(parts)
+    said = {*parts}
+    what = {*subject(parts)}
     text, whole, decimal = (facts.kind.word == word for word in ("text", "whole number", "decimal"))
     code = is_identifier(parts) or (whole and parts in coded)
     plural = whole and is_plural(facts.name) and not is_identifier(parts[-1:])
@@ -231,11 +233,11 @@ def _column(facts: ColumnFacts, coded: Collection[tuple[str, ...]]) -> dict[str,
         "a decimal": float(decimal),
         "a moment by its kind": float(not (text or whole or decimal)),
         "a measure by its header": float(is_measure(parts) or plural),
-        "how to reach somebody": float(bool(said & CONTACT)),
-        "a line of an address": float(bool(said & ADDRESS)),
+        "how to reach somebody": float(bool(what & CONTACT)),
+        "a line of an address": float(bool(what & ADDRESS)),
         "a place by its header": float(bool(said & PLACE) and not code),
-        "a part of a name": float(bool(said & PART_OF_NAME)),
-        "sentences": float(text and (facts.mean_length > LONGEST_NAME or bool(said & FREE_TEXT))),
+        "a part of a name": float(is_part_of_name(parts)),
+        "sentences": float(text and (facts.mean_length > LONGEST_NAME or bool(what & FREE_TEXT))),
         "lists": float(facts.list_like >= LISTS),
         "looks like codes": facts.code_like if text else 0.0,
         "a moment by its header": float(bool(said & MOMENT)),

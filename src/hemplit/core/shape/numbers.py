@@ -17,7 +17,7 @@ from hemplit.core import kinds
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
-from hemplit.core.texts.words import CONTACT, words
+from hemplit.core.texts.words import CONTACT, is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -100,7 +100,7 @@ def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]
 
 
 def _are_amounts(texts: Sequence[str], name: str) -> bool:
-    if CONTACT.intersection(words(name)):
+    if CONTACT.intersection(words(name)) and not is_measure(words(name)):
         return False
     if any(len(re.sub(r"\D", "", text)) > LONGEST for text in texts):
         return False

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from itertools import dropwhile
+from itertools import dropwhile, pairwise
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts.nouns import is_participle, singular
@@ -45,6 +45,9 @@ SPOT = frozenset("berth mooring desk seat slot aisle shelf bin rack bay locker s
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
 )
+#: Those that may as well be said of something else, if no name follows.
+WHICH = frozenset("first last given family middle".split())
+INITIAL = frozenset("initial initials".split())
 #: What headers of codes say in short.
 SHORT = {
     "acct": "account", "appt": "appointment", "cat": "category", "cust": "customer", "dept": "department",
@@ -62,6 +65,8 @@ NUMBERING = frozenset(
 LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
+#: A header that ends so says which of several it is, whatever it is that it says it of.
+SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
 KIND = frozenset("type category job role position task activity service".split())
 #: Such a column says of whose make a thing is, or of which, as others are.
@@ -152,6 +157,27 @@ def words(header: str) -> tuple[str, ...]:
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
     plain = re.sub(r"\b[Ee][ _-]?[Mm]ail\b", "email", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
+
+
+def subject(parts: Sequence[str]) -> Sequence[str]:
+    """The words of a header that say what its column holds: of the type of a phone, the type.
+
+    >>> subject(words("Phone Type")), subject(words("Phone No"))
+    (('type',), ('phone', 'no'))
+    """
+    return parts[-1:] if parts and parts[-1] in SORT else parts
+
+
+def is_part_of_name(parts: Sequence[str]) -> bool:
+    """Whether a header with these words is of a part of a name, and not of what came first or last, or of a family.
+
+    >>> [is_part_of_name(words(header)) for header in ("First Name", "Surname", "Last", "First Language", "Family")]
+    [True, True, True, False, False]
+    """
+    return (*parts,) != ("family",) and any(
+        word in PART_OF_NAME and (following in NAME | PART_OF_NAME | INITIAL or word not in WHICH)
+        for word, following in pairwise((*parts, "name"))
+    )
 
 
 def is_count(parts: Sequence[str]) -> bool:
