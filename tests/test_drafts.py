@@ -691,6 +691,26 @@ def test_a_list_is_of_what_its_header_speaks_of_last(header: str, tmp_path: Path
     assert header.split()[-1].lower()[:3] in "".join(one["name"] for one in lookups), drafted
 
 
+def test_few_rows_say_little_of_where_a_thing_stands_and_from_whom_it_came(tmp_path: Path) -> None:
+    """Nor is the number at which to reach somebody the key of who it is."""
+    header = (
+        "Gauge,Make,Asset No,Location,Tested,Due,Certificate,Lab,Lab Mark,Keeper,Contact No,Mail,Bought From,Reading"
+    )
+    gauges = [
+        "Dial,Tarn,A12,Loft,2026-01-12,2027-01-12,C-81,Reed,UK 1,Ada Falk,0770 11,a@falk.example,Marlow,1",
+        "Dial,Tarn,A13,Loft,2026-01-12,2027-01-12,C-82,Reed,UK 1,Ben Lund,0770 22,b@lund.example,Tarn Tools,2",
+        "Meter,Ohm,A20,Shed,2026-01-15,2027-01-15,C-90,Volt,UK 4,Eva Holm,0770 33,e@holm.example,Marlow,3",
+        "Meter,Ohm,A20,Shed,2026-01-15,2027-01-15,C-90,Volt,UK 4,Eva Holm,0770 33,e@holm.example,Marlow,4",
+        "Scale,Kilo,A31,Slip,2026-01-20,2026-07-20,C-92,Reed,UK 1,Ada Falk,0770 11,a@falk.example,Marlow,5",
+        "Thermometer,Tarn,A40,Dock,2026-01-21,2027-01-21,C-93,Volt,UK 4,Cy Roe,0770 44,c@roe.example,Marlow,6",
+    ]
+    (tmp_path / "gauges.csv").write_text("\n".join([header, *gauges]) + "\n", encoding="utf-8")
+    drafted = json.loads(hemplit("draft", "gauges.csv", "--json", folder=tmp_path).out)["tables"]
+    columns = {one["name"]: [column["name"] for column in one["columns"]] for one in drafted}
+    assert "locations" not in columns
+    assert columns["keepers"] == ["keeper_id", "name", "contact_no", "mail"]
+
+
 def test_decimals_that_hardly_come_again_and_counts_identify_nothing(tmp_path: Path) -> None:
     """Four samples were measured twice, with all of their numbers; of so many ropes each is of one sort."""
     samples: Rows = []

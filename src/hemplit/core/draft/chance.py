@@ -28,6 +28,7 @@ from hemplit.core.texts.words import (
     MOMENT,
     NOTE,
     PLACE,
+    SPOT,
     STATE,
     is_document,
     is_doer,
@@ -47,6 +48,8 @@ if TYPE_CHECKING:
 
 #: What so few rows say again may be a coincidence: that two donors paid each time in one way.
 FEW_AGAIN = 3
+#: What such a column tells can be said of what stands there.
+WHERE = SPOT | frozenset("location room area zone venue".split())
 #: Decimals of which there are more than so many for each row do not come again.
 SELDOM = 0.5
 
@@ -102,12 +105,18 @@ class Chances:
             yield f"'{left}' is a kind or a state, and that all of it are of one '{one.right}' may be a coincidence"
         if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
+        if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):
+            yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
         if one.blank_decides:
             yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
         if one.left in self._told_before:
             yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
+
+    def _is_where_or_behind(self, one: Dependency) -> bool:
+        """Whether the right side says where or how to reach it, too, or stands right behind the left."""
+        return not (PLACE | CONTACT | ADDRESS).isdisjoint(words(one.right)) or one.right in self._run(one.left)
 
     def _run(self, left: Left) -> set[str]:
         """The columns that stand behind the left side as far as it decides them, past those that never vary."""

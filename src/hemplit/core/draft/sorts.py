@@ -157,9 +157,13 @@ def is_mailbox(name: str) -> bool:
 
 
 def is_contact_of(contact: str, name: str) -> bool:
-    """Whether a header says how to reach what another names, or does not say whom."""
+    """Whether a header says how to reach what another names, or does not say whom.
+
+    >>> [is_contact_of(header, "Owner") for header in ("Owner Phone", "Contact No", "Yard Phone")]
+    [True, True, False]
+    """
     about, said = stem_of(name), words(contact)
-    whose = [word for word in said if word not in CONTACT | ADDRESS | IDENTIFIER]
+    whose = [word for word in said if word not in CONTACT | ADDRESS | IDENTIFIER | {"contact"}]
     return reaches(contact) and (not whose or (bool(about) and said[: len(about)] == about))
 
 

@@ -159,12 +159,14 @@ def words(header: str) -> tuple[str, ...]:
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
 
 
-def subject(parts: Sequence[str]) -> Sequence[str]:
-    """The words of a header that say what its column holds: of the type of a phone, the type.
+def subject(parts: tuple[str, ...]) -> tuple[str, ...]:
+    """The words that say what a column holds: of the type of a phone the type, and of a contact's number a phone.
 
-    >>> subject(words("Phone Type")), subject(words("Phone No"))
-    (('type',), ('phone', 'no'))
+    >>> subject(words("Phone Type")), subject(words("Phone No")), subject(words("Contact Number"))
+    (('type',), ('phone', 'no'), ('phone',))
     """
+    if parts[-2:-1] == ("contact",) and parts[-1] in NUMBERS_OF:
+        return ("phone",)
     return parts[-1:] if parts and parts[-1] in SORT else parts
 
 
@@ -351,11 +353,11 @@ def other_side(header: str, other: str) -> bool:
 def is_doer(header: str) -> bool:
     """Whether a header says who does something about it.
 
-    >>> is_doer("Assigned To"), is_doer("Tested By"), is_doer("Goes To")
-    (True, True, False)
+    >>> is_doer("Assigned To"), is_doer("Tested By"), is_doer("Bought From"), is_doer("Goes To")
+    (True, True, True, False)
     """
     said = words(header)
-    return len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by")
+    return len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by", "from")
 
 
 def is_of_matter(header: str) -> bool:
