@@ -122,6 +122,13 @@ CASES = {
         "No,Full Name,Parent\n1,Ann Poe,\n2,Ben Poe,Ann Poe\n3,Cat Roe,\n4,Dan Roe,Cat Roe\n",
         {"": "No,Full Name,Parent\n1,Ann Poe,\n2,Ben Poe,Ann Poe\n3,Cat Roe,\n4,Dan Roe,Cat Roe\n"},
     ),
+    "sails, of which one is always first": Case(
+        "Boat,Sails\nTeal,\"main, jib\"\nSmew,\"main, genoa, trysail\"\nKnot,lug\n",
+        {
+            "": "Boat\nTeal\nSmew\nKnot\n",
+            "Sails": "Boat,Sails,Position\nTeal,main,1\nTeal,jib,2\nSmew,main,1\nSmew,genoa,2\nSmew,trysail,3\nKnot,lug,1\n",
+        },
+    ),
     "skills, of which one comes again": Case(
         'Skipper,Skills\nJo,"splicing, diving"\nLee,welding\nRia,"rigging, diving"\nKit,"radio, diving"\n',
         {

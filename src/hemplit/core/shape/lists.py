@@ -171,13 +171,13 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     if names and by_themselves:
         return True
     # A header that speaks of several says what they are; then that one of them comes again is enough, or that two names
-    # stand in one cell and three in another.
+    # stand in one cell and three in another, or that both is so.
     said = is_plural(header) and FREE_TEXT.isdisjoint(words(header)) and _words_in(values) <= FEW_WORDS
     said = said and not any(map(_with, values))
     again = values.total() > len(values)
     varied = len({len(parts) for parts, _ in several}) > 1
     listed = names or by_themselves or exchanged or (is_of_keywords(header) and lengths != {2})
-    if said and ((again and listed) or (varied and _have_capitals(values))):
+    if said and ((again and (listed or varied)) or (varied and _have_capitals(values))):
         return True
     # Each different text counts once: a remark that is copied from row to row says its parts only once.
     if sum(values.values()) < AGAIN * len(values):
