@@ -607,6 +607,22 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("flow/further.py", "    sheets = _numbered_as(design, plan.name, sheets, tables, merged)\n", ""),
     ("core/tables/held.py", "if pa.types.is_time(wanted) and pa.types.is_string(stored.type):", "if False:"),
     ("core/draft/rules.py", "< STRONG or most", "< STRONG"),
+    ("core/shape/dates.py", "LATE if 2 * late < early else EARLY", "LATE"),
+    ("core/shape/ditto.py", "times * CELLS_FOR_A_WORD < counts.sum()", "False"),
+    ("core/shape/duplicates.py", "counted = said and place", "counted = place"),
+    ("core/shape/series.py", "    if len(letters) > 1:", "    if False:"),
+    ("core/shape/series.py", "            and SHORTEST * max(len(its), len(numbers)) <= min(len(its), len(numbers))\n", ""),
+    ("core/shape/sideways.py", "gone = [lane for lane in lanes if _are_one_choice(lane)]", "gone = []"),
+    ("core/shape/sideways.py", "    if not any(_is_listed(pair) for pair in pairs):", "    if False:"),
+    ("core/shape/blank_words.py", "if len(word) == 1 and word.isalpha() and all(", "if False and all("),
+    ("core/shape/numbers.py", " and not is_measure(words(name))", ""),
+    ("core/shape/lists.py", "again and (listed or varied)", "again and listed"),
+    ("core/draft/bands.py", "not is_identifier(said) and not numbered", "not is_identifier(said)"),
+    ("core/draft/chance.py", "if seldom or best", "if best"),
+    ("core/draft/chance.py", "if WHERE.intersection(words(left)[-1:]) and", "if False and"),
+    ("core/draft/keys.py", "one in numbered and not _is_told_when(key, one, findings)", "one in numbered"),
+    ("core/texts/words.py", "ADDRESS.isdisjoint(parts) and not is_count(parts)", "ADDRESS.isdisjoint(parts)"),
+    ("core/texts/words.py", "return parts[-1:] if parts and parts[-1] in SORT else parts", "return parts"),
 )  # fmt: skip
 
 
