@@ -711,6 +711,46 @@ def test_few_rows_say_little_of_where_a_thing_stands_and_from_whom_it_came(tmp_p
     assert columns["keepers"] == ["keeper_id", "name", "contact_no", "mail"]
 
 
+def test_who_came_in_where_numbers_no_lines(tmp_path: Path) -> None:
+    """Though each boat came in at another place each time."""
+    races = ["Spring Cup,Teal,1", "Spring Cup,Smew,2", "Spring Cup,Knot,3", "Quay Race,Smew,1", "Quay Race,Teal,2"]
+    races += ["Autumn Cup,Knot,1", "Autumn Cup,Gull,2", "Autumn Cup,Teal,3"]
+    (tmp_path / "races.csv").write_text("\n".join(["Race,Boat,Finish Position", *races]) + "\n", encoding="utf-8")
+    drafted = json.loads(hemplit("draft", "races.csv", "--json", folder=tmp_path).out)["tables"]
+    assert [one["key"] for one in drafted if one["purpose"] == "main"] == [["race_id", "boat_id"]]
+
+
+def test_what_few_rows_say_together_is_of_neither(tmp_path: Path) -> None:
+    """Whom to call for a member does not determine the member, nor does one who came twice how long it took."""
+    members = {
+        12: "M-12,Olga Rust,03/05/1988,4 Mill Lane,Wick,WK1 2AB|Ed Rust,0770 1",
+        15: "M-15,Tom Bray,21/11/1981,9 Quay St,Wick,WK1 3CD|Sue Bray,0770 2",
+        18: "M-18,Ann Hale,14/02/1985,1 Low Rd,Tarn,TN4 9EF|Bob Hale,0770 3",
+    }
+    header = (
+        "Day,Member Ref,Member,Member DOB,Address,Town,Postcode,Mate,Trip Type,Minutes,In Emergency,Emergency Phone"
+    )
+    mates, kinds = ("Hal", "Gro", "Hal", "Hal", "Hal", "Finn"), ("out", "out", "home", "out", "out", "out")
+    lines = [
+        f"2026-02-0{at // 2 + 1},{members[who].replace('|', f',{mates[at]},{kinds[at]},{30 + at * at},')}"
+        for at, who in enumerate((12, 15, 12, 18, 15, 12))
+    ]
+    (tmp_path / "trips.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
+    drafted = json.loads(hemplit("draft", "trips.csv", "--json", folder=tmp_path).out)["tables"]
+    to = {one["name"]: {column["to"] for column in one["columns"]} for one in drafted}
+    assert "members" in to["trips"] and not any("members" in tables for name, tables in to.items() if name != "trips")
+    lessons = [
+        "Una,Jo,Mon,30,Blue",
+        "Kit,Al,Mon,45,Red",
+        "Amy,Vi,Tue,30,Blue",
+        "Una,Jo,Wed,30,Red",
+        "Leo,Jo,Wed,45,Hall",
+    ]
+    (tmp_path / "lessons.csv").write_text("\n".join(["Pupil,Parent,Day,Duration,Room", *lessons]) + "\n", "utf-8")
+    drafted = json.loads(hemplit("draft", "lessons.csv", "--json", folder=tmp_path).out)["tables"]
+    assert [one["purpose"] for one in drafted if "duration" in [each["name"] for each in one["columns"]]] == ["main"]
+
+
 def test_decimals_that_hardly_come_again_and_counts_identify_nothing(tmp_path: Path) -> None:
     """Four samples were measured twice, with all of their numbers; of so many ropes each is of one sort."""
     samples: Rows = []

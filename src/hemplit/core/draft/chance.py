@@ -109,6 +109,9 @@ class Chances:
             yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
+        back = self.candidates.by_left.get((one.right,), {}).get(left)
+        if back is not None and can_decide(right) and self._is_elsewhere(back):
+            yield f"'{one.right}' determines it as well, and may do so by coincidence"
         if one.blank_decides:
             yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
         if one.left in self._told_before:
@@ -224,6 +227,8 @@ class Chances:
         """Whether a number that is no price stands beside another that the left side does not decide."""
         if is_price(words(facts.name)):
             return False
+        if is_measured(facts) and self.candidates.repeats(left) <= 1:
+            return True
         beside = (*self.findings.before(facts.name)[-1:], *self.findings.behind(facts.name)[:1])
         others = [one for one in beside if one.kind.is_number and one.name not in left]
         return facts.kind.is_number and any(not self.candidates.decides(left, one.name) for one in others)
