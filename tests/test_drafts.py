@@ -722,18 +722,15 @@ def test_who_came_in_where_numbers_no_lines(tmp_path: Path) -> None:
 
 def test_what_few_rows_say_together_is_of_neither(tmp_path: Path) -> None:
     """Whom to call for a member does not determine the member, nor does one who came twice how long it took."""
-    members = {
-        12: "M-12,Olga Rust,03/05/1988,4 Mill Lane,Wick,WK1 2AB|Ed Rust,0770 1",
-        15: "M-15,Tom Bray,21/11/1981,9 Quay St,Wick,WK1 3CD|Sue Bray,0770 2",
-        18: "M-18,Ann Hale,14/02/1985,1 Low Rd,Tarn,TN4 9EF|Bob Hale,0770 3",
-    }
-    header = (
-        "Day,Member Ref,Member,Member DOB,Address,Town,Postcode,Mate,Trip Type,Minutes,In Emergency,Emergency Phone"
-    )
-    mates, kinds = ("Hal", "Gro", "Hal", "Hal", "Hal", "Finn"), ("out", "out", "home", "out", "out", "out")
+    header = "Trip Date,Member Ref,Member,Member DOB,Address,Town,Postcode,Mate,Trip Type,Mins,Next of Kin,Kin Phone"
+    olga, tom = "ME12,Olga Rust,03/05/38,4 Mill Lane,Wick,WK1 2AB", "ME15,Tom Bray,21/11/41,9 Quay St,Wick,WK1 3CD"
     lines = [
-        f"2026-02-0{at // 2 + 1},{members[who].replace('|', f',{mates[at]},{kinds[at]},{30 + at * at},')}"
-        for at, who in enumerate((12, 15, 12, 18, 15, 12))
+        f"2026-02-01,{olga},Hal Ness,Morning,45,Ed Rust,0770 1",
+        f"2026-02-01,{tom},Gro Lie,Morning,30,Sue Bray,0770 2",
+        f"2026-02-01,{olga},Gro Lie,Evening,30,Ed Rust,0770 1",
+        "2026-02-02,ME18,Ann Hale,14/02/35,1 Low Rd,Tarn,TN4 9EF,Hal Ness,Morning,60,Bob Hale,0770 3",
+        f"2026-02-02,{tom},Hal Ness,Morning,30,Sue Bray,0770 2",
+        f"2026-02-03,{olga},Finn Aas,Morning,45,Ed Rust,0770 1",
     ]
     (tmp_path / "trips.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
     drafted = json.loads(hemplit("draft", "trips.csv", "--json", folder=tmp_path).out)["tables"]
