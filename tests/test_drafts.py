@@ -722,7 +722,7 @@ def test_who_came_in_where_numbers_no_lines(tmp_path: Path) -> None:
 
 def test_what_few_rows_say_together_is_of_neither(tmp_path: Path) -> None:
     """Whom to call for a member does not determine the member, nor does one who came twice how long it took."""
-    header = "Trip Date,Member Ref,Member,Member DOB,Address,Town,Postcode,Mate,Trip Type,Mins,Next of Kin,Kin Phone"
+    header = "Trip Date,Member Ref,Member,Member DOB,Address,Town,Postcode,Mate,Trip Type,Mins,Next of Kin,NOK Phone"
     olga, tom = "ME12,Olga Rust,03/05/38,4 Mill Lane,Wick,WK1 2AB", "ME15,Tom Bray,21/11/41,9 Quay St,Wick,WK1 3CD"
     lines = [
         f"2026-02-01,{olga},Hal Ness,Morning,45,Ed Rust,0770 1",
