@@ -623,9 +623,9 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/keys.py", "one in numbered and not _is_told_when(key, one, findings)", "one in numbered"),
     ("core/texts/words.py", "ADDRESS.isdisjoint(parts) and not is_count(parts)", "ADDRESS.isdisjoint(parts)"),
     ("core/texts/words.py", "return parts[-1:] if parts and parts[-1] in SORT else parts", "return parts"),
-    ("core/draft/chance.py", "if back is not None and can_decide(right) and self._is_elsewhere(back):", "if False:"),
     ("core/draft/chance.py", "if is_measured(facts) and self.candidates.repeats(left) <= 1:", "if False:"),
-    ("core/draft/head.py", " and not ranked", ""),
+    ("core/texts/words.py", " and not ranked", ""),
+    ("core/texts/words.py", " and not is_measure(parts)\n\n\ndef is_identifier", "\n\n\ndef is_identifier"),
 )  # fmt: skip
 
 

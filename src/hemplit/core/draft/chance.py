@@ -28,7 +28,6 @@ from hemplit.core.texts.words import (
     MOMENT,
     NOTE,
     PLACE,
-    SPOT,
     STATE,
     is_document,
     is_doer,
@@ -49,7 +48,7 @@ if TYPE_CHECKING:
 #: What so few rows say again may be a coincidence: that two donors paid each time in one way.
 FEW_AGAIN = 3
 #: What such a column tells can be said of what stands there.
-WHERE = SPOT | frozenset("location room area zone venue".split())
+WHERE = frozenset("location area zone".split())
 #: Decimals of which there are more than so many for each row do not come again.
 SELDOM = 0.5
 
@@ -109,9 +108,6 @@ class Chances:
             yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
-        back = self.candidates.by_left.get((one.right,), {}).get(left)
-        if back is not None and can_decide(right) and self._is_elsewhere(back):
-            yield f"'{one.right}' determines it as well, and may do so by coincidence"
         if one.blank_decides:
             yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
         if one.left in self._told_before:

@@ -17,17 +17,7 @@ from hemplit.core.draft.sorts import TIMES, can_decide
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
-from hemplit.core.texts.words import (
-    DOCUMENT,
-    IDENTIFIER,
-    LINE,
-    MOMENT,
-    NOTE,
-    is_of_matter,
-    numbers_document,
-    stem_of,
-    words,
-)
+from hemplit.core.texts.words import MOMENT, NOTE, is_of_matter, numbers_document, numbers_lines, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator
@@ -49,10 +39,8 @@ def is_when(facts: ColumnFacts) -> bool:
 
 
 def is_line(facts: ColumnFacts) -> bool:
-    """Whether a column numbers the lines under something else; a position at the finish or in a league is none."""
-    said = words(facts.name)
-    ranked = len(said) > 1 and said[-1] == "position" and not {*said[:-1]} <= LINE | DOCUMENT | IDENTIFIER
-    return facts.kind.word == "whole number" and not LINE.isdisjoint(said) and not ranked
+    """Whether a column numbers the lines under something else."""
+    return facts.kind.word == "whole number" and numbers_lines(words(facts.name))
 
 
 def document_of(findings: Findings) -> str:

@@ -19,12 +19,12 @@ from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_row
 from hemplit.core.texts.words import (
     CONTACT,
     FREE_TEXT,
-    LINE,
     NAME,
     has_codes_of,
     is_identifier,
     is_measure,
     numbers_document,
+    numbers_lines,
     with_names,
     words,
 )
@@ -78,7 +78,7 @@ def _under_head(key: tuple[str, ...], left: Sequence[WorkingColumn], rows: int) 
     documents = [column.name for column in same if numbers_document(column.name)]
     periods = [column.name for column in same if is_called_period(column.name) or _says_day(column)]
     names = [column.name for column in left]
-    if not documents and any(numbers_document(name) or LINE.intersection(words(name)) for name in key):
+    if not documents and any(numbers_document(name) or numbers_lines(words(name)) for name in key):
         dated = any(_is_moment(column) for column in left if column not in same)
         periods = [] if dated or names.index(key[0]) == 0 else periods
     return tuple(name for name in names if name in (*(documents[:1] or periods), *key))
@@ -96,7 +96,7 @@ def _may_come_again(column: WorkingColumn, left: Sequence[WorkingColumn]) -> boo
     day = is_of_rows(first.name) and len(first.cells.texts) > 1 and _is_moment(first)
     between = left[1 : left.index(column)] if len(first.cells.texts) < len(first.cells.codes) else []
     entries = is_identifier(words(first.name)) and any(tell_apart((first, one)) for one in between)
-    if column is first or numbers_document(column.name) or LINE.intersection(words(column.name)):
+    if column is first or numbers_document(column.name) or numbers_lines(words(column.name)):
         return False
     if not day:
         return entries and not holds_codes(column)
@@ -144,7 +144,7 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bo
     listed = sum(not LISTING.isdisjoint(text) for text in probe)
     if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
         return False
-    if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or LINE.intersection(said)):
+    if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or numbers_lines(said)):
         return _are_given_out(column) or said in coded
     return listed in (0, len(probe))
 

@@ -17,7 +17,7 @@ from hemplit.core.shape.deciding import tells_when
 from hemplit.core.shape.looks import all_but, is_number
 from hemplit.core.shape.names import period_in
 from hemplit.core.shape.working import Working, files_of, set_aside_rows, tell_apart
-from hemplit.core.texts.words import LINE, is_identifier, is_measure, words
+from hemplit.core.texts.words import is_identifier, is_measure, numbers_lines, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -87,7 +87,7 @@ def _numbers_things(column: WorkingColumn, place: int, said: bool) -> bool:
 
 
 def _numbers_lines(column: WorkingColumn) -> bool:
-    return bool(LINE.intersection(words(column.name))) and all(text.isdigit() for text in _probe(column))
+    return numbers_lines(words(column.name)) and all(text.isdigit() for text in _probe(column))
 
 
 def _unique(columns: tuple[WorkingColumn, ...], keep: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> bool:

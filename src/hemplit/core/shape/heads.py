@@ -25,7 +25,7 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_number, is_word
 from hemplit.core.shape.working import Working, WorkingColumn, last_above, mark
-from hemplit.core.texts.words import LINE, is_identifier, words
+from hemplit.core.texts.words import is_identifier, numbers_lines, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -150,7 +150,7 @@ def _tells_lines_apart(column: WorkingColumn) -> bool:
 def _numbers_lines(column: WorkingColumn) -> bool:
     """Whether a column numbers the rows of the sheet, from each to the next, and not the lines under a head."""
     said = words(column.name)
-    if not column.cells.full or not is_identifier(said) or LINE.intersection(said):
+    if not column.cells.full or not is_identifier(said) or numbers_lines(said):
         return False
     texts = [str(text) for text in column.cells.texts.take(column.cells.codes).to_pylist()]
     return all(text.isdecimal() for text in texts) and all(int(one) < int(two) for one, two in pairwise(texts))

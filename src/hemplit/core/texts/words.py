@@ -196,6 +196,18 @@ def is_count(parts: Sequence[str]) -> bool:
     return said[1] == "of" or singular(said[-1]) != said[-1]
 
 
+def numbers_lines(parts: Sequence[str]) -> bool:
+    """Whether a header with these words is of the numbers of lines under something; what an item costs is none of them.
+
+    A position at the finish or in a league is none, either.
+
+    >>> [numbers_lines(words(header)) for header in ("Line No", "Item", "PO Position", "Item Price", "Finish Position")]
+    [True, True, True, False, False]
+    """
+    ranked = parts[-1:] == ("position",) and not {*parts} <= LINE | DOCUMENT | IDENTIFIER
+    return not LINE.isdisjoint(parts) and not ranked and not is_measure(parts)
+
+
 def is_identifier(parts: Sequence[str]) -> bool:
     """Whether a header with these words says that it identifies something by a code or a number.
 
