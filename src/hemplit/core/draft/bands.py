@@ -35,7 +35,7 @@ def usable_bands(findings: Findings, home: Mapping[str, Entity], taken: Collecti
 
 
 def is_in_ranges(number: ColumnFacts) -> bool:
-    """Whether a column is of the sort whose ranges make classes: measured, as trees 1 to 79 are not, but numbered."""
+    """Whether a column is of the sort whose ranges make classes: measured, and not numbered as trees 1 to 79 are."""
     said = words(number.name)
     numbered = is_unbroken(number) and number.lowest in FIRST and not is_measure(said)
     return number.kind.is_number and not is_identifier(said) and not numbered

@@ -135,7 +135,7 @@ class Chances:
         of what stands before it; and what kind it was and what was noted is of the row, unless it was done to an order.
         """
         right = self.findings.by_name[one.right]
-        if {*words(one.right)} & (PLACE | CONTACT | ADDRESS) or one.right in self._run(one.left):
+        if self._is_where_or_behind(one):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))

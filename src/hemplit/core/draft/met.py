@@ -20,7 +20,6 @@ from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     LABEL,
-    LINE,
     MODEL,
     MOMENT,
     PLACE,
@@ -28,6 +27,7 @@ from hemplit.core.texts.words import (
     is_identifier,
     is_part,
     numbers_document,
+    numbers_lines,
     stem_of,
     words,
 )
@@ -60,8 +60,9 @@ def is_met(facts: ColumnFacts, findings: Findings) -> bool:
     """
     if not _may_come_again(facts, findings):
         return False
-    said = {*words(facts.name)}
-    return bool(_named(facts, findings) or said & LASTING) or (not facts.in_order and said.isdisjoint(LINE))
+    said = words(facts.name)
+    lasting = bool(_named(facts, findings)) or not LASTING.isdisjoint(said)
+    return lasting or not (facts.in_order or numbers_lines(said))
 
 
 def met(findings: Findings, key: Collection[str] = ()) -> dict[str, tuple[str, ...]]:
