@@ -85,11 +85,16 @@ class NoRowsError(InputError):
 
 
 class CellError(InputError):
-    """Cells for which the design was not made; without their ``rows``, places in the grid, it could be done."""
+    """Cells for which the design was not made; without their ``rows``, places in the grid, it could be done.
 
-    def __init__(self, where: str, what: str, hint: str = "", rows: tuple[int, ...] = ()) -> None:
+    What they say stands ``against`` that of other rows, if there are any.
+    """
+
+    def __init__(
+        self, where: str, what: str, hint: str = "", rows: tuple[int, ...] = (), against: tuple[int, ...] = ()
+    ) -> None:
         super().__init__(where, what, hint)
-        self.rows = rows
+        self.rows, self.against = rows, against
 
 
 class DesignError(HemplitError):

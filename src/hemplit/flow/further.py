@@ -31,7 +31,7 @@ from hemplit.flow.fitting import title_of
 from hemplit.flow.reading import replayed_but, take_apart
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -208,8 +208,9 @@ class _Rows:
 
     def __init__(self, design: Design, tables: Tables, sheets: Sheets) -> None:
         self.of: list[tuple[str, npt.NDArray[np.int32], npt.NDArray[np.int64]]] = [
-            (table, rows[tables.base_rows[sheet]], relation.grid_rows)
+            (table, rows[tables.base_rows[sheet][told]], places)
             for sheet, relation in sheets.relations.items()
+            for told, places in [relation.told_in()]
             for table, rows in rows_behind(tables.by_name, design.base_of(sheet).name)
         ]
 
@@ -233,7 +234,8 @@ def _without(sheets: Sheets, grid: Grid, aside: Sequence[tuple[int, str]]) -> Sh
 def _against_others(step: Step, how: How) -> dict[int, str]:
     """The rows of the grid that neither keeping what is held nor adding would give back, or not without harm to others.
 
-    Lists with other entries than are held; what stands under every entry of a list; what other sheets say otherwise.
+    Lists with other entries than are held, unless they get more of them; what stands under every entry of a list; what
+    other sheets say otherwise.
     """
     design, rows = step.design, _Rows(step.design, step.tables, step.sheets)
     combined = how.conflicts is Conflicts.KEEP and bool(design.lists_of(step.sheet))
@@ -245,9 +247,11 @@ def _against_others(step: Step, how: How) -> dict[int, str]:
 
     for one in step.merged.conflicts:
         named = ", ".join(one.names)
+        if how.updates and one.is_further_entry:
+            continue  # the list becomes longer, as the sheet says
         if one.of_list:
             why = f"{named} has other entries under '{one.column}' than are held"
-            leave_out(design.base_of(one.of_list).name, one.further_row, why)
+            leave_out(one.of_list, one.further_row, why)
         elif combined:
             why = f"'{one.column}' of {named} is '{one.further}', and '{one.held}' is held"
             leave_out(one.table, one.further_row, why)
@@ -263,10 +267,16 @@ def _against_others(step: Step, how: How) -> dict[int, str]:
 def _as_held(step: Step) -> Step:
     """The sheet as it is given back where what is held of known things stays: such cells are changed."""
     headers = {one.column for one in step.merged.conflicts}
-    relation = step.sheets.relations[step.sheet]
-    if not headers & {*relation.names}:
-        return step
-    given = rejoin(*own_part(step, step.sheet))
+    relations = {
+        name: _relation_as_held(step, name, headers) if headers & {*one.names} else one
+        for name, one in step.sheets.relations.items()
+    }
+    return replace(step, sheets=replace(step.sheets, relations=relations))
+
+
+def _relation_as_held(step: Step, sheet: str, headers: Collection[str]) -> Relation:
+    relation = step.sheets.relations[sheet]
+    given = rejoin(*own_part(step, sheet))
     both = {
         column.name: stack([(column.codes, column.values), (back.codes, back.values)])
         for column in relation.columns
@@ -276,19 +286,14 @@ def _as_held(step: Step) -> Step:
     differs = {name: np.not_equal(*np.split(codes, 2)) for name, (codes, _) in both.items()}
     # What hangs on a thing that stays is as it was, too.
     some = np.logical_or.reduce([differs[name] for name in headers if name in differs])
-    columns = []
     for column in relation.columns:
         if column.name in both and (differs[column.name] & some).any():
             codes, values = both[column.name]
             here = differs[column.name] & some
             own, held = np.split(codes, 2)
-            earlier = np.zeros(relation.row_count, np.int8) if column.changed is None else column.changed
-            changed = np.where(here, np.int8(Act.HELD.number), earlier)
-            columns.append(replace(column, codes=np.where(here, held, own), values=values, changed=changed))
-        else:
-            columns.append(column)
-    relations = {**step.sheets.relations, step.sheet: replace(relation, columns=tuple(columns))}
-    return replace(step, sheets=replace(step.sheets, relations=relations))
+            instead = replace(column, codes=np.where(here, held, own), values=values)
+            relation = relation.with_changed(instead, here, Act.HELD)
+    return relation
 
 
 def own_part(step: Step, sheet: str) -> tuple[Tables, View]:
@@ -315,9 +320,12 @@ def own_part(step: Step, sheet: str) -> tuple[Tables, View]:
 
 def _not_given(step: Step) -> list[tuple[int, str]]:
     """The rows that the tables would not give back, by their place in the grid."""
-    relation = step.sheets.relations[step.sheet]
-    found = rows_not_given_back(relation, *own_part(step, step.sheet))
-    return [(int(relation.grid_rows[row]), why) for row, why in found]
+    found: dict[int, str] = {}
+    for sheet, relation in step.sheets.relations.items():
+        told, places = relation.told_in()
+        for row, why in rows_not_given_back(relation, *own_part(step, sheet)):
+            found |= dict.fromkeys(places[told == row].tolist(), why)
+    return sorted(found.items())
 
 
 def _like(held: Table, further: Table | None) -> Table:

@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core import shape
 from hemplit.core.design import resolve
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Proof
@@ -41,7 +40,7 @@ from hemplit.flow.noted import left_out_of
 from hemplit.flow.opening import is_design, open_design
 from hemplit.flow.problems import split_as_told
 from hemplit.flow.proving import ledgers_of, told_by_data, told_by_steps
-from hemplit.flow.reading import decided_kinds, shape_grids, take_apart
+from hemplit.flow.reading import replayed_but, shape_grids, take_apart
 from hemplit.flow.staging import OF_THE_WHOLE, SHOWN, Contradiction, Plan, Rows, Staged, stage
 from hemplit.flow.studying import draft
 from hemplit.targets import target_for
@@ -220,7 +219,8 @@ class _Work:
         shaped = {}
         for name, rows in self.rows.items():
             grid = rows.sample(most_of(rows), NO_ROWS)
-            shaped[name] = grid, shape.replay(grid, plans[name].steps, decided_kinds(design, plans[name]))
+            # A row that does not fit is found among all rows, and named as it stands there.
+            shaped[name] = grid, replayed_but(grid, design, plans[name], grid.row_count)[0]
         sheets = take_apart(design, shaped)
         relations = sheets.relations
         if not all(isinstance(rows, Whole) for rows in self.rows.values()):

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from hemplit import files
 from hemplit.at_once import at_once
 from hemplit.core import shape, study
+from hemplit.core.draft.belonging import may_belong, whole, with_owners
 from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
@@ -182,7 +183,20 @@ def shape_grids(
             grid, one = shaped[name]
             again = shape.replay(grid, steps, {})
             shaped[name] = grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
+    for name, (grid, one) in shaped.items():
+        steps = _with_owners(grid, one)
+        if steps != one.relation.steps:
+            again = shape.replay(grid, steps, {})
+            shaped[name] = grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
     return replace(_sheets(shaped), notes=tuple(notes))
+
+
+def _with_owners(grid: Grid, one: Shaped) -> tuple[Step, ...]:
+    """The steps of a sheet by which what belongs to things is taken out once for each of them."""
+    steps = one.relation.steps
+    if not any(may_belong(one.relation, child) for _, child in one.children):
+        return steps
+    return with_owners(steps, shape.replay(grid, whole(steps), {}).relation)
 
 
 def shape_by(steps: Mapping[str, tuple[Step, ...]], sheets: Sheets) -> Sheets:

@@ -5,13 +5,16 @@ A piece is shaped by the same code as a sheet in memory, which works on each row
 
 from __future__ import annotations
 
+from functools import reduce
+from hashlib import blake2b
 from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hemplit.core import shape
+from hemplit.core import kinds, shape
+from hemplit.core.columns.codes import combine, first_rows, with_blank
 from hemplit.core.model.acts import Act
 from hemplit.core.model.arrays import taken
 from hemplit.core.model.relation import ROW_NUMBER
@@ -134,6 +137,8 @@ def stage(
     counts = dict.fromkeys(writers, 0)
     checks: list[Check] = []
     found: Ledger | None = None
+    once = {step.text("into") for step in plan.read[sheet].steps if step.flag("once")}
+    told = {name: _Told(sheet) for name, one in wanted.items() if one.source.part in once}
     done = 0
     for piece in rows:
         progress(f"reading {rows.source.title}", done, rows.row_count)
@@ -142,15 +147,20 @@ def stage(
         except CellError as error:
             if not error.rows:
                 raise
-            spots = tuple((sheet, int(piece.places[row])) for row in error.rows[:SHOWN])
+            rows_against = (*error.rows[:SHOWN], *error.against[:SHOWN])
+            spots = tuple((sheet, int(piece.places[row])) for row in rows_against)
             return Contradiction(f"sheets.{sheet}", error.what, spots)
         above = counts[sheet]
         for name, relation in relations.items():
+            new = told[name].new_of(relations[sheet], relation, piece.places) if name in told else None
+            if isinstance(new, Contradiction):
+                return new
+            some = np.arange(relation.row_count) if new is None else np.flatnonzero(new)
             first = first_rows[name] + counts[name]
-            numbers = np.arange(first, first + relation.row_count)
-            at = {ROW: pa.array(numbers), AT: pa.array(piece.places[relation.grid_rows])}
-            writers[name].add(pa.table({**at, **_rows(relation, wanted[name], above)}))
-            counts[name] += relation.row_count
+            numbers = np.arange(first, first + len(some))
+            at = {ROW: pa.array(numbers), AT: pa.array(piece.places[relation.grid_rows[some]])}
+            writers[name].add(pa.table({**at, **_rows(relation, wanted[name], above, some)}))
+            counts[name] += len(some)
         if not isinstance(rows, Whole):
             account = _account(plan, piece.grid, relations)
             found = account if found is None else added(found, account)
@@ -179,8 +189,8 @@ def _account(plan: Plan, grid: Grid, relations: Mapping[str, Relation]) -> Ledge
     return ledger(grid, [Member(one, views[name], plan.design.sheet(name)) for name, one in relations.items()])
 
 
-def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Array]:
-    """The columns of a relation as they are staged, in the types of the relation of the sample.
+def _rows(relation: Relation, wanted: Relation, above: int, some: npt.NDArray[np.int64]) -> dict[str, pa.Array]:
+    """The columns of some rows of a relation as they are staged, in the types of the relation of the sample.
 
     Rows that we numbered ourselves go on behind those ``above``.
     """
@@ -189,5 +199,39 @@ def _rows(relation: Relation, wanted: Relation, above: int) -> dict[str, pa.Arra
         column = relation.by_name[name]
         values = column.values.cast(wanted.by_name[name].values.type)
         values = pc.add(values, above) if name == ROW_NUMBER and not column.own else values
-        columns[name] = taken(values, column.codes)
+        columns[name] = taken(values, column.codes[some])
     return columns
+
+
+class _Told:
+    """What the pieces so far tell of things of which each is told once, and where: all that is kept of each is a sum
+    that no other text has."""
+
+    def __init__(self, sheet: str) -> None:
+        self.sheet = sheet
+        self.known: dict[tuple[str, ...], tuple[bytes, int]] = {}
+
+    def new_of(
+        self, whole: Relation, child: Relation, places: npt.NDArray[np.int64]
+    ) -> npt.NDArray[np.bool_] | Contradiction:
+        """Which rows of what was taken out of a piece tell of things that no piece before has."""
+        said: dict[int, list[str]] = {}
+        for row, place in enumerate(child.grid_rows.tolist()):
+            entry = (kinds.shown_at(column, row) for column in child.columns[len(child.of) :])
+            said.setdefault(place, []).append("\t".join(entry))
+        key = [whole.by_name[name] for name in child.of]
+        named = reduce(combine, (with_blank(one.codes, len(one.values)) for one in key))
+        known = set()
+        for row in first_rows(named).tolist():
+            place = int(whole.grid_rows[row])
+            thing = tuple(kinds.shown_at(column, row) for column in key)
+            told = blake2b("\n".join(said.get(place, ())).encode(), digest_size=16).digest()
+            before, there = self.known.setdefault(thing, (told, int(places[place])))
+            if before != told:
+                what = f"'{child.source.part}' of {', '.join(thing)} is not the same in all rows"
+                return Contradiction(
+                    f"sheets.{self.sheet}", what, ((self.sheet, there), (self.sheet, int(places[place])))
+                )
+            if there != places[place]:
+                known.add(place)
+        return ~np.isin(child.grid_rows, list(known))

@@ -95,6 +95,8 @@ class Drafting:
                 facts.name for facts in self.decided.findings.columns if facts.name not in self.decided.findings.of
             )
             why = f"'{self.decided.findings.source.part}' held several values in a row"
+            owners = [header for header, column in self.decided.upward.items() if column.headers]
+            why += f", the same for each '{owners[0]}'" if owners else ""
             passages.append(Passage("first", self.base_name, parent, taken, why))
         for thing in self.decided.things:
             home = self.decided.home_of(thing)
@@ -420,11 +422,8 @@ class Drafting:
     def _add_key_column(self, base: Named, facts: ColumnFacts) -> None:
         name = unused(snake(words(facts.name)), base.taken, self.decided.letters(facts.name))
         if facts.name in self.decided.upward:
-            why = "the row that it was taken out of"
-            to = self.decided.upward[facts.name]
-            name = to.rpartition(".")[2] if "." in to else name
-            base.columns.append(ColumnPlan(name, to=to, required=True, why=why))
-            base.key = (*base.key, name)
+            base.columns.append(self.decided.upward[facts.name])
+            base.key = (*base.key, base.columns[-1].name)
             return
         pointed = self._referred(facts.name, None)
         made_up = pointed is not None and any(column.ids for column in pointed.columns)

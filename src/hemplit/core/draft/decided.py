@@ -25,13 +25,15 @@ from hemplit.dataclasses import dataclass, field
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Mapping
 
+    from hemplit.core.model.design import ColumnPlan
     from hemplit.core.model.findings import ColumnFacts, Computed, Findings
 
 
 @dataclass(frozen=True)
 class Around:
-    """What stands around a sheet: ``key`` is its key if relations that were taken out of it refer to it, ``upward``
-    what the columns refer to that this relation shares with the one it was taken from; ``referred`` are the columns to
+    """What stands around a sheet: ``key`` is its key if relations that were taken out of its rows refer to it,
+    ``owners`` the columns that name things of which relations were taken out, ``upward`` how the columns refer to
+    them or to it that this relation shares with the one it was taken from; ``referred`` are the columns to
     which other sheets refer, ``inward`` those that refer to the rows of the sheet itself, ``linked`` all that take part
     in links and so get no list of their own, ``met_again`` those that name what another sheet says more of, of which
     the rows only speak, even if once each so far, ``lists`` the sheets that list what columns name, ``all_listed`` the
@@ -39,7 +41,8 @@ class Around:
     columns name together."""
 
     key: tuple[str, ...] = ()
-    upward: Mapping[str, str] = field(default_factory=dict)
+    owners: frozenset[str] = frozenset()
+    upward: Mapping[str, ColumnPlan] = field(default_factory=dict)
     referred: frozenset[tuple[str, ...]] = frozenset()
     inward: frozenset[str] = frozenset()
     linked: frozenset[str] = frozenset()
@@ -60,9 +63,10 @@ class Decided:
         self.referred = referred
         self.sheet = sheet
         self.upward = upward
+        self.owners = around.owners
         self.findings = findings
         deciding = {facts.name for facts in findings.columns if can_decide(facts)}
-        deciding |= {key[0] for key in referred if len(key) == 1}
+        deciding |= {key[0] for key in referred if len(key) == 1} | around.owners
         given_out = {facts.name for facts in findings.columns if counts_up(facts, findings)}
         self.computed = {
             one.name: one
@@ -250,6 +254,8 @@ class Decided:
 
     def is_kind(self, facts: ColumnFacts, rows: int) -> bool:
         """Whether a column of a table with so many rows gets a list of its values."""
+        if facts.name in self.owners:
+            return True
         if facts.name in self.linked or self._is_name_beside_its_code(facts.name):
             return False
         first = self.roles.first.get(facts.name, facts.name)

@@ -15,12 +15,14 @@ from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
 from hemplit.core.draft.freed import with_freed_names
 from hemplit.core.draft.links import NO_THINGS, Things, happens, meant, only_speaks
+from hemplit.core.draft.naming import singular
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
-from hemplit.core.model.design import FORMS, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
+from hemplit.core.model.design import FORMS, ColumnPlan, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
 from hemplit.core.study.links import UNIQUE, links
+from hemplit.core.texts.words import snake, words
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, nearest
 
@@ -141,7 +143,10 @@ class _Sheets:
 
         def add(sheet: str, found: Findings, around: Around, called: tuple[str, ...] = ()) -> None:
             parent = self.parents.get(sheet)
+            owner = _owner(tables, parent, found.of)
             above = stems.get(parent or "", ())
+            if owner is not None and owner.grain is not Grain.ROW:
+                above = singular(words(owner.name))
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, above, called)
             out_of = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
             made = with_rules(drafting.tables(), found)
@@ -173,11 +178,13 @@ class _Sheets:
 
     def _around(self, sheet: str, tables: Sequence[TablePlan], known: Together) -> Around:
         """What stands around a sheet that is drafted by itself."""
-        children = [child for child, of in self.parents.items() if of == sheet]
-        key = self.findings[children[0]].of if children else ()
+        found = self.findings[sheet]
+        shared = [self.findings[child].of for child, of in self.parents.items() if of == sheet]
+        owners = {header for step in found.steps if step.flag("once") for header in step.texts("key")}
+        of_rows = [of for of in shared if not owners.issuperset(of)]
         around = _around_links(sheet, {**self.findings, **known.findings}, known)
-        upward = _upward(tables, self.parents.get(sheet), self.findings[sheet].of)
-        return replace(around, key=key, upward=upward)
+        upward = _upward(tables, self.parents.get(sheet), found.of)
+        return replace(around, key=of_rows[0] if of_rows else (), owners=frozenset(owners), upward=upward)
 
 
 def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
@@ -256,13 +263,40 @@ def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:
             raise InputError(where, what, "choose another")
 
 
-def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, str]:
-    """What the columns that a relation shares with its parent refer to, if they are the key of the parent's rows."""
-    base = next((table for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
-    if base is None:
+def _owner(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> TablePlan | None:
+    """The table of a relation's parent whose rows are known by what the two share; else that of the parent's rows."""
+    own = [table for table in tables if table.sheet == parent]
+    base = next((table for table in own if table.grain is Grain.ROW), None)
+    known = (table for table in own if table is not base and _known_by(tables, table, resolve.identity(table), of))
+    return base if len(of) > 1 or base is None else next(known, base)
+
+
+def _known_by(tables: Sequence[TablePlan], table: TablePlan, names: Sequence[str], of: Sequence[str]) -> bool:
+    """Whether the rows of a table are known by what stands under the headers ``of``."""
+    whole = Design((), tuple(tables))
+    return {resolve.header(whole, table, table.by_name[name]) for name in names} == {*of}
+
+
+def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, ColumnPlan]:
+    """How the columns refer upward that a relation shares with its parent, if they are what the rows there are known
+    by."""
+    owner = _owner(tables, parent, of)
+    if owner is None:
+        return {}
+    if owner.grain is not Grain.ROW:
+        header, why = of[0], f"each '{of[0]}' has it once"
+        return {header: ColumnPlan(owner.key[0], headers=(header,), to=owner.name, required=True, why=why)}
+    if not _known_by(tables, owner, owner.key, of):
         return {}
     whole = Design((), tuple(tables))
-    named = {resolve.header(whole, base, base.by_name[name]): name for name in base.key}
-    if named.keys() != set(of):
-        return {}
-    return {header: base.name if len(named) == 1 else f"{base.name}.{name}" for header, name in named.items()}
+    columns = {}
+    for name in owner.key:
+        header = resolve.header(whole, owner, owner.by_name[name])
+        several = len(owner.key) > 1
+        columns[header] = ColumnPlan(
+            name if several else snake(words(header)),
+            to=f"{owner.name}.{name}" if several else owner.name,
+            required=True,
+            why="the row that it was taken out of",
+        )
+    return columns

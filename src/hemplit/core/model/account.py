@@ -25,7 +25,8 @@ class Fate(StrEnum):
 class Cells:
     """Cells with one fate for one reason: in each of the ``rows`` of the grid, of shape (rows,), at all ``positions``.
 
-    ``named`` says that the rows are worth showing to a person, with what stands in them.
+    ``named`` says that the rows are worth showing to a person, with what stands in them; ``column`` is the one of a
+    relation taken out of the sheet with which they are kept or left out, if they stand in no cells of its own.
     """
 
     fate: Fate
@@ -33,3 +34,4 @@ class Cells:
     rows: npt.NDArray[np.int64]
     positions: tuple[int, ...]
     named: bool = False
+    column: str = ""

@@ -7,17 +7,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, Source
 from hemplit.dataclasses import dataclass, field, replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Iterator
 
     import numpy.typing as npt
     import pyarrow as pa
 
-    from hemplit.core.model.account import Cells
     from hemplit.core.model.grid import Codes
 
     Setting = str | int | bool | tuple[str, ...] | tuple[int, ...] | tuple[tuple[str, ...], ...]
@@ -151,7 +151,8 @@ class Relation:
     Where several blocks of columns were stood up into rows, ``block`` of shape (rows,) tells the block of each row, and
     a column's ``places`` its grid column in each block. ``of`` are the columns that this relation shares with the one
     it was taken from, and is empty for a sheet's own relation. ``account`` holds the cells that stand in no column;
-    ``told`` is what recorded steps found otherwise than they did when they were drafted.
+    ``told`` is what recorded steps found otherwise than they did when they were drafted. ``again`` of shape (n, 2) has
+    the rows of the grid that say again what is told of their ``of``, each with the one that tells it.
     """
 
     source: Source
@@ -163,6 +164,7 @@ class Relation:
     account: tuple[Cells, ...] = ()
     doubts: tuple[Doubt, ...] = ()
     told: tuple[Doubt, ...] = ()
+    again: npt.NDArray[np.int64] | None = None
 
     @property
     def row_count(self) -> int:
@@ -189,6 +191,71 @@ class Relation:
 
     def without(self, rows: npt.NDArray[np.int64], aside: Cells | None = None) -> Relation:
         """The relation without the rows that came from those of the grid; ``aside`` says what became of their cells."""
+        if self.again is not None:
+            return self._told_by_others(rows)._without(rows, aside)
+        return self._without(rows, aside)
+
+    def _told_by_others(self, rows: npt.NDArray[np.int64]) -> Relation:
+        """The relation told of, as far as any are left, by other rows of the grid than those."""
+        assert self.again is not None
+        left = self.again[~np.isin(self.again[:, 0], rows)]
+        moved = left[np.isin(left[:, 1], rows)]
+        teller = {first: row for row, first in moved[::-1].tolist()}  # the last to be written is the first of them
+        if not teller:
+            return replace(self, again=left)
+
+        def told(places: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+            return np.array([teller.get(place, place) for place in places.tolist()], dtype=np.int64)
+
+        after = replace(self, grid_rows=told(self.grid_rows))
+        own = (place for column in self.columns if column.own for place in self.blocks_of(column))
+        marked = {position: after.grid_rows[rows] for position, rows in own}
+        account = tuple(
+            replace(part, rows=part.rows[~np.isin(part.rows, marked.get(part.positions[0], ()))])
+            for part in self.account
+        )
+        again = np.stack([left[:, 0], told(left[:, 1])], axis=1)
+        return replace(after, account=account, again=again[again[:, 0] != again[:, 1]])
+
+    def with_changed(self, instead: Column, cells: npt.NDArray[np.bool_], act: Act) -> Relation:
+        """The relation with a column of which an act changed some ``cells``, shape (rows,), and so their account."""
+        earlier = np.zeros(self.row_count, dtype=np.int8) if instead.changed is None else instead.changed
+        instead = replace(instead, changed=np.where(cells, np.int8(act.number), earlier))
+        columns = tuple(instead if one.name == instead.name else one for one in self.columns)
+        account = list(self.account)
+        told, places = self.told_in()
+        for position, rows in self.blocks_of(instead) if self.of else ():
+            here = np.isin(told, rows[cells[rows]])
+            # The cells of its own that the relation holds are no part of the account.
+            here[: self.row_count] &= not instead.own
+            parts = [(position in part.positions) & np.isin(part.rows, places[here]) for part in account]
+            account = [replace(part, rows=part.rows[~gone]) for part, gone in zip(account, parts, strict=True)]
+            account.append(Cells(Fate.CHANGED, act, places[here], (position,), column=instead.name))
+        return replace(self, columns=columns, account=tuple(account))
+
+    def told_in(self) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+        """Each row of the relation with each of the rows of the grid that tell of it, both of shape (n,)."""
+        rows = np.arange(self.row_count)
+        if self.again is None:
+            return rows, self.grid_rows
+        again, first = self.again.T
+        order = np.argsort(self.grid_rows, kind="stable")
+        start, end = (np.searchsorted(self.grid_rows[order], first, side) for side in ("left", "right"))
+        counts = end - start
+        within = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+        more = order[np.repeat(start, counts) + within]
+        return np.concatenate([rows, more]), np.concatenate([self.grid_rows, np.repeat(again, counts)])
+
+    def blocks_of(self, column: Column) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
+        """The places in the grid at which the cells of a column stand, each with the rows of the relation."""
+        if self.block is None or not column.places:
+            yield column.position, np.arange(self.row_count)
+            return
+        for block, position in enumerate(column.places):
+            if position >= 0:
+                yield position, np.flatnonzero(self.block == block)
+
+    def _without(self, rows: npt.NDArray[np.int64], aside: Cells | None) -> Relation:
         kept = np.flatnonzero(~np.isin(self.grid_rows, rows))
         columns = tuple(
             replace(one, codes=one.codes[kept], changed=None if one.changed is None else one.changed[kept])

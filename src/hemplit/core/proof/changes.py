@@ -16,7 +16,7 @@ from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.proof import Change
-from hemplit.core.proof.ledger import blocks_of, is_list
+from hemplit.core.proof.ledger import is_list
 from hemplit.core.shape import BY_ACT
 from hemplit.core.shape.lists import PLAIN
 from hemplit.core.shape.working import Working, WorkingColumn
@@ -44,7 +44,7 @@ def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Ite
                 beside = one.beside.get(column.position)
                 others = (part for part in one.columns if part.part_of == column.position and part is not beside)
                 parts = [column, *others]
-                for position, rows in blocks_of(one, column):
+                for position, rows in one.blocks_of(column):
                     for row in rows[column.changed[rows] != 0].tolist():
                         kept = "" if beside is None else _shown(beside, row)
                         after = kept or " ".join(filter(None, (_shown(part, row) for part in parts)))
@@ -55,10 +55,13 @@ def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Ite
                         said = headers[position], after, Act.of(int(column.changed[row]))
                         yield _change(grid, int(one.grid_rows[row]), position, *said)
         values = _values(one) if is_list(one) else {}
-        for part in one.account:
-            for row in part.rows.tolist() if part.fate == Fate.CHANGED else ():
-                after = lists.get(one.source.part, "").join(values.get(row, ()))
-                for position in part.positions:
+        teller = {} if one.again is None else dict(one.again.tolist())
+        for part in (part for part in one.account if part.fate == Fate.CHANGED):
+            for position in part.positions:
+                told = {} if is_list(one) else _cells(one, position)
+                for row in part.rows.tolist():
+                    first = teller.get(row, row)
+                    after = lists.get(one.source.part, "").join(values.get(first, ())) or told.get(first, "")
                     yield _change(grid, row, position, headers[position], after, part.reason)
 
 
@@ -110,6 +113,17 @@ def _values(relation: Relation) -> dict[int, list[str]]:
     for place, row in enumerate(relation.grid_rows.tolist()):
         values.setdefault(row, []).append(" ".join(_shown(column, place) for column in columns))
     return values
+
+
+def _cells(relation: Relation, position: int) -> dict[int, str]:
+    """What a column of blocks has of the cells at a place in the grid, by their row."""
+    blocks = ((column, *block) for column in relation.columns if column.own for block in relation.blocks_of(column))
+    return {
+        int(relation.grid_rows[row]): _shown(column, row)
+        for column, place, rows in blocks
+        if place == position
+        for row in rows.tolist()
+    }
 
 
 def _change(grid: Grid, row: int, position: int, header: str, after: str, step: str) -> Change:

@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
+from hemplit.core.model.account import Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.arrays import of, taken
 from hemplit.core.model.grid import EMPTY
@@ -267,13 +268,21 @@ def _as_given(
         here = np.flatnonzero(np.isin(order.codes, at))
         codes = np.full(relation.row_count, EMPTY, dtype=np.int32)
         codes[rows[here]] = value.codes[here]
-        return _Cells(_written(value), codes)
+        return _Cells(_written(value), _told_again(codes, child, place))
     entries = np.argsort(rows, kind="stable")
     counts = np.bincount(rows, minlength=relation.row_count)
     texts = taken(pc.cast(_written(value), pa.string()), value.codes[entries])
     lists = pa.ListArray.from_arrays(of(np.append(0, np.cumsum(counts)).astype(np.int32)), texts)
     codes = np.where(counts > 0, np.arange(relation.row_count), EMPTY).astype(np.int32)
-    return _Cells(pc.binary_join(lists, gathered.between), codes)
+    return _Cells(pc.binary_join(lists, gathered.between), _told_again(codes, child, place))
+
+
+def _told_again(codes: Codes, child: Relation, place: npt.NDArray[np.int64]) -> Codes:
+    """The cells with those of the rows that say again what others tell; ``place`` has each row of the grid."""
+    if child.again is not None:
+        again, first = place[child.again].T
+        codes[again] = codes[first]
+    return codes
 
 
 def _written(column: Column) -> pa.Array:
@@ -331,33 +340,44 @@ def check_cells(grid: Grid, relation: Relation) -> Check:
     for column in relation.columns:
         if not column.own:
             continue
-        rows = np.arange(relation.row_count) if column.changed is None else np.flatnonzero(column.changed == 0)
-        held = [(position, some, column) for position, some in _by_position(relation, column, rows)]
-        beside = relation.beside.get(column.position)
-        if beside is not None and column.changed is not None:
-            held.append((column.position, np.flatnonzero(column.changed == Act.BESIDE.number), beside))
-        for position, some, holding in held:
+        for position, places, rows, holding in _held(relation, column):
             cells = grid.columns[position]
-            one, two = cells.codes[relation.grid_rows[some]], holding.codes[some]
-            faulty = some[_other_value(cells, holding)(one, two)]
-            compared += len(some)
+            one, two = cells.codes[places], np.append(holding.codes, np.int32(EMPTY))[rows]
+            faulty = np.flatnonzero(_other_value(cells, holding)(one, two))
+            compared += len(places)
             wrong += len(faulty)
-            for row in faulty[: SHOWN - len(shown)]:
-                text = cells.text(int(relation.grid_rows[row]))
-                shown.append(Difference(relation.address(int(row), holding), text, kinds.shown_at(holding, int(row))))
+            for at in faulty[: SHOWN - len(shown)]:
+                address = relation.source.address(int(places[at]), position)
+                value = kinds.shown_at(holding, int(rows[at])) if rows[at] != EMPTY else ""
+                shown.append(Difference(address, cells.text(int(places[at])), value))
     what = f"the cells of {relation.source.title} that no step changed are as in the sheet"
     return Check(what, compared, "cells", wrong, tuple(shown))
 
 
-def _by_position(
-    relation: Relation, column: Column, rows: npt.NDArray[np.int64]
-) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
-    if relation.block is None or not column.places:
-        yield column.position, rows
-        return
-    for block, position in enumerate(column.places):
-        if position >= 0:
-            yield position, rows[relation.block[rows] == block]
+def _held(
+    relation: Relation, column: Column
+) -> Iterator[tuple[int, npt.NDArray[np.int64], npt.NDArray[np.int64], Column]]:
+    """The cells that no step changed, by their column and rows in the grid, with the rows of the relation that hold
+    them, or ``EMPTY``, and the column there."""
+    changed = np.zeros(relation.row_count, dtype=np.int8) if column.changed is None else column.changed
+    for position, rows in relation.blocks_of(column):
+        some = rows[changed[rows] == 0]
+        yield position, relation.grid_rows[some], some, column
+        if relation.again is not None:
+            row_of = np.full(int(relation.again.max()) + 1, EMPTY, dtype=np.int64)
+            told = rows[relation.grid_rows[rows] < len(row_of)]
+            row_of[relation.grid_rows[told]] = told
+            parts = [part for part in relation.account if part.fate == Fate.CHANGED and position in part.positions]
+            as_it_is = np.logical_and.reduce(
+                [np.ones(len(relation.again), dtype=bool)]
+                + [np.isin(relation.again[:, 0], part.rows, invert=True) for part in parts]
+            )
+            again, first = relation.again[as_it_is].T
+            yield position, again, row_of[first], column
+    beside = relation.beside.get(column.position)
+    if beside is not None and column.changed is not None:
+        some = np.flatnonzero(changed == Act.BESIDE.number)
+        yield column.position, relation.grid_rows[some], some, beside
 
 
 def _other_value(cells: GridColumn, column: Column) -> Callable[[Codes, Codes], npt.NDArray[np.bool_]]:

@@ -146,9 +146,8 @@ def added(one: Ledger, other: Ledger) -> Ledger:
 
 
 def _mark_account(cells: _Map, member: Member) -> None:
-    relation = member.relation
-    decided = member.fate_of(value_column(relation).name) if is_list(relation) else (Fate.STORED, "")
-    for part in relation.account:
+    for part in member.relation.account:
+        decided = member.fate_of(part.column) if part.column else (Fate.STORED, "")
         if part.reason == OUTSIDE or (decided is None and part.fate != Fate.LEFT_OUT):
             continue
         fate, reason = part.fate, part.reason
@@ -163,11 +162,6 @@ def is_list(relation: Relation) -> bool:
     return bool(relation.of) and not any(column.own for column in relation.columns)
 
 
-def value_column(relation: Relation) -> Column:
-    """The column of a list's relation that holds its values; the key stands before it, the place last."""
-    return relation.columns[len(relation.of)]
-
-
 def _mark_column(cells: _Map, member: Member, column: Column) -> None:
     decided = member.fate_of(column.name)
     if decided is None:
@@ -175,7 +169,7 @@ def _mark_column(cells: _Map, member: Member, column: Column) -> None:
     fate, reason = decided
     relation = member.relation
     as_it_is = (0, Act.BESIDE.number) if column.position in relation.beside else (0,)
-    for position, rows in blocks_of(relation, column):
+    for position, rows in relation.blocks_of(column):
         of_grid = relation.grid_rows[rows]
         if fate == Fate.LEFT_OUT or column.changed is None:
             cells.mark(position, of_grid, fate, reason)
@@ -184,17 +178,6 @@ def _mark_column(cells: _Map, member: Member, column: Column) -> None:
         for number in distinct(by).tolist():
             what = (fate, reason) if number in as_it_is else (Fate.CHANGED, Act.of(number))
             cells.mark(position, of_grid[by == number], *what)
-
-
-def blocks_of(relation: Relation, column: Column) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
-    """The places in the grid at which the cells of a column stand, each with the rows of the relation."""
-    rows = np.arange(relation.row_count)
-    if relation.block is None or not column.places:
-        yield column.position, rows
-        return
-    for block, position in enumerate(column.places):
-        if position >= 0:
-            yield position, np.flatnonzero(relation.block == block)
 
 
 def _mark_outside(cells: _Map, grid: Grid, members: Sequence[Member]) -> None:

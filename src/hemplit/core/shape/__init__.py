@@ -241,5 +241,13 @@ def _relation(
     problems.check()
     source = replace(working.source, part=working.name) if working.name else working.source
     return Relation(
-        source, tuple(columns), working.grid_rows, steps, working.block, working.of, working.account, doubts
+        source,
+        tuple(columns),
+        working.grid_rows,
+        steps,
+        working.block,
+        working.of,
+        working.account,
+        doubts,
+        again=working.again,
     )

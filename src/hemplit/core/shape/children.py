@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from functools import reduce
 from itertools import chain, combinations, product
 from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 
-from hemplit.core.columns.codes import Grouping, combine
+from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
 from hemplit.core.columns.given import are_crossed, are_given_out
+from hemplit.core.model.account import Fate
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.deciding import holds_codes, tells_when
 from hemplit.core.shape.looks import is_date
-from hemplit.core.shape.working import Working, WorkingColumn, tell_apart
+from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.words import (
     CONTACT,
@@ -29,11 +31,14 @@ from hemplit.core.texts.words import (
     words,
 )
 from hemplit.dataclasses import replace
+from hemplit.errors import CellError
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
     import numpy.typing as npt
+
+    from hemplit.core.model.relation import Step
 
 #: So many columns together may tell the rows apart; only the first of the sheet are looked at.
 FIRST_COLUMNS = 8
@@ -178,6 +183,50 @@ def with_key(working: Working, key: Sequence[str]) -> Working:
     numbers = pa.array([str(row) for row in range(1, working.row_count + 1)], pa.string())
     column = WorkingColumn(0, ROW_NUMBER, GridColumn(np.arange(working.row_count, dtype=np.int32), numbers), own=False)
     return replace(working, columns=(column, *working.columns))
+
+
+def told_once(working: Working, step: Step, taken: Collection[str]) -> Working:
+    """The rows out of which a step takes what stands under ``taken``, and those that only say that again.
+
+    All, or, if it takes that once for each value of its key, the first of each. Raises ``CellError`` where another of
+    them says something else.
+    """
+    if not step.flag("once"):
+        return replace(working, account=())
+    columns = [column for column in working.columns if column.name in step.texts("key")]
+    whole = reduce(combine, (with_blank(column.cells.codes, len(column.cells.texts)) for column in columns))
+    first = first_rows(whole)[whole.codes]
+    # What has no name is nobody's again.
+    named = np.logical_and.reduce([column.filled for column in columns])
+    first = np.where(named, first, np.arange(working.row_count))
+    again = first != np.arange(working.row_count)
+    if not again.any():
+        return replace(working, account=())
+    for column in working.columns:
+        if column.name in taken:
+            _check_same(working, column, first, columns, step)
+    rows = np.stack([working.grid_rows[again], working.grid_rows[first[again]]], axis=1)
+    return replace(keep_rows(working, ~again, Fate.STORED, ""), account=(), again=rows)
+
+
+def _check_same(
+    working: Working,
+    column: WorkingColumn,
+    first: npt.NDArray[np.int64],
+    key: Sequence[WorkingColumn],
+    step: Step,
+) -> None:
+    odd = np.flatnonzero(column.cells.codes != column.cells.codes[first])
+    if not len(odd):
+        return
+    row = int(odd[0])
+    of = ", ".join(f"{one.name} '{working.text(row, one)}'" for one in key)
+    cells = [f"{working.address(at, column)} '{working.text(at, column)}'" for at in (int(first[row]), row)]
+    more = f", and {len(odd) - 1:,} more" if len(odd) > 1 else ""
+    what = f"'{column.name}' of {of} is {cells[0]}, and then {cells[1]}{more}"
+    hint = f"correct one of them, or give the step '{step.act}' the key of the rows"
+    rows, against = (tuple(working.grid_rows[some].tolist()) for some in (odd, first[odd]))
+    raise CellError(working.source.title, what, hint, rows, against)
 
 
 def copied(working: Working, key: Sequence[str], rows: npt.NDArray[np.int64]) -> tuple[WorkingColumn, ...]:

@@ -26,7 +26,7 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import POSITION, Doubt, Step
-from hemplit.core.shape.children import copied, from_codes, key_of, shared, with_key
+from hemplit.core.shape.children import copied, from_codes, key_of, shared, told_once, with_key
 from hemplit.core.shape.looks import MONTHS, is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn, of_texts
 from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import Flags
 
 ACT = Act.LISTS
-SETTINGS = {"column": "column", "into": "text", "by": "separator", "with": "text?", "key": "key"}
+SETTINGS = {"column": "column", "into": "text", "by": "separator", "with": "text?", "key": "key", "once": "flag?"}
 COMMA = r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+"
 #: Where commas part the values of a list, semicolons in some cells do so, too.
 MIXED = "comma or semicolon"
@@ -292,11 +292,12 @@ def act(working: Working, step: Step, number: int) -> Working:
         ]
         + [False]
     )
-    codes = column.cells.codes
+    once = told_once(working, step, {column.name})
+    codes = column.cells.codes[np.isin(working.grid_rows, once.grid_rows)]
     lengths = np.array([len(parts) for parts in lists] + [0])
     starts = np.concatenate([[0], np.cumsum(lengths[:-1])]).astype(np.int64)
     many = lengths[codes]
-    rows = np.repeat(np.arange(working.row_count), many)
+    rows = np.repeat(np.arange(once.row_count), many)
     within = np.arange(len(rows)) - np.repeat(np.cumsum(many) - many, many)
     entries = starts[codes[rows]] + within
 
@@ -314,14 +315,15 @@ def act(working: Working, step: Step, number: int) -> Working:
     child = Working(
         working.source,
         (
-            *copied(working, step.texts("key"), rows),
+            *copied(once, step.texts("key"), rows),
             *values,
             from_codes(POSITION, column.position, within, [str(one + 1) for one in range(int(many.max(initial=0)))]),
         ),
-        working.grid_rows[rows],
+        once.grid_rows[rows],
         name=step.text("into"),
         of=step.texts("key"),
         account=_account(working, column, exact),
+        again=once.again,
     )
     left = replace(working, columns=tuple(one for one in working.columns if one is not column))
     return replace(left, children=(*left.children, child))
@@ -337,8 +339,8 @@ def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cel
     same = exact[codes] & (codes != EMPTY) & (by == 0)
     rewritten = ~exact[codes] & (codes != EMPTY) & (by == 0)
     parts = [
-        Cells(Fate.STORED, column.name, working.grid_rows[same], (column.position,)),
-        Cells(Fate.CHANGED, ACT, working.grid_rows[rewritten], (column.position,)),
+        Cells(Fate.STORED, column.name, working.grid_rows[same], (column.position,), column=column.name),
+        Cells(Fate.CHANGED, ACT, working.grid_rows[rewritten], (column.position,), column=column.name),
         Cells(
             Fate.LEFT_OUT,
             f"empty cells of {column.name}",
@@ -347,5 +349,6 @@ def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cel
         ),
     ]
     for number in distinct(by[by != 0]).tolist():
-        parts.append(Cells(Fate.CHANGED, Act.of(number), working.grid_rows[by == number], (column.position,)))
+        rows = working.grid_rows[by == number]
+        parts.append(Cells(Fate.CHANGED, Act.of(number), rows, (column.position,), column=column.name))
     return tuple(one for one in parts if len(one.rows))

@@ -26,7 +26,7 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import KIND, POSITION, Step
-from hemplit.core.shape.children import copied, from_codes, key_of, with_key
+from hemplit.core.shape.children import copied, from_codes, key_of, told_once, with_key
 from hemplit.core.shape.looks import all_but, is_number, is_word
 from hemplit.core.shape.series import Group, blocks_in, numbered, of_kinds, periods
 from hemplit.core.shape.working import SHOWN, Working, WorkingColumn, kept, stacked
@@ -34,12 +34,17 @@ from hemplit.core.texts.words import is_measure, is_plural, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
+
+    import numpy.typing as npt
 
     from hemplit.core.shape.working import Flags
 
 ACT = Act.SIDEWAYS
-SETTINGS = {"into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "key"}
+SETTINGS = {
+    "into": "text", "blocks": "blocks", "names": "texts", "labels": "texts", "label": "text", "key": "key",
+    "once": "flag?",
+}  # fmt: skip
 #: Columns of one group share at least this part of their values, if neither blocks nor blanks show that they are one.
 SHARED = 0.2
 #: Two columns that say the same in this part of the rows list nothing.
@@ -223,14 +228,15 @@ def _share_values(lane: Sequence[WorkingColumn]) -> bool:
 def act(working: Working, step: Step, number: int) -> Working:
     """The sheet without the group, which becomes a child; blocks without content are no rows."""
     working = with_key(working, step.texts("key"))
-    by_name = {column.name: column for column in working.columns}
     names = step.texts("names")
-    blocks = blocks_in(step, list(by_name))
-    grouped = [[by_name.get(header) for header in block] for block in blocks.values()]
-    if not any(column is not None for block in grouped for column in block):
+    blocks = blocks_in(step, [column.name for column in working.columns])
+    moved = {header: name for block in blocks.values() for header, name in zip(block, names, strict=True) if header}
+    left = tuple(column for column in working.columns if column.name not in moved)
+    if len(left) == len(working.columns):
         return working
-    moved = {id(column) for block in grouped for column in block if column is not None}
-    rows = working.row_count
+    once = told_once(working, step, moved)
+    grouped = [[once.named(header) for header in block] for block in blocks.values()]
+    rows = once.row_count
     columns = [_stood_up(name, [block[place] for block in grouped], rows, number) for place, name in enumerate(names)]
     every = np.tile(np.arange(rows), len(grouped))
     label = from_codes(
@@ -241,11 +247,13 @@ def act(working: Working, step: Step, number: int) -> Working:
     )
     child = Working(
         working.source,
-        (*copied(working, step.texts("key"), every), *columns, label),
-        working.grid_rows[every],
+        (*copied(once, step.texts("key"), every), *columns, label),
+        once.grid_rows[every],
         name=step.text("into"),
         of=step.texts("key"),
         block=np.repeat(np.arange(len(grouped), dtype=np.int16), rows),
+        account=() if once.again is None else tuple(_said_again(working, step, moved, once.again[:, 0])),
+        again=once.again,
     )
     order = np.argsort(every, kind="stable")
     child = _ordered(child, order)
@@ -254,8 +262,23 @@ def act(working: Working, step: Step, number: int) -> Working:
         if column.places:
             filled |= column.filled
     child = _kept_blocks(child, filled)
-    left = replace(working, columns=tuple(one for one in working.columns if id(one) not in moved))
-    return replace(left, children=(*left.children, child))
+    return replace(working, columns=left, children=(*working.children, child))
+
+
+def _said_again(
+    working: Working, step: Step, moved: Mapping[str, str], again: npt.NDArray[np.int64]
+) -> Iterator[Cells]:
+    """The cells in the rows of the grid that say ``again`` what another tells, and is kept from there."""
+    rows = np.isin(working.grid_rows, again)
+    for column in (column for column in working.columns if column.name in moved):
+        by = np.zeros(working.row_count, dtype=np.int8) if column.changed is None else column.changed
+        at, name = (column.position,), moved[column.name]
+        told = rows & (column.filled | (by != 0))
+        for number in distinct(by[told]).tolist():
+            fate, reason = (Fate.CHANGED, Act.of(number)) if number else (Fate.STORED, name)
+            yield Cells(fate, reason, working.grid_rows[told & (by == number)], at, column=name)
+        if (rows & ~told).any():
+            yield Cells(Fate.LEFT_OUT, f"empty blocks of {step.text('into')}", working.grid_rows[rows & ~told], at)
 
 
 def _free(name: str, taken: Sequence[str]) -> str:

@@ -63,7 +63,8 @@ class Working:
     """What is left of the grid; ``grid_rows`` of shape (rows,) tells each row's place in it.
 
     ``children`` are relations that were taken out of it, ``of`` the columns a child shares with where it was taken
-    from; ``account`` holds the cells that stand in no column any more.
+    from; ``account`` holds the cells that stand in no column any more. ``again`` of shape (rows, 2) has the rows of the
+    grid that say again what another tells, each with that one.
     """
 
     source: Source
@@ -76,6 +77,7 @@ class Working:
     name: str = ""
     of: tuple[str, ...] = ()
     block: npt.NDArray[np.int16] | None = None
+    again: npt.NDArray[np.int64] | None = None
 
     @property
     def row_count(self) -> int:

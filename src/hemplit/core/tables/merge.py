@@ -40,6 +40,10 @@ if TYPE_CHECKING:
     Flags = npt.NDArray[np.bool_]
 
 
+#: What a list says of an entry that only another has.
+NO_ENTRY = "no such entry"
+
+
 @dataclass(frozen=True)
 class Conflict:
     """A cell of a known row that says something else now: which row by what names it, and both values."""
@@ -52,7 +56,12 @@ class Conflict:
     row: int
     further_row: int
     of_list: str = ""
-    """Of an entry that the list of a row has, or lacks: the sheet of the table in which ``further_row`` is that row."""
+    """Of an entry that the list of a row has, or lacks: the table in which ``further_row`` is that row."""
+
+    @property
+    def is_further_entry(self) -> bool:
+        """Whether it is an entry that the list which is held has not."""
+        return bool(self.of_list) and self.held == NO_ENTRY
 
     @property
     def is_like(self) -> bool:
@@ -264,7 +273,7 @@ class _Merging:
         was_there = (owner != EMPTY) & (owner < self.counts[above.name])
         held, given = in_both_periods(self.design, plan, before, own)
         for row in np.flatnonzero(was_there & (known == EMPTY) & given).tolist():
-            self._entry(plan, reference, own, row, (above.sheet, int(rows[row])))
+            self._entry(plan, reference, own, row, (above.name, int(rows[row])))
         spoken_of = np.full(self.tables[above.name].row_count + 1, EMPTY, dtype=np.int64)
         spoken_of[place] = np.arange(len(place))
         spoken_of[self.counts[above.name] :] = EMPTY
@@ -272,14 +281,18 @@ class _Merging:
         lacking = (by != EMPTY) & held
         lacking[known[known != EMPTY]] = False
         for row in np.flatnonzero(lacking).tolist():
-            self._entry(plan, reference, before.by_name, row, (above.sheet, int(by[row])), is_held=True)
+            self._entry(plan, reference, before.by_name, row, (above.name, int(by[row])), is_held=True)
 
     def _owner_of_entries(self, plan: TablePlan) -> TablePlan | None:
         """The table whose rows have lists, if these are the entries; None of any other table."""
         if plan.grain is Grain.LIST:
             return self.design.by_name[str(plan.of)]
         sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
-        return self.design.base_of(sheet.of) if sheet.of is not None and plan.grain is Grain.ROW else None
+        if sheet.of is None or plan.grain is not Grain.ROW:
+            return None
+        above = {table.name: table for table in self.design.tables_of(sheet.of)}
+        owned = ((plan.by_name[name].target or ("",))[0] for name in plan.key)
+        return next((above[name] for name in owned if name in above), None)
 
     def _entry(
         self,
@@ -296,7 +309,7 @@ class _Merging:
         said = ", ".join(self._said(plan, column.name, kinds.shown_at(column, row)) for column in others)
         owned = tuple(self._said(plan, name, kinds.shown_at(cells[name], row)) for name in reference.columns)
         headers = " + ".join(self._header(plan, column.name) for column in others)
-        values = (said, "no such entry") if is_held else ("no such entry", said)
+        values = (said, NO_ENTRY) if is_held else (NO_ENTRY, said)
         self.conflicts.append(Conflict(plan.name, owned, headers, *values, EMPTY, at[1], at[0]))
 
     def _met(self, plan: TablePlan, named: Sequence[TableColumn], cells: _Compared) -> Codes:

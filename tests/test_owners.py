@@ -1,0 +1,172 @@
+"""Lists, and columns side by side, that belong to a thing of which several rows speak: they are taken out once."""
+
+from __future__ import annotations
+
+import csv
+import sqlite3
+from typing import TYPE_CHECKING
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import Ran, hemplit, tries
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+HEADER = ["Order", "Owner", "Quay", "Phone 1", "Phone 2", "Part", "Marks"]
+#: What is said of each owner: the quay and two phones, of which one may be blank; and the marks of each part.
+OWNERS = {
+    "Berg": ("3 Quay", "101", "191"),
+    "Aas": ("9 Quay", "102", ""),
+    "Falk": ("1 Quay", "103", "193"),
+    "Dahl": ("7 Quay", "104", ""),
+}
+MARKS = {"cleat": "brass, small", "rope": "hemp", "block": "brass, hemp, large", "shackle": "steel, small"}
+SPOKEN = "Berg Aas Falk Berg Dahl Aas Dahl Falk Berg Falk Aas Dahl".split()
+
+
+def line(order: int, owner: str, part: str, **other: str) -> list[str]:
+    """An order; ``other`` is what stands there instead."""
+    said = dict(zip(HEADER, [str(order), owner, *OWNERS[owner], part, MARKS[part]], strict=True))
+    return [*(said | other).values()]
+
+
+def may() -> list[list[str]]:
+    parts = [*MARKS]
+    return [line(100 + at, owner, parts[(at * 3 + at // 4) % 4]) for at, owner in enumerate(SPOKEN)]
+
+
+def write(path: Path, lines: list[list[str]]) -> None:
+    with path.open("w", encoding="utf-8", newline="") as file:
+        csv.writer(file).writerows([HEADER, *lines])
+
+
+def rows(folder: Path, query: str) -> list[tuple[object, ...]]:
+    with sqlite3.connect(folder / "yard.sqlite") as database:
+        return database.execute(query).fetchall()
+
+
+def given_back(folder: Path, sheet: str = "may") -> list[list[str]]:
+    """What the view gives back, as the sheet writes it."""
+    return [["" if cell is None else str(cell) for cell in row] for row in rows(folder, f"SELECT * FROM {sheet}_sheet")]
+
+
+@pytest.fixture
+def yard(tmp_path: Path) -> Path:
+    """The orders of May, loaded."""
+    write(tmp_path / "may.csv", may())
+    ran = hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "Verified: all 12 rows" in ran.out) == (0, True), ran.out + ran.err
+    return tmp_path
+
+
+def topup(folder: Path, *lines: list[str], how: str = "stop") -> Ran:
+    write(folder / "june.csv", [*lines])
+    return hemplit("topup", "yard.design.toml", "june.csv", "--into", "yard.sqlite", "--conflicts", how, folder=folder)
+
+
+def test_what_a_thing_has_is_told_once_for_it_and_not_on_each_row(yard: Path) -> None:
+    phones = "SELECT name, phone FROM owner_phones JOIN owners USING (owner_id) ORDER BY owner_id, position"
+    said = [(owner, int(one)) for owner, (_, *both) in OWNERS.items() for one in both if one]
+    assert rows(yard, phones) == said
+    marks = "SELECT p.name, m.name FROM part_marks JOIN parts p USING (part_id) JOIN marks m USING (mark_id)"
+    assert sorted(rows(yard, marks)) == sorted((part, one) for part, all_ in MARKS.items() for one in all_.split(", "))
+    assert given_back(yard) == may()
+    assert hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=yard).code == 0
+    story = hemplit("why", "yard.design.toml", folder=yard).out
+    assert "'Phone' held several values in a row, the same for each 'Owner'" in " ".join(story.split())
+
+
+def test_a_list_that_differs_between_the_rows_of_a_thing_stays_with_the_rows(tmp_path: Path) -> None:
+    write(tmp_path / "may.csv", [*may(), line(200, "Berg", "rope", **{"Phone 2": "199"})])
+    assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    assert rows(tmp_path, "SELECT count(*) FROM order_phones") == [
+        (sum(bool(one) for row in may() for one in row[3:5]) + 2,)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("owner", "phone", "said"), [("Berg", "199", "E2 '191', and then E14 '199'"), ("Aas", "9", "E3 '', ")]
+)
+def test_a_row_that_says_something_else_of_a_thing_is_named(yard: Path, owner: str, phone: str, said: str) -> None:
+    write(yard / "may.csv", [*may(), line(200, owner, "rope", **{"Phone 2": phone})])
+    ran = hemplit("load", "yard.design.toml", "--into", "other.sqlite", folder=yard)
+    assert (ran.code, f"'Phone 2' of Owner '{owner}' is {said}" in ran.err) == (2, True), ran.err
+    assert not (yard / "other.sqlite").exists()
+
+
+def test_a_further_sheet_speaks_of_known_things_and_of_new_ones(yard: Path) -> None:
+    lund = {"Quay": "2 Quay", "Phone 1": "105", "Phone 2": "195", "Owner": "Lund"}
+    june = [line(200, "Berg", "rope"), *(line(at, "Aas", "cleat", **lund) for at in (201, 202))]
+    ran = topup(yard, *june)
+    assert (ran.code, "3 rows: 3 new" in ran.out) == (0, True), ran.out + ran.err
+    assert rows(yard, "SELECT count(*), max(phone) FROM owner_phones") == [(8, 195)]
+    assert given_back(yard) == [*may(), *june]
+    assert hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=yard).code == 0
+
+
+@pytest.mark.parametrize("how", ["stop", "keep", "update"])
+def test_another_phone_of_a_known_owner_stops_stays_out_or_replaces(yard: Path, how: str) -> None:
+    june = [line(at, "Berg", "rope", **{"Phone 2": "199"}) for at in (200, 201)]
+    ran = topup(yard, *june, how=how)
+    assert ran.code == 1 and "1 cell of known rows" in ran.out, ran.out + ran.err
+    held = {"stop": 191, "keep": 191, "update": 199}[how]
+    assert rows(yard, "SELECT phone FROM owner_phones WHERE owner_id = 1 AND position = 2") == [(held,)]
+    assert ("Changed cells: 2 keep what is held" in ran.out) == (how == "keep")
+    count = 12 if how == "stop" else 14
+    assert [row[4] for row in given_back(yard) if row[1] == "Berg"] == [str(held)] * (count - 9)
+    assert "Verified" in hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=yard).out
+
+
+def test_a_list_becomes_longer_only_where_the_sheet_is_to_be_believed_and_never_shorter(yard: Path) -> None:
+    longer, shorter = line(200, "Aas", "rope", **{"Phone 2": "192"}), line(201, "Berg", "rope", **{"Phone 2": ""})
+    ran = topup(yard, longer, shorter, how="keep")
+    assert "2 rows left out" in ran.out and given_back(yard) == may(), ran.out + ran.err
+    ran = topup(yard, longer, shorter, how="update")
+    assert ("1 row left out" in ran.out, "Berg has other entries under" in ran.out) == (True, True), ran.out + ran.err
+    assert [row[4] for row in given_back(yard) if row[1] == "Aas"] == ["192"] * 4
+
+
+def test_what_a_row_that_is_left_out_was_the_first_to_tell_is_not_lost(yard: Path) -> None:
+    """The first row of the new owner has the number of an order of May, which cannot be another's."""
+    lund = {"Owner": "Lund", "Quay": "2 Quay", "Phone 1": "105", "Phone 2": "195"}
+    odd, good = (line(at, "Aas", "cleat", **lund) for at in (100, 202))
+    ran = topup(yard, odd, line(203, "Berg", "rope"), good, how="keep")
+    assert "Verified" in ran.out, ran.out + ran.err
+    assert good in given_back(yard)
+
+
+@settings(max_examples=tries(60))
+@given(
+    st.lists(st.tuples(st.integers(0, 4), st.integers(0, 3)), min_size=4, max_size=24),
+    st.lists(
+        st.tuples(st.integers(0, 3), st.integers(0, 3), st.sampled_from(["", "a", "a, b", "b, c", "c"])),
+        min_size=5,
+        max_size=5,
+    ),
+    st.lists(st.tuples(st.integers(0, 23), st.integers(1, 6), st.sampled_from(["", "7", "a, b", "z"])), max_size=2),
+)
+def test_whosever_it_is_each_sheet_comes_back_as_it_was(
+    tmp_path_factory: pytest.TempPathFactory,
+    spoken: list[tuple[int, int]],
+    said: list[tuple[int, int, str]],
+    slips: list[tuple[int, int, str]],
+) -> None:
+    folder = tmp_path_factory.mktemp("yard")
+    parts = [*MARKS]
+    lines = []
+    for at, (owner, part) in enumerate(spoken):
+        first, second, marks = said[owner]
+        phones = [f"10{first}", f"10{second}" if second else ""]
+        lines.append(
+            [str(100 + at), f"Owner {owner}", f"{owner} Quay", *phones, parts[part], marks or MARKS[parts[part]]]
+        )
+    for row, column, text in slips:
+        lines[row % len(lines)][column] = text
+    write(folder / "may.csv", lines)
+    ran = hemplit("load", "may.csv", "--into", "yard.sqlite", folder=folder)
+    assert ran.code <= 1 and "Verified" in ran.out, ran.out + ran.err
+    if "Changed cells" not in ran.out:
+        assert sorted(given_back(folder)) == sorted(lines)
