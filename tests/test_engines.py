@@ -318,6 +318,42 @@ def test_a_sample_and_pieces_make_the_same_tables_as_all_rows_at_once(inside: Fi
     assert inside.held() == held(tmp_path / "memory")
 
 
+#: Orders of boats, of which each has a dock, two phones, one of them at times, and marks.
+ORDERS = ("Order", "Boat", "Dock", "Phone 1", "Phone 2", "Marks", "Hours")
+
+
+def order(at: int) -> list[object]:
+    boat = at * 7 % 200
+    phones = [f"55-{boat:03}", f"56-{boat:03}" if boat % 3 else None]
+    marks = ("keel", "keel, mast", "rudder, keel", "mast, rudder, sail")[boat * 3 % 4]
+    return [5000 + at, f"Boat {boat:02}", f"Dock {boat % 7}", *phones, marks, at * 13 % 9 + 1]
+
+
+@pytest.mark.usefixtures("in_small_pieces")
+def test_what_things_have_in_all_their_rows_is_told_once_over_all_pieces(inside: Files, tmp_path: Path) -> None:
+    rows = [order(at) for at in range(1000)]
+    inside.put(rows, ORDERS)
+    ran = inside.load()
+    assert ran.code == 0, ran.err
+    written(tmp_path, rows, headers=ORDERS)
+    hemplit("load", "jobs.parquet", "--into", "memory/", "--parquet", folder=tmp_path)
+    made = inside.held()
+    assert len(made["boat_phones"]) == 333 and made == held(tmp_path / "memory")
+    path = inside.folder / inside.design
+    design = path.read_text(encoding="utf-8")
+    assert design.count("once = true") == 2
+    # A late row says other phones of a boat than a piece before, and another fewer.
+    for at, phone in ((930, "77"), (997, None)):
+        late = [*rows]
+        late[at] = [*late[at][:4], phone, *late[at][5:]]
+        inside.put(late, ORDERS)
+        path.write_text(design, encoding="utf-8")
+        ran = inside.load("--replace", design=inside.design)
+        assert ran.code == 2 and f"row {at + 2}" in ran.err and "Phone" in ran.err, ran.err
+        ran = inside.load("--replace")
+        assert ran.code == 1 and "order_phones" in inside.held(), ran.err
+
+
 #: Sheets of a yard, which tell of one another: boats are listed twice, skippers are named in another writing, and two
 #: riggers have one name.
 NAMES = ("Ada Aas", "Bo Berg", "Cato Dahl", "Dina Eide", "Elske Foss", "Finn Grav", "Gerd Haug", "Hanno Lie")
