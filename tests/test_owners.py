@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import json
 import sqlite3
 from typing import TYPE_CHECKING
 
@@ -129,13 +130,29 @@ def test_a_list_becomes_longer_only_where_the_sheet_is_to_be_believed_and_never_
     assert [row[4] for row in given_back(yard) if row[1] == "Aas"] == ["192"] * 4
 
 
-def test_what_a_row_that_is_left_out_was_the_first_to_tell_is_not_lost(yard: Path) -> None:
-    """The first row of the new owner has the number of an order of May, which cannot be another's."""
-    lund = {"Owner": "Lund", "Quay": "2 Quay", "Phone 1": "105", "Phone 2": "195"}
-    odd, good = (line(at, "Aas", "cleat", **lund) for at in (100, 202))
-    ran = topup(yard, odd, line(203, "Berg", "rope"), good, how="keep")
-    assert "Verified" in ran.out, ran.out + ran.err
-    assert good in given_back(yard)
+@pytest.mark.parametrize("blank", ["Order", "Part"])
+def test_what_a_row_that_is_left_out_was_the_first_to_tell_is_not_lost(yard: Path, blank: str) -> None:
+    """Of a new owner and of a new part the first row is left out, as something is blank in it."""
+    lund = {"Owner": "Lund", "Quay": "2 Quay", "Phone 1": "105", "Phone 2": "195", "Marks": "oak, small"}
+    odd, *good = (line(at, "Aas", "cleat", **lund, Part="peg") for at in (200, 202, 203))
+    odd[HEADER.index(blank)] = ""
+    ran = topup(yard, odd, line(204, "Berg", "rope"), *good)
+    assert "1 row left out" in ran.out and f"row 2: {blank} is blank" in ran.out, ran.out + ran.err
+    assert sorted(given_back(yard)[12:]) == sorted([*good, line(204, "Berg", "rope")])
+    assert "Verified" in hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=yard).out
+
+
+def test_every_cell_that_a_step_changed_is_named_in_each_row_that_says_it(tmp_path: Path) -> None:
+    marks = {part: said.replace(", ", " ,") for part, said in MARKS.items()}
+    lines = [[*one[:4], one[4] or "n/a", one[5], marks[one[5]]] for one in may()]
+    write(tmp_path / "may.csv", lines)
+    ran = hemplit("load", "may.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
+    told = json.loads(ran.out)
+    assert (ran.code, told["proven"]) == (0, True), ran.err
+    named = [(one["row"], one["column"], one["after"]) for sheet in told["sheets"] for one in sheet["changes"]]
+    blank = [(at, "Phone 2", "") for at, row in enumerate(lines, 2) if row[4] == "n/a"]
+    joined = [(at, "Marks", row[6].replace(" ,", ", ")) for at, row in enumerate(lines, 2) if "," in row[6]]
+    assert sorted(named) == sorted(blank + joined)
 
 
 @settings(max_examples=tries(60))

@@ -201,8 +201,6 @@ class Relation:
         left = self.again[~np.isin(self.again[:, 0], rows)]
         moved = left[np.isin(left[:, 1], rows)]
         teller = {first: row for row, first in moved[::-1].tolist()}  # the last to be written is the first of them
-        if not teller:
-            return replace(self, again=left)
 
         def told(places: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
             return np.array([teller.get(place, place) for place in places.tolist()], dtype=np.int64)
@@ -215,7 +213,8 @@ class Relation:
             for part in self.account
         )
         again = np.stack([left[:, 0], told(left[:, 1])], axis=1)
-        return replace(after, account=account, again=again[again[:, 0] != again[:, 1]])
+        again = again[again[:, 0] != again[:, 1]]
+        return replace(after, account=account, again=again if len(again) else None)
 
     def with_changed(self, instead: Column, cells: npt.NDArray[np.bool_], act: Act) -> Relation:
         """The relation with a column of which an act changed some ``cells``, shape (rows,), and so their account."""

@@ -196,9 +196,6 @@ def told_once(working: Working, step: Step, taken: Collection[str]) -> Working:
     columns = [column for column in working.columns if column.name in step.texts("key")]
     whole = reduce(combine, (with_blank(column.cells.codes, len(column.cells.texts)) for column in columns))
     first = first_rows(whole)[whole.codes]
-    # What has no name is nobody's again.
-    named = np.logical_and.reduce([column.filled for column in columns])
-    first = np.where(named, first, np.arange(working.row_count))
     again = first != np.arange(working.row_count)
     if not again.any():
         return replace(working, account=())
