@@ -322,28 +322,31 @@ def test_a_sample_and_pieces_make_the_same_tables_as_all_rows_at_once(inside: Fi
 ORDERS = ("Order", "Boat", "Dock", "Phone 1", "Phone 2", "Marks", "Hours")
 
 
-def order(at: int) -> list[object]:
-    boat = at * 7 % 200
+def order(at: int, boats: int) -> list[object]:
+    boat = at * 7 % boats
     phones = [f"55-{boat:03}", f"56-{boat:03}" if boat % 3 else None]
     marks = ("keel", "keel, mast", "rudder, keel", "mast, rudder, sail")[boat * 3 % 4]
     return [5000 + at, f"Boat {boat:02}", f"Dock {boat % 7}", *phones, marks, at * 13 % 9 + 1]
 
 
 @pytest.mark.usefixtures("in_small_pieces")
-def test_what_things_have_in_all_their_rows_is_told_once_over_all_pieces(inside: Files, tmp_path: Path) -> None:
-    rows = [order(at) for at in range(1000)]
+@pytest.mark.parametrize(("boats", "phones"), [(40, 66), (200, 333)])
+def test_what_things_have_in_all_their_rows_is_told_once_over_all_pieces(
+    inside: Files, boats: int, phones: int, tmp_path: Path
+) -> None:
+    rows = [order(at, boats) for at in range(1000)]
     inside.put(rows, ORDERS)
     ran = inside.load()
     assert ran.code == 0, ran.err
     written(tmp_path, rows, headers=ORDERS)
     hemplit("load", "jobs.parquet", "--into", "memory/", "--parquet", folder=tmp_path)
     made = inside.held()
-    assert len(made["boat_phones"]) == 333 and made == held(tmp_path / "memory")
+    assert len(made["boat_phones"]) == phones and made == held(tmp_path / "memory")
     path = inside.folder / inside.design
     design = path.read_text(encoding="utf-8")
     assert design.count("once = true") == 2
     # A late row says other phones of a boat than a piece before, and another fewer.
-    for at, phone in ((930, "77"), (997, None)):
+    for at, phone in ((805, "77"), (930, "77"), (997, None)):
         late = [*rows]
         late[at] = [*late[at][:4], phone, *late[at][5:]]
         inside.put(late, ORDERS)
@@ -351,7 +354,7 @@ def test_what_things_have_in_all_their_rows_is_told_once_over_all_pieces(inside:
         ran = inside.load("--replace", design=inside.design)
         assert ran.code == 2 and f"row {at + 2}" in ran.err and "Phone" in ran.err, ran.err
         ran = inside.load("--replace")
-        assert ran.code == 1 and "order_phones" in inside.held(), ran.err
+        assert ran.code <= 1 and "order_phones" in inside.held(), ran.err
 
 
 #: Sheets of a yard, which tell of one another: boats are listed twice, skippers are named in another writing, and two

@@ -4,17 +4,29 @@ from __future__ import annotations
 
 import csv
 import json
+import re
 import sqlite3
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import Ran, hemplit, tries
+from hemplit.core.kinds import shown_at
+from hemplit.core.model.grid import GridColumn
+from hemplit.core.proof.compare import check_cells
+from hemplit.core.shape import replay
+from hemplit.flow.reading import read
 
 if TYPE_CHECKING:
     from pathlib import Path
+
+    from hemplit.core.model.grid import Grid
+    from hemplit.core.model.relation import Relation
+    from hemplit.core.shape import Shaped
 
 HEADER = ["Order", "Owner", "Quay", "Phone 1", "Phone 2", "Part", "Marks"]
 #: What is said of each owner: the quay and two phones, of which one may be blank; and the marks of each part.
@@ -153,6 +165,66 @@ def test_every_cell_that_a_step_changed_is_named_in_each_row_that_says_it(tmp_pa
     blank = [(at, "Phone 2", "") for at, row in enumerate(lines, 2) if row[4] == "n/a"]
     joined = [(at, "Marks", row[6].replace(" ,", ", ")) for at, row in enumerate(lines, 2) if "," in row[6]]
     assert sorted(named) == sorted(blank + joined)
+
+
+def test_a_phone_that_somebody_forgot_in_one_row_is_filled_and_named_there(tmp_path: Path) -> None:
+    owners, parts = [*OWNERS], [*MARKS]
+    lines = [line(300 + at, owners[at % 4], parts[(at * 3 + at // 4) % 4]) for at in range(60)]
+    lines[40][3] = ""
+    write(tmp_path / "may.csv", lines)
+    ran = hemplit("load", "may.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
+    (change,) = (one for sheet in json.loads(ran.out)["sheets"] for one in sheet["changes"])
+    assert (change["row"], change["column"], change["after"]) == (42, "Phone 1", "101"), ran.err
+    assert rows(tmp_path, "SELECT count(*) FROM owner_phones") == [(6,)]
+
+
+def test_what_the_design_leaves_out_of_a_thing_is_accounted_for_in_every_row(yard: Path) -> None:
+    path = yard / "yard.design.toml"
+    design = path.read_text(encoding="utf-8").replace('part = "Phone"', 'part = "Phone"\nleave_out = ["Phone"]')
+    path.write_text(re.sub(r"(?m)^columns.phone .*\n", "", design), encoding="utf-8")
+    ran = hemplit("load", path.name, "--into", "other.sqlite", folder=yard)
+    filled = sum(bool(cell) for row in may() for cell in row[3:5])
+    assert (ran.code, f"{filled} leave_out in the design: Phone" in ran.out) == (0, True), ran.out + ran.err
+
+
+@pytest.fixture(scope="module")
+def shaped(tmp_path_factory: pytest.TempPathFactory) -> tuple[Grid, Shaped]:
+    path = tmp_path_factory.mktemp("yard") / "may.csv"
+    write(path, may())
+    sheets = read([str(path)])
+    grid = sheets.grids["may"]
+    return grid, replay(grid, sheets.relations["may"].steps, {})
+
+
+def entries(relation: Relation) -> list[tuple[object, ...]]:
+    """Each entry of a thing with each row of the sheet that tells of it."""
+    told, places = relation.told_in()
+    cells = [[shown_at(column, row) for column in relation.columns] for row in told.tolist()]
+    return sorted((place, *one) for place, one in zip(places.tolist(), cells, strict=True))
+
+
+@given(st.sets(st.integers(1, len(SPOKEN)), max_size=len(SPOKEN) - 1))
+def test_without_some_rows_things_have_what_the_other_rows_say(shaped: tuple[Grid, Shaped], rows: set[int]) -> None:
+    grid, whole = shaped
+    left = replay(grid, whole.relation.steps, {}, [(row, "left out") for row in rows])
+    for (_, child), (_, other) in zip(whole.children, left.children, strict=True):
+        child = child.without(np.array(sorted(rows), dtype=np.int64))
+        assert entries(child) == entries(other)
+        assert check_cells(grid, child).different == 0
+
+
+@pytest.mark.parametrize("row", range(1, len(SPOKEN) + 1))
+def test_a_cell_that_is_not_as_it_is_told_is_found_in_whatever_row_it_stands(
+    shaped: tuple[Grid, Shaped], row: int
+) -> None:
+    grid, whole = shaped
+    phones = next(child for name, child in whole.children if name == "Phone")
+    column = grid.columns[HEADER.index("Phone 1")]
+    codes = column.codes.copy()
+    codes[row] = codes[1 if codes[row] != codes[1] else 2]
+    columns = (*grid.columns[:3], GridColumn(codes, column.texts), *grid.columns[4:])
+    check = check_cells(replace(grid, columns=columns), phones)
+    assert (check.different, check.differences[0].place) == (1, f"D{row + 1}")
 
 
 @settings(max_examples=tries(60))

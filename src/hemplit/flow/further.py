@@ -320,12 +320,9 @@ def own_part(step: Step, sheet: str) -> tuple[Tables, View]:
 
 def _not_given(step: Step) -> list[tuple[int, str]]:
     """The rows that the tables would not give back, by their place in the grid."""
-    found: dict[int, str] = {}
-    for sheet, relation in step.sheets.relations.items():
-        told, places = relation.told_in()
-        for row, why in rows_not_given_back(relation, *own_part(step, sheet)):
-            found |= dict.fromkeys(places[told == row].tolist(), why)
-    return sorted(found.items())
+    relation = step.sheets.relations[step.sheet]
+    found = rows_not_given_back(relation, *own_part(step, step.sheet))
+    return [(int(relation.grid_rows[row]), why) for row, why in found]
 
 
 def _like(held: Table, further: Table | None) -> Table:

@@ -200,7 +200,7 @@ class Relation:
         assert self.again is not None
         left = self.again[~np.isin(self.again[:, 0], rows)]
         moved = left[np.isin(left[:, 1], rows)]
-        teller = {first: row for row, first in moved[::-1].tolist()}  # the last to be written is the first of them
+        teller = {first: row for row, first in moved.tolist()}
 
         def told(places: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
             return np.array([teller.get(place, place) for place in places.tolist()], dtype=np.int64)
