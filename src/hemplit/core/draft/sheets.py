@@ -22,7 +22,7 @@ from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
 from hemplit.core.model.design import FORMS, ColumnPlan, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
 from hemplit.core.study.links import UNIQUE, links
-from hemplit.core.texts.words import snake, words
+from hemplit.core.texts.words import words
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, nearest
 
@@ -144,9 +144,8 @@ class _Sheets:
         def add(sheet: str, found: Findings, around: Around, called: tuple[str, ...] = ()) -> None:
             parent = self.parents.get(sheet)
             owner = _owner(tables, parent, found.of)
-            above = stems.get(parent or "", ())
-            if owner is not None and owner.grain is not Grain.ROW:
-                above = singular(words(owner.name))
+            of_rows = owner is None or owner.grain is Grain.ROW
+            above = singular(words(owner.name)) if owner and not of_rows else stems.get(parent or "", ())
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, above, called)
             out_of = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
             made = with_rules(drafting.tables(), found)
@@ -278,8 +277,7 @@ def _known_by(tables: Sequence[TablePlan], table: TablePlan, names: Sequence[str
 
 
 def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> dict[str, ColumnPlan]:
-    """How the columns refer upward that a relation shares with its parent, if they are what the rows there are known
-    by."""
+    """How the columns refer upward by which a relation's parent knows its rows, or the things of which they speak."""
     owner = _owner(tables, parent, of)
     if owner is None:
         return {}
@@ -288,15 +286,10 @@ def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) 
         return {header: ColumnPlan(owner.key[0], headers=(header,), to=owner.name, required=True, why=why)}
     if not _known_by(tables, owner, owner.key, of):
         return {}
-    whole = Design((), tuple(tables))
-    columns = {}
-    for name in owner.key:
-        header = resolve.header(whole, owner, owner.by_name[name])
-        several = len(owner.key) > 1
-        columns[header] = ColumnPlan(
-            name if several else snake(words(header)),
-            to=f"{owner.name}.{name}" if several else owner.name,
-            required=True,
-            why="the row that it was taken out of",
+    whole, why = Design((), tuple(tables)), "the row that it was taken out of"
+    return {
+        resolve.header(whole, owner, owner.by_name[name]): ColumnPlan(
+            name, to=owner.name if len(owner.key) == 1 else f"{owner.name}.{name}", required=True, why=why
         )
-    return columns
+        for name in owner.key
+    }
