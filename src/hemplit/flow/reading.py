@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 from hemplit import files
 from hemplit.at_once import at_once
 from hemplit.core import shape, study
-from hemplit.core.draft.belonging import may_belong, whole, with_owners
 from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
@@ -19,6 +18,7 @@ from hemplit.core.shape.atoms import borne_out, named_whole
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.spelling import not_listed
 from hemplit.core.shape.turned import laid, upright
+from hemplit.core.study.owned import may_belong
 from hemplit.core.tables.same import kinds_united
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, field, replace
@@ -196,6 +196,8 @@ def _with_owners(grid: Grid, one: Shaped) -> tuple[Step, ...]:
     steps = one.relation.steps
     if not any(may_belong(one.relation, child) for _, child in one.children):
         return steps
+    from hemplit.core.draft.belonging import whole, with_owners  # few sheets ask, and drafting need not be there
+
     return with_owners(steps, shape.replay(grid, whole(steps), {}).relation)
 
 
