@@ -637,7 +637,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/compare.py", "codes[again] = codes[first]", "pass"),
     ("core/proof/changes.py", 'or told.get(first, "")', 'or told.get(row, "")'),
     ("core/proof/ledger.py", "member.fate_of(part.column) if part.column else", '(Fate.STORED, "") if part.column else'),
-    ("core/draft/belonging.py", "step.takes <= told", "step.takes & told"),
+    ("core/draft/belonging.py", "step.takes <= {*headers.values()}", "step.takes & {*headers.values()}"),
     ("flow/staging.py", "if there != places[place]:", "if False:"),
     ("flow/staging.py", "if before != told:", "if False:"),
 )  # fmt: skip

@@ -92,6 +92,37 @@ def test_what_a_thing_has_is_told_once_for_it_and_not_on_each_row(yard: Path) ->
     assert "'Phone' held several values in a row, the same for each 'Owner'" in " ".join(story.split())
 
 
+#: Sheets, the table with the rows that belong to a thing, how many it has, and its key.
+THINGS = {
+    # No other member has a child of that name, and yet it is no name of the member.
+    "Member,Street,Child 1,Child 1 Born,Child 2,Child 2 Born,Event,Date": (
+        [
+            "Berg,3 Quay,Ida,2015,Ole,2018",
+            "Aas,9 Quay,Mia,2016,,",
+            "Falk,1 Quay,Liv,2014,Tom,2012",
+            "Dahl,7 Quay,Eva,2017,,",
+        ],
+        ["Regatta,2026-06-01", "Picnic,2026-07-04", "Night sail,2026-08-12"],
+        ("member_children", 6, ["member_id", "position"]),
+    ),
+    "Trip,Skipper,Stops,Passenger,Fare": (
+        ["North Loop,Aas,Skerry; Light; Cove", "Bay Run,Berg,Cove; Pier", "Outer Isles,Aas,Light; Outer; Skerry"],
+        ["Mia,12", "Tom,12", "Ida,8"],
+        ("trip_stops", 8, ["trip_id", "stop_id"]),
+    ),
+}
+
+
+@pytest.mark.parametrize("header", THINGS)
+def test_what_belongs_to_a_thing_of_few_rows_is_told_once(header: str, tmp_path: Path) -> None:
+    things, rest, (name, count, key) = THINGS[header]
+    lines = [f"{one},{other}" for one in things for other in rest][:-1]
+    (tmp_path / "yard.csv").write_text("\n".join([header, *lines]) + "\n", encoding="utf-8")
+    ran = hemplit("load", "yard.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
+    made = {table["name"]: table for table in json.loads(ran.out)["tables"]}
+    assert ran.code == 0 and (made[name]["rows"], made[name]["key"]) == (count, key), ran.err or made
+
+
 def test_a_list_that_differs_between_the_rows_of_a_thing_stays_with_the_rows(tmp_path: Path) -> None:
     write(tmp_path / "may.csv", [*may(), line(200, "Berg", "rope", **{"Phone 2": "199"})])
     assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0

@@ -20,9 +20,10 @@ from hemplit.core.study import WIDE, study
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
 
     from hemplit.core.model.design import Design, TablePlan
+    from hemplit.core.model.findings import Dependency, Findings
     from hemplit.core.model.relation import Relation, Step
 
 APART = (Act.SIDEWAYS, Act.LISTS)
@@ -35,9 +36,25 @@ def whole(steps: Sequence[Step]) -> tuple[Step, ...]:
 
 def with_owners(steps: Sequence[Step], relation: Relation) -> tuple[Step, ...]:
     """The steps of which each takes out once for each thing what belongs to that; ``relation`` was shaped without."""
-    found = study(relation, 2 if len(relation.columns) <= WIDE else 1)
+    apart = [step for step in steps if step not in whole(steps)]
+    taken = frozenset(header for step in apart for header in step.takes)
+    found = _deciding_nothing(taken, study(relation, 2 if len(relation.columns) <= WIDE else 1))
     design = draft({"sheet": found})
-    return tuple(_owned(step, design, relation) if step.act in APART and not step.proposed else step for step in steps)
+    return tuple(_owned(step, design, relation) if step in apart else step for step in steps)
+
+
+def _deciding_nothing(headers: frozenset[str], found: Findings) -> Findings:
+    """Findings in which those columns identify nothing: one of several children is no name of a member."""
+
+    def others(some: Iterable[Dependency]) -> tuple[Dependency, ...]:
+        return tuple(one for one in some if headers.isdisjoint(one.left))
+
+    return replace(
+        found,
+        keys=tuple(key for key in found.keys if headers.isdisjoint(key)),
+        dependencies=others(found.dependencies),
+        where_filled=others(found.where_filled),
+    )
 
 
 def _owned(step: Step, design: Design, relation: Relation) -> Step:
@@ -54,5 +71,4 @@ def _owner(design: Design, table: TablePlan, step: Step) -> list[str]:
     if table.purpose is not Purpose.ENTITY or len(names) > 1:
         return []
     headers = {column.name: resolve.header(design, table, column) for column in table.columns}
-    told = {header for name, header in headers.items() if name not in names}
-    return [headers[names[0]]] if step.takes <= told else []
+    return [headers[names[0]]] if step.takes <= {*headers.values()} else []

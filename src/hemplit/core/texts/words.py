@@ -102,6 +102,11 @@ MEASURE = frozenset(
     " montant poids"
     " longueur cantidad precio importe peso largo fecha".split()
 )
+#: A header that ends so speaks of money; before another word it may speak of a way to pay, or of who does.
+MONEY = frozenset(
+    "fare toll rent donation stipend allowance commission refund postage tuition premium deposit bonus earnings expense"
+    " expenses spend wages".split()
+)
 #: With no more than such a word a column says how many of something there were this time.
 COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())
 #: What a thing costs is mostly said of the thing, whatever is counted beside.
@@ -225,8 +230,10 @@ def is_measure(parts: Sequence[str]) -> bool:
 
     >>> [is_measure(words(header)) for header in ("Cost", "Size (m)", "No of Boats", "Cost Centre Name", "Price Code")]
     [True, True, True, False, False]
+    >>> [is_measure(words(header)) for header in ("Fare", "Monthly Rent", "Rent Collector", "Deposit Account")]
+    [True, True, False, False]
     """
-    if is_count(parts):
+    if is_count(parts) or not MONEY.isdisjoint(parts[-1:]):
         return True
     said = [word for word in parts if word not in NAME]
     return not MEASURE.isdisjoint(said) and said[-1] not in UNDER and not is_identifier(said[-1:])
