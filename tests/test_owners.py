@@ -88,6 +88,12 @@ def test_what_a_thing_has_is_told_once_for_it_and_not_on_each_row(yard: Path) ->
     assert sorted(rows(yard, marks)) == sorted((part, one) for part, all_ in MARKS.items() for one in all_.split(", "))
     assert given_back(yard) == may()
     assert hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=yard).code == 0
+    story = hemplit("why", "yard.design.toml", "--page", "yard.html", folder=yard)
+    page = (yard / "yard.html").read_text(encoding="utf-8")
+    before = page.partition("Before: may.csv, Phone")[2].partition("</tr>")[0]
+    named = re.findall(r"<th[^>]*>([^<]+)", before)
+    assert named == ["Owner", "Phone 1", "Phone 2"], story.err
+    assert [page.count(f'<td class="again">{cell}</td>') for cell in ("101", "191", "hemp")] == [1, 1, 1]
     story = hemplit("why", "yard.design.toml", folder=yard).out
     assert "'Phone' held several values in a row, the same for each 'Owner'" in " ".join(story.split())
 

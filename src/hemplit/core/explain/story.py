@@ -86,7 +86,9 @@ def story(design: Design, findings: Mapping[str, Findings], relations: Mapping[s
             found = findings[sheet.name]
             stored = _stored_cells(design, sheet.name, relations[sheet.name])
             cells = sum(facts.filled for facts in found.columns)
-            flats.append(Flat(found.source.title, found.row_count, len(found.columns), max(cells - stored, 0)))
+            parts = [relations[one.name] for one in design.sheets if one.of == sheet.name]
+            again = max(cells - stored, 0) + sum(len(rows) for part in parts for _, rows in part.said_again())
+            flats.append(Flat(found.source.title, found.row_count, len(found.columns), again))
     tables = [table.name for table in design.tables if table.grain is Grain.ROW and _sheet_is_whole(design, table)]
     tables += [sheet.name for sheet in design.sheets if design.lists_of(sheet.name)]
     chapters = []

@@ -143,6 +143,8 @@ def marked(
                 said = (column.codes != EMPTY) & ~relation.is_beside(column)
                 known_rows = _said_again(lead_of(design, tables[0], name), tables[0], relation, said)
                 again[relation.grid_rows[known_rows], places[0]] = True
+        for place, told_before in relation.said_again():
+            again[told_before, place] = True
     own = relations[sheet]
     kept = distinct(np.concatenate([relation.grid_rows for relation in relations.values()]))
     why = {
@@ -220,7 +222,7 @@ def as_read(grid: Grid, relation: Relation) -> Excerpt:
     """The first rows of a sheet in the cells of which lists or groups were taken out, as they stand there."""
     places = {
         place: header
-        for column in relation.columns
+        for column in relation.columns[::-1]  # the place of an entry stands in no cells, and its values come before it
         for place, header in zip(column.places or (column.position,), column.headers or (column.name,), strict=False)
         if 0 <= place < len(grid.columns)
     }

@@ -245,6 +245,13 @@ class Relation:
         more = order[np.repeat(start, counts) + within]
         return np.concatenate([rows, more]), np.concatenate([self.grid_rows, np.repeat(again, counts)])
 
+    def said_again(self) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
+        """The places in the grid, with its rows, of the cells that say again what another row tells."""
+        again = np.zeros(0, dtype=np.int64) if self.again is None else self.again[:, 0]
+        for part in (part for part in self.account if part.column):
+            for position in part.positions:
+                yield position, part.rows[np.isin(part.rows, again)]
+
     def blocks_of(self, column: Column) -> Iterator[tuple[int, npt.NDArray[np.int64]]]:
         """The places in the grid at which the cells of a column stand, each with the rows of the relation."""
         if self.block is None or not column.places:
