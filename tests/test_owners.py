@@ -215,6 +215,18 @@ def test_a_phone_that_somebody_forgot_in_one_row_is_filled_and_named_there(tmp_p
     assert rows(tmp_path, "SELECT count(*) FROM owner_phones") == [(6,)]
 
 
+def test_who_wants_it_on_each_row_edits_the_step_and_drafts_again(yard: Path) -> None:
+    path = yard / "yard.design.toml"
+    design = path.read_text(encoding="utf-8")
+    path.write_text(design.replace('key = ["Owner"], once = true', 'key = ["Order"]'), encoding="utf-8")
+    drafted = hemplit("draft", "may.csv", "--out", path.name, "--update", folder=yard)
+    assert "the steps that you chose give other tables" in drafted.out, drafted.out + drafted.err
+    ran = hemplit("load", path.name, "--into", "yard.sqlite", "--replace", folder=yard)
+    filled = sum(bool(cell) for row in may() for cell in row[3:5])
+    assert (ran.code, rows(yard, "SELECT count(*) FROM order_phones")) == (0, [(filled,)]), ran.err
+    assert given_back(yard) == may()
+
+
 def test_what_the_design_leaves_out_of_a_thing_is_accounted_for_in_every_row(yard: Path) -> None:
     path = yard / "yard.design.toml"
     design = path.read_text(encoding="utf-8").replace('part = "Phone"', 'part = "Phone"\nleave_out = ["Phone"]')

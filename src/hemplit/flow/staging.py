@@ -215,17 +215,17 @@ class _Told:
         self, whole: Relation, child: Relation, places: npt.NDArray[np.int64]
     ) -> npt.NDArray[np.bool_] | Contradiction:
         """Which rows of what was taken out of a piece tell of things that no piece before has."""
-        said: dict[int, list[str]] = {}
+        said: dict[int, list[tuple[str, ...]]] = {}
         for row, place in enumerate(child.grid_rows.tolist()):
-            entry = (kinds.shown_at(column, row) for column in child.columns[len(child.of) :])
-            said.setdefault(place, []).append("\t".join(entry))
+            entry = tuple(kinds.shown_at(column, row) for column in child.columns[len(child.of) :])
+            said.setdefault(place, []).append(entry)
         key = [whole.by_name[name] for name in child.of]
         named = reduce(combine, (with_blank(one.codes, len(one.values)) for one in key))
         known = set()
         for row in first_rows(named).tolist():
             place = int(whole.grid_rows[row])
             thing = tuple(kinds.shown_at(column, row) for column in key)
-            told = blake2b("\n".join(said.get(place, ())).encode(), digest_size=16).digest()
+            told = blake2b(repr(said.get(place, [])).encode(), digest_size=16).digest()
             before, there = self.known.setdefault(thing, (told, int(places[place])))
             if before != told:
                 what = f"'{child.source.part}' of {', '.join(thing)} is not the same in all rows"

@@ -214,13 +214,13 @@ def chose_otherwise(kept: Design, fresh: Design, new: Sequence[StepChange]) -> b
 
     def taken(design: Design) -> set[tuple[object, ...]]:
         return {
-            (sheet.name, *_about(step))
+            (sheet.name, step.flag("once"), *_about(step))
             for sheet in design.sheets
             for step in sheet.steps
             if step.act in (*OF_COLUMNS, Act.HEADS, *CORRECTIONS) and not step.proposed
         }
 
-    return taken(kept) != taken(fresh) - {(one.sheet, *_about(one.fresh)) for one in new}
+    return taken(kept) != taken(fresh) - {(one.sheet, False, *_about(one.fresh)) for one in new}
 
 
 def chosen_steps(kept: SheetPlan, fresh: SheetPlan, new: Sequence[StepChange]) -> tuple[Step, ...]:

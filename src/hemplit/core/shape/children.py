@@ -221,7 +221,7 @@ def _check_same(
     cells = [f"{working.address(at, column)} '{working.text(at, column)}'" for at in (int(first[row]), row)]
     more = f", and {len(odd) - 1:,} more" if len(odd) > 1 else ""
     what = f"'{column.name}' of {of} is {cells[0]}, and then {cells[1]}{more}"
-    hint = f"correct one of them, or give the step '{step.act}' the key of the rows"
+    hint = f"correct one of them, or let the step '{step.act}' have the key of the rows, without once = true"
     rows, against = (tuple(working.grid_rows[some].tolist()) for some in (odd, first[odd]))
     raise CellError(working.source.title, what, hint, rows, against)
 
