@@ -215,6 +215,64 @@ def test_a_phone_that_somebody_forgot_in_one_row_is_filled_and_named_there(tmp_p
     assert rows(tmp_path, "SELECT count(*) FROM owner_phones") == [(6,)]
 
 
+#: People and boats stand in sheets of their own, and each job repeats who owns its boat.
+BOOK = {
+    "people": "Name,Phone,Town;Ann,55-101,Looe;Ben,55-102,Looe;Cas,55-103,Fowey;Dora,55-104,Fowey;Eli,55-105,Polruan;"
+    "Fay,55-106,Looe",
+    "boats": "Boat Reg,Boat,Rig;B-101,Teal,sloop;B-102,Knot,ketch;B-103,Plover,sloop;B-104,Rail,cutter;B-105,Smew,yawl",
+    "jobs": "Job No,Boat Reg,Owners,Hours;17,B-101,Ann/Ben,3;18,B-102,Cas,5;19,B-101,Ann/Ben,2;20,B-103,Dora/Eli,4;"
+    "21,B-102,Cas,6;22,B-104,Fay,3;23,B-103,Dora/Eli,1;24,B-101,Ann/Ben,2;25,B-104,Fay,2;26,B-102,Cas,2",
+    "june": "Job No,Boat Reg,Owners,Hours;27,B-105,Eli/Ann,3;28,B-101,Ann/Ben,5;29,B-105,Eli/Ann,2",
+    "july": "Job No,Boat Reg,Owners,Hours;30,B-101,Ann/Ben/Cas,3;31,B-103,Dora,5;32,B-104,,5;33,B-102,Cas,1",
+}
+
+
+def test_names_in_one_cell_that_stand_in_another_sheet_belong_to_what_a_third_one_lists(tmp_path: Path) -> None:
+    for name, text in BOOK.items():
+        (tmp_path / f"{name}.csv").write_text(text.replace(";", "\n") + "\n", encoding="utf-8")
+    sheets = ("people.csv", "boats.csv", "jobs.csv")
+    ran = hemplit("load", *sheets, "--into", "yard.sqlite", "--json", folder=tmp_path)
+    made = {table["name"]: table for table in json.loads(ran.out)["tables"]}
+    assert ran.code == 0 and [*made] == ["people", "boats", "jobs", "boat_owners"], ran.err or made
+    assert [one["table"] for one in made["boat_owners"]["references"]] == ["boats", "people"]
+    back = "SELECT * FROM jobs_sheet ORDER BY 1"
+    given = [[*map(str, row)] for row in rows(tmp_path, back)]
+    assert given == [line.split(",") for line in BOOK["jobs"].split(";")[1:]]
+
+    def further(month: str, how: str) -> Ran:
+        call = ("topup", "yard.design.toml", f"{month}.csv", "--into", "yard.sqlite", "--conflicts", how)
+        return hemplit(*call, folder=tmp_path)
+
+    # Of a boat that nobody told of so far the owners are new; others than are held are told, and none are mixed.
+    assert further("june", "stop").code == 0
+    assert "3 cells of known rows" in further("july", "stop").out
+    ran = further("july", "keep")
+    assert "3 rows left out" in ran.out and len(rows(tmp_path, back)) == 14, ran.out + ran.err
+    assert "Verified" in hemplit("prove", "yard.design.toml", "--into", "yard.sqlite", folder=tmp_path).out
+
+
+def test_what_another_sheet_says_of_the_owners_comes_to_their_one_table(tmp_path: Path) -> None:
+    write(tmp_path / "may.csv", may())
+    clubs = "\n".join(["Owner,Club", *(f"{owner},{club}" for owner, club in zip(OWNERS, "NSNL", strict=True)), "Moe,S"])
+    (tmp_path / "owners.csv").write_text(clubs + "\n", encoding="utf-8")
+    ran = hemplit("load", "may.csv", "owners.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
+    made = {table["name"]: table for table in json.loads(ran.out)["tables"]}
+    assert ran.code == 0 and {*made["owners"]["columns"]} == {"owner_id", "name", "quay", "club"}, ran.err
+    assert [one["table"] for one in made["owner_phones"]["references"]] == ["owners"]
+    assert given_back(tmp_path) == may()
+
+
+@pytest.mark.parametrize(
+    ("listed", "split"), [("rope cleat oar hook", True), ("rope cleat oar hook rope/cleat", False)]
+)
+def test_a_name_that_is_listed_as_a_whole_is_no_list(listed: str, split: bool, tmp_path: Path) -> None:
+    (tmp_path / "parts.csv").write_text("\n".join(["Part", *listed.split()]) + "\n", encoding="utf-8")
+    lines = ["Job,Part,Hours", "1,rope/cleat,3", "2,oar/hook,2", "3,rope/cleat,4"]
+    (tmp_path / "jobs.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    hemplit("draft", "parts.csv", "jobs.csv", "--out", "yard.design.toml", folder=tmp_path)
+    assert ("split lists" in (tmp_path / "yard.design.toml").read_text(encoding="utf-8")) == split
+
+
 def test_who_wants_it_on_each_row_edits_the_step_and_drafts_again(yard: Path) -> None:
     path = yard / "yard.design.toml"
     design = path.read_text(encoding="utf-8")

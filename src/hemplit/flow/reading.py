@@ -15,6 +15,7 @@ from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area
 from hemplit.core.shape.atoms import borne_out, named_whole
+from hemplit.core.shape.lists import listed_apart
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.spelling import not_listed
 from hemplit.core.shape.turned import laid, upright
@@ -178,7 +179,7 @@ def shape_grids(
             shaped[unused(name, shaped, "sheet")] = (grid, one)
     if not shaped:
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
-    for of_others in (not_listed, borne_out, named_whole):
+    for of_others in (not_listed, borne_out, named_whole, listed_apart):
         for name, steps in of_others({name: one.relation for name, (_, one) in shaped.items()}).items():
             grid, one = shaped[name]
             again = shape.replay(grid, steps, {})

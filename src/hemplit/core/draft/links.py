@@ -281,8 +281,8 @@ def _speaks_for_itself(child: ColumnFacts, one: Link) -> bool:
 
 
 def _is_unique(one: Link, findings: Mapping[str, Findings]) -> bool:
-    """Whether the referring columns tell the rows of their own sheet apart, too."""
-    return any(set(key) <= set(one.headers) for key in findings[one.child].keys)
+    """Whether the referring columns tell the rows of their own sheet apart, too, if these are no entries of lists."""
+    return not findings[one.child].of and any(set(key) <= set(one.headers) for key in findings[one.child].keys)
 
 
 def _lists(one: Link, findings: Mapping[str, Findings]) -> bool:

@@ -15,7 +15,7 @@ from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
 from hemplit.core.draft.freed import with_freed_names
 from hemplit.core.draft.links import NO_THINGS, Things, happens, meant, only_speaks
-from hemplit.core.draft.naming import singular
+from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
@@ -146,6 +146,8 @@ class _Sheets:
             owner = _owner(tables, parent, found.of)
             of_rows = owner is None or owner.grain is Grain.ROW
             above = singular(words(owner.name)) if owner and not of_rows else stems.get(parent or "", ())
+            if of_rows and parent is not None and _owners(self.findings[parent]).issuperset(found.of):
+                above = singular(stem(found.of))
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, above, called)
             out_of = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
             made = with_rules(drafting.tables(), found)
@@ -179,11 +181,13 @@ class _Sheets:
         """What stands around a sheet that is drafted by itself."""
         found = self.findings[sheet]
         shared = [self.findings[child].of for child, of in self.parents.items() if of == sheet]
-        owners = {header for step in found.steps if step.flag("once") for header in step.texts("key")}
+        owners = _owners(found)
         of_rows = [of for of in shared if not owners.issuperset(of)]
         around = _around_links(sheet, {**self.findings, **known.findings}, known)
+        # What another sheet lists needs no table here.
+        around = replace(around, owners=owners - around.linked)
         upward = _upward(tables, self.parents.get(sheet), found.of)
-        return replace(around, key=of_rows[0] if of_rows else (), owners=frozenset(owners), upward=upward)
+        return replace(around, key=of_rows[0] if of_rows else (), upward=upward)
 
 
 def _base(tables: Sequence[TablePlan], sheet: str) -> TablePlan:
@@ -260,6 +264,11 @@ def _check_keys(wishes: Wishes, tables: Sequence[TablePlan]) -> None:
         if {table.by_name[column].source for column in table.key} != {header}:
             what = f"'{header}' does not tell the rows of '{name}' apart, or is blank in some"
             raise InputError(where, what, "choose another")
+
+
+def _owners(found: Findings) -> frozenset[str]:
+    """The columns of a sheet that name the things of which something was taken out once for each."""
+    return frozenset(header for step in found.steps if step.flag("once") for header in step.texts("key"))
 
 
 def _owner(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -> TablePlan | None:

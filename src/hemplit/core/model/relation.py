@@ -213,8 +213,7 @@ class Relation:
             for part in self.account
         )
         again = np.stack([left[:, 0], told(left[:, 1])], axis=1)
-        again = again[again[:, 0] != again[:, 1]]
-        return replace(after, account=account, again=again if len(again) else None)
+        return replace(after, account=account, again=again[again[:, 0] != again[:, 1]])
 
     def with_changed(self, instead: Column, cells: npt.NDArray[np.bool_], act: Act) -> Relation:
         """The relation with a column of which an act changed some ``cells``, shape (rows,), and so their account."""

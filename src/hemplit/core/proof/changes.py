@@ -8,7 +8,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import stack
@@ -19,7 +18,7 @@ from hemplit.core.model.proof import Change
 from hemplit.core.proof.ledger import is_list
 from hemplit.core.shape import BY_ACT
 from hemplit.core.shape.lists import PLAIN
-from hemplit.core.shape.working import Working, WorkingColumn
+from hemplit.core.shape.working import Working, WorkingColumn, shown_texts
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -90,15 +89,10 @@ def _as_written(relation: Relation, column: Column) -> GridColumn:
     """The cells of a column with the slips that are kept beside."""
     beside = relation.beside.get(column.position) if column.own else None
     if beside is None:
-        return GridColumn(column.codes, _texts(column))
-    codes, texts = stack([(column.codes, _texts(column)), (beside.codes, _texts(beside))])
+        return GridColumn(column.codes, shown_texts(column))
+    codes, texts = stack([(column.codes, shown_texts(column)), (beside.codes, shown_texts(beside))])
     agreed, slips = np.split(codes, 2)
     return GridColumn(np.where(slips == EMPTY, agreed, slips), texts)
-
-
-def _texts(column: Column) -> pa.StringArray:
-    """The distinct values as the sheet writes them."""
-    return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
 
 
 def _says_all(whole: str, parts: str) -> bool:

@@ -364,7 +364,7 @@ def _held(
         some = rows[changed[rows] == 0]
         yield position, relation.grid_rows[some], some, column
         if relation.again is not None:
-            row_of = np.full(int(relation.again.max()) + 1, EMPTY, dtype=np.int64)
+            row_of = np.full(int(relation.again.max(initial=-1)) + 1, EMPTY, dtype=np.int64)
             told = rows[relation.grid_rows[rows] < len(row_of)]
             row_of[relation.grid_rows[told]] = told
             parts = [part for part in relation.account if part.fate == Fate.CHANGED and position in part.positions]

@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from hemplit.core import kinds
 from hemplit.core.columns.codes import Grouping, combine, first_rows, stack
 from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.arrays import of
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.acts import Act
     from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Column
 
     Flags = npt.NDArray[np.bool_]
 
@@ -207,6 +209,11 @@ def of_texts(texts: Sequence[str]) -> GridColumn:
     place = {text: code for code, text in enumerate(dict.fromkeys(filter(None, texts)))}
     codes = np.array([place.get(text, EMPTY) for text in texts], dtype=np.int32)
     return GridColumn(codes, pa.array([*place], pa.string()))
+
+
+def shown_texts(column: Column) -> pa.StringArray:
+    """The distinct values of a column of a relation as the sheet writes them."""
+    return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
 
 
 def rows_like(working: Working, row: int) -> Flags:

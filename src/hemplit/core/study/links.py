@@ -106,9 +106,11 @@ def _numbered(columns: Sequence[tuple[str, Column]], values: Sequence[pa.Array])
 
 def _may_be(one: Link, child: Relation, parent: Relation) -> bool:
     """Whether a link could be meant: not to entries of a list, nor by the key of the rows that these stood in, nor by
-    row numbers that no sheet has."""
+    row numbers that no sheet has; by the thing whose they are, to what another sheet says of it."""
     numbered = _is_counted(child, one.headers) or _is_counted(parent, one.key)
-    return not parent.of and not {*one.headers} & {*child.of} and not numbered
+    apart = (child.source.path, child.source.sheet) != (parent.source.path, parent.source.sheet)
+    is_owner = child.again is not None and apart
+    return not parent.of and (is_owner or not {*one.headers} & {*child.of}) and not numbered
 
 
 def _is_counted(relation: Relation, headers: Collection[str]) -> bool:

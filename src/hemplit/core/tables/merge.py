@@ -16,7 +16,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import Grouping, combine, stack, tell_apart, with_blank
+from hemplit.core.columns.codes import Grouping, combine, distinct, stack, tell_apart, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, CodeBook
 from hemplit.core.model.design import Grain
@@ -146,6 +146,7 @@ class _Merging:
         update: bool,
     ) -> None:
         self.design, self.tables, self.further, self.unsaid, self.update = design, tables, further, unsaid, update
+        self.held = dict(tables)
         self.counts = {name: table.row_count for name, table in tables.items()}
         self.place: dict[str, Rows] = {}
         self.conflicts: list[Conflict] = []
@@ -264,18 +265,22 @@ class _Merging:
         above = self._owner_of_entries(plan)
         references = () if above is None else self.further[plan.name].references
         reference = next((one for one in references if above is not None and one.table == above.name), None)
-        if above is None or reference is None or above.name not in self.place:
+        if above is None or reference is None:
             return
-        place = self.place[above.name]
-        rows = match(self.further[plan.name], reference, self.further[above.name])
-        owner = np.append(place, EMPTY)[rows]
+        further = self.further.get(above.name)
+        # What the further sheet only speaks of has its rows in the table that is held.
+        place = self._spoken_of(self.further, plan, above) if further is None else self.place[above.name]
+        rows = match(self.further[plan.name], reference, self.tables[above.name] if further is None else further)
+        owner = rows if further is None else np.append(place, EMPTY)[rows]
         before = self.tables[plan.name]
         was_there = (owner != EMPTY) & (owner < self.counts[above.name])
+        if further is None:
+            was_there &= np.isin(owner, self._spoken_of(self.held, plan, above))
         held, given = in_both_periods(self.design, plan, before, own)
         for row in np.flatnonzero(was_there & (known == EMPTY) & given).tolist():
             self._entry(plan, reference, own, row, (above.name, int(rows[row])))
         spoken_of = np.full(self.tables[above.name].row_count + 1, EMPTY, dtype=np.int64)
-        spoken_of[place] = np.arange(len(place))
+        spoken_of[place] = place if further is None else np.arange(len(place))
         spoken_of[self.counts[above.name] :] = EMPTY
         by = spoken_of[match(before, reference, self.tables[above.name])]
         lacking = (by != EMPTY) & held
@@ -291,8 +296,24 @@ class _Merging:
         if sheet.of is None or plan.grain is not Grain.ROW:
             return None
         above = {table.name: table for table in self.design.tables_of(sheet.of)}
-        owned = ((plan.by_name[name].target or ("",))[0] for name in plan.key)
-        return next((above[name] for name in owned if name in above), None)
+        owned = [(plan.by_name[name], (plan.by_name[name].target or ("",))[0]) for name in plan.key]
+        key = {name for step in self.design.sheet(sheet.of).steps if step.flag("once") for name in step.texts("key")}
+        elsewhere = (name for column, name in owned if name and self._header(plan, column.name) in key)
+        found = next((name for _, name in owned if name in above), None) or next(elsewhere, None)
+        return None if found is None else self.design.by_name[found]
+
+    def _spoken_of(self, tables: Mapping[str, Table], plan: TablePlan, above: TablePlan) -> Rows:
+        """The held rows of a table of which those tables speak that are of the sheet of the entries."""
+        sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
+        named = [
+            match(tables[table.name], reference, self.tables[above.name])
+            for table in self.design.tables_of(str(sheet.of))
+            if table.name in tables
+            for reference in tables[table.name].references
+            if reference.table == above.name
+        ]
+        rows = distinct(np.concatenate([np.zeros(0, dtype=np.int64), *named]))
+        return rows[rows != EMPTY]
 
     def _entry(
         self,
