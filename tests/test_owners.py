@@ -273,6 +273,24 @@ def test_a_name_that_is_listed_as_a_whole_is_no_list(listed: str, split: bool, t
     assert ("split lists" in (tmp_path / "yard.design.toml").read_text(encoding="utf-8")) == split
 
 
+def test_a_further_sheet_is_the_one_whose_columns_it_has_also_where_lists_are_taken_out(tmp_path: Path) -> None:
+    """The boats have most of the columns that are left of the jobs."""
+    boats = ["Boat,Rig,Length", "Teal,sloop,7", "Knot,ketch,9", "Rail,yawl,8"]
+    header, jobs = (
+        "Job No,Boat,Phone 1,Phone 2,Crew,Rig",
+        "1,Teal,11,12,Ann | Ben,sloop;2,Knot,13,,Ben,ketch;3,Rail,14,15,Ann,yawl",
+    )
+    for name, lines in {
+        "boats": boats,
+        "may": [header, *jobs.split(";"), "4,Teal,11,12,Ben | Ann,sloop"],
+        "june": [header, "5,Knot,13,,Ben,ketch"],
+    }.items():
+        (tmp_path / f"{name}.csv").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    assert hemplit("load", "boats.csv", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    ran = hemplit("topup", "yard.design.toml", "june.csv", "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "Verified: 1 new row added" in ran.out) == (0, True), ran.out + ran.err
+
+
 def test_who_wants_it_on_each_row_edits_the_step_and_drafts_again(yard: Path) -> None:
     path = yard / "yard.design.toml"
     design = path.read_text(encoding="utf-8")

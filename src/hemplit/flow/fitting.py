@@ -43,8 +43,11 @@ def _fitting(design: Design, grid: Grid) -> tuple[Grid, SheetPlan]:
     for plan in plans:
         taken = as_part(grid, plan)
         wanted = {name for step in plan.steps for name in step.texts("names")}
+        done = [step for step in plan.steps if not step.proposed and step.takes]
         try:
-            there = {*shape.replay(taken, plan.steps, {}).relation.names}
+            # What a step takes was there, or it could not be done; and what it makes of that is now.
+            made = {name for step in done for name in (*step.takes, *step.texts("names"))}
+            there = {*shape.replay(taken, plan.steps, {}).relation.names} | made
         except CellError:
             there = wanted  # its columns were found, and only some cells do not fit
         except NoRowsError:
