@@ -87,16 +87,16 @@ class Drafting:
         )
         return [*self.lists, *things, *self.lookups]
 
-    def trail(self, parent: str | None) -> list[Passage]:
-        """How the tables came out of one another; ``parent`` is the table from which this relation was taken."""
+    def trail(self, parent: str | None, *, once: bool) -> list[Passage]:
+        """How the tables came out of one another; ``parent`` is the table from which this relation was taken, ``once``
+        for each thing that its rows speak of."""
         passages = []
         if parent is not None:
             taken = tuple(
                 facts.name for facts in self.decided.findings.columns if facts.name not in self.decided.findings.of
             )
             why = f"'{self.decided.findings.source.part}' held several values in a row"
-            owners = [header for header, column in self.decided.upward.items() if column.headers]
-            why += f", the same for each '{owners[0]}'" if owners else ""
+            why += f", the same for each '{self.decided.findings.of[0]}'" if once else ""
             passages.append(Passage("first", self.base_name, parent, taken, why))
         for thing in self.decided.things:
             home = self.decided.home_of(thing)

@@ -144,15 +144,15 @@ class _Sheets:
         def add(sheet: str, found: Findings, around: Around, called: tuple[str, ...] = ()) -> None:
             parent = self.parents.get(sheet)
             owner = _owner(tables, parent, found.of)
-            of_rows = owner is None or owner.grain is Grain.ROW
-            above = singular(words(owner.name)) if owner and not of_rows else stems.get(parent or "", ())
-            if of_rows and parent is not None and _owners(self.findings[parent]).issuperset(found.of):
-                above = singular(stem(found.of))
+            once = parent is not None and _owners(self.findings[parent]).issuperset(found.of)
+            above = singular(stem(found.of)) if once else stems.get(parent or "", ())
+            if owner is not None and owner.grain is not Grain.ROW:
+                above = singular(words(owner.name))
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, above, called)
             out_of = next((table.name for table in tables if table.sheet == parent and table.grain is Grain.ROW), None)
             made = with_rules(drafting.tables(), found)
             tables.extend(made)
-            trail.extend(drafting.trail(out_of))
+            trail.extend(drafting.trail(out_of, once=once))
             stems[sheet] = drafting.stem
 
         for sheet, found in self.findings.items():
