@@ -181,15 +181,18 @@ def shape_grids(
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
     for of_others in (not_listed, borne_out, named_whole, listed_apart):
         for name, steps in of_others({name: one.relation for name, (_, one) in shaped.items()}).items():
-            grid, one = shaped[name]
-            again = shape.replay(grid, steps, {})
-            shaped[name] = grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
+            shaped[name] = _shaped_by(steps, *shaped[name])
     for name, (grid, one) in shaped.items():
-        steps = _with_owners(grid, one)
-        if steps != one.relation.steps:
-            again = shape.replay(grid, steps, {})
-            shaped[name] = grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
+        shaped[name] = _shaped_by(_with_owners(grid, one), grid, one)
     return replace(_sheets(shaped), notes=tuple(notes))
+
+
+def _shaped_by(steps: tuple[Step, ...], grid: Grid, one: Shaped) -> tuple[Grid, Shaped]:
+    """A sheet shaped by other steps; what was in doubt of it still is."""
+    if steps == one.relation.steps:
+        return grid, one
+    again = shape.replay(grid, steps, {})
+    return grid, replace(again, relation=replace(again.relation, doubts=one.relation.doubts))
 
 
 def _with_owners(grid: Grid, one: Shaped) -> tuple[Step, ...]:

@@ -16,12 +16,13 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import Grouping, combine, distinct, stack, tell_apart, with_blank
+from hemplit.core.columns.codes import Grouping, combine, stack, tell_apart, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.design.ids import NUMBER, CodeBook
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import Reference, Table, TableColumn
+from hemplit.core.tables.entries import owner_of, spoken_of
 from hemplit.core.tables.match import match
 from hemplit.core.tables.periods import in_both_periods
 from hemplit.core.texts.twins import are_twins
@@ -262,58 +263,30 @@ class _Merging:
 
     def _check_entries(self, plan: TablePlan, own: Mapping[str, TableColumn], known: Rows) -> None:
         """Entries that the list of a known row has more or fewer than the one that is held."""
-        above = self._owner_of_entries(plan)
+        above = owner_of(self.design, plan)
         references = () if above is None else self.further[plan.name].references
         reference = next((one for one in references if above is not None and one.table == above.name), None)
         if above is None or reference is None:
             return
-        further = self.further.get(above.name)
+        merged, before = self.tables[above.name], self.tables[plan.name]
         # What the further sheet only speaks of has its rows in the table that is held.
-        place = self._spoken_of(self.further, plan, above) if further is None else self.place[above.name]
-        rows = match(self.further[plan.name], reference, self.tables[above.name] if further is None else further)
-        owner = rows if further is None else np.append(place, EMPTY)[rows]
-        before = self.tables[plan.name]
-        was_there = (owner != EMPTY) & (owner < self.counts[above.name])
-        if further is None:
-            was_there &= np.isin(owner, self._spoken_of(self.held, plan, above))
+        place = self.place.get(above.name)
+        spoken = spoken_of(self.design, plan, merged, self.further) if place is None else place
+        row_of = np.full(merged.row_count + 1, EMPTY, dtype=np.int64)
+        row_of[spoken] = spoken if place is None else np.arange(len(place))
+        row_of[self.counts[above.name] :] = EMPTY
+        owner = match(replace(self.further[plan.name], columns=tuple(own.values())), reference, merged)
+        was_there = row_of[owner] != EMPTY
+        if place is None:
+            was_there &= np.isin(owner, spoken_of(self.design, plan, merged, self.held))
         held, given = in_both_periods(self.design, plan, before, own)
         for row in np.flatnonzero(was_there & (known == EMPTY) & given).tolist():
-            self._entry(plan, reference, own, row, (above.name, int(rows[row])))
-        spoken_of = np.full(self.tables[above.name].row_count + 1, EMPTY, dtype=np.int64)
-        spoken_of[place] = place if further is None else np.arange(len(place))
-        spoken_of[self.counts[above.name] :] = EMPTY
-        by = spoken_of[match(before, reference, self.tables[above.name])]
+            self._entry(plan, reference, own, row, (above.name, int(row_of[owner[row]])))
+        by = row_of[match(before, reference, merged)]
         lacking = (by != EMPTY) & held
         lacking[known[known != EMPTY]] = False
         for row in np.flatnonzero(lacking).tolist():
             self._entry(plan, reference, before.by_name, row, (above.name, int(by[row])), is_held=True)
-
-    def _owner_of_entries(self, plan: TablePlan) -> TablePlan | None:
-        """The table whose rows have lists, if these are the entries; None of any other table."""
-        if plan.grain is Grain.LIST:
-            return self.design.by_name[str(plan.of)]
-        sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
-        if sheet.of is None or plan.grain is not Grain.ROW:
-            return None
-        above = {table.name: table for table in self.design.tables_of(sheet.of)}
-        owned = [(plan.by_name[name], (plan.by_name[name].target or ("",))[0]) for name in plan.key]
-        key = {name for step in self.design.sheet(sheet.of).steps if step.flag("once") for name in step.texts("key")}
-        elsewhere = (name for column, name in owned if name and self._header(plan, column.name) in key)
-        found = next((name for _, name in owned if name in above), None) or next(elsewhere, None)
-        return None if found is None else self.design.by_name[found]
-
-    def _spoken_of(self, tables: Mapping[str, Table], plan: TablePlan, above: TablePlan) -> Rows:
-        """The held rows of a table of which those tables speak that are of the sheet of the entries."""
-        sheet = next(one for one in self.design.sheets if one.name == plan.sheet)
-        named = [
-            match(tables[table.name], reference, self.tables[above.name])
-            for table in self.design.tables_of(str(sheet.of))
-            if table.name in tables
-            for reference in tables[table.name].references
-            if reference.table == above.name
-        ]
-        rows = distinct(np.concatenate([np.zeros(0, dtype=np.int64), *named]))
-        return rows[rows != EMPTY]
 
     def _entry(
         self,
