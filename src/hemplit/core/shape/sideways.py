@@ -49,6 +49,9 @@ SETTINGS = {
 SHARED = 0.2
 #: Two columns that say the same in this part of the rows list nothing.
 SAME = 0.5
+#: In this part of the rows somebody left a place blank in front of one that is filled; where it is more, each place
+#: stands for something of its own.
+GAPS = 0.1
 #: So many columns of marks beside each other, as two more often say something of the row each.
 FEWEST_MARKED = 3
 MARKS = frozenset("x ✓ ✔ ☑ ✗ • ● *".split())
@@ -205,10 +208,12 @@ def _of_one_sort(lane: Sequence[WorkingColumn]) -> bool:
 
 
 def _leaves_blank(lane: Sequence[WorkingColumn]) -> bool:
-    """Whether a block is filled only where the one before it is, and not wherever the first is."""
+    """Whether a block is filled only where the one before it is, but for gaps, and not wherever the first is."""
     if not (lane[0].filled & ~lane[-1].filled).any():
         return False
-    return all(not (two.filled & ~one.filled).any() for one, two in pairwise(lane))
+    return all(
+        np.count_nonzero(two.filled & ~one.filled) <= GAPS * np.count_nonzero(two.filled) for one, two in pairwise(lane)
+    )
 
 
 def _share_values(lane: Sequence[WorkingColumn]) -> bool:
