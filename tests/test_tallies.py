@@ -70,6 +70,17 @@ def test_a_picture_is_the_same_every_time(held: Path, ending: str, begins: bytes
     assert drawn[0] == drawn[1] != drawn[2]
 
 
+@pytest.mark.parametrize(
+    ("header", "is_added"), [("Phone", False), ("Invoice No", False), ("Year", False), ("Phone Cost", True)]
+)
+def test_telephones_years_and_numbers_of_things_are_not_added_up(tmp_path: Path, header: str, is_added: bool) -> None:
+    owners = ("Berg", "Falk", "Aas")
+    lines = [f"J{100 + at},{owners[at % 3]},{2018 + at * at * 7 % 11}" for at in range(12)]
+    (tmp_path / "jobs.csv").write_text("\n".join([f"Job,Owner,{header}", *lines]), "utf-8")
+    loaded = hemplit("load", "jobs.csv", "--into", "yard.sqlite", "--width", "200", folder=tmp_path).out
+    assert ("number of jobs" in loaded.replace("'", ""), header in loaded.split("Next")[1]) == (not is_added, is_added)
+
+
 def test_what_can_be_asked_is_suggested_and_answered(held: Path) -> None:
     suggested = [line.strip().removeprefix("Next ") for line in tally(held, "--width", "200").splitlines()]
     assert 3 <= len(suggested) <= 5

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.tally import Ask
+from hemplit.core.texts.words import CONTACT, MOMENT, is_identifier, is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -53,7 +54,12 @@ def _of_view(design: Design, tables: Tables, view: View) -> Iterator[Ask]:
 
 
 def _is_amount(column: ViewColumn, base: Table) -> bool:
-    """Whether a column is a number of the rows themselves that can be added up."""
+    """Whether a column is a number of the rows themselves that can be added up: no year, telephone or number of a
+    thing."""
+    said = words(column.header)
+    numbers_things = is_identifier(said) or not CONTACT.isdisjoint(said)
+    if not MOMENT.isdisjoint(said[-1:]) or (numbers_things and not is_measure(said)):
+        return False
     if column.formula is not None:
         return column.kind.word == "decimal"
     if column.path or column.column is None or not column.kind.is_number:
