@@ -45,8 +45,8 @@ INSIDE_CORE = {
     "proof": {"model", "kinds", "columns", "design", "shape", "study", "texts", "tables"},
     "draft": {"model", "kinds", "columns", "texts", "theory", "design", "shape", "study", "tables"},
     "diagram": {"model"},
-    "tally": {"model", "kinds", "columns", "design", "tables"},
-    "explain": {"model", "kinds", "columns", "design", "study", "tables", "draft"},
+    "tally": {"model", "kinds", "columns", "texts", "design", "tables"},
+    "explain": {"model", "kinds", "columns", "texts", "design", "study", "tables", "draft"},
 }
 NOT_IN_CORE = {"argparse", "rich", "sqlite3", "sqlalchemy", "pathlib", "os", "sys", "io", "random", "time"}
 MODULES = sorted(ROOT.rglob("*.py"))

@@ -108,18 +108,21 @@ def run(given: argparse.Namespace, screen: Screen) -> int:
         return _redraft(out, made, screen, designs.update_design(out, made) if given.update and made.updates else None)
     design = studying.draft(sheets, screen.progress, wishes)
     design = designs.save_design(design, out, over_edited=given.replace)
+    exceptions = studying.exceptions(design, sheets)
     screen.close()
     if screen.as_json:
         from hemplit.views import document
 
-        screen.write_json({"file": str(out), **document.design(design)})
+        screen.write_json({"file": str(out), **document.design(design), "exceptions": document.exceptions(exceptions)})
     else:
         from hemplit.views.designs import show_design
+        from hemplit.views.exceptions import show_exceptions
         from hemplit.views.steps import show_proposals
         from hemplit.views.style import following
 
         show_design(screen.console, design, designs.row_counts(design, sheets), reasons=given.reasons)
         show_proposals(screen.console, [step for sheet in design.sheets for step in sheet.steps])
+        show_exceptions(screen.console, exceptions)
         screen.console.print()
         screen.note(f"The design is in {out}. Edit it if you like.")
         following(screen.console, f"hemplit why {out}", f"hemplit load {out} --into NAME.sqlite")

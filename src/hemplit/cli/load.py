@@ -164,7 +164,9 @@ def _write_json(loaded: Loaded, shown: str, screen: Screen) -> None:
 
     told, changed = document.told(loaded.told), _changes(loaded.sheets)
     tables = document.loaded(loaded.tables, loaded.proof)
-    screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, "told": told, "sheets": changed})
+    exceptions = document.exceptions(loaded.exceptions)
+    further = {"told": told, "exceptions": exceptions, "sheets": changed}
+    screen.write_json({"target": shown, "news": document.news(loaded.news), **tables, **further})
 
 
 def _changes(sheets: Sheets) -> list[dict[str, Any]]:
@@ -178,12 +180,14 @@ def _changes(sheets: Sheets) -> list[dict[str, Any]]:
 def _show(loaded: Loaded, shown: str, design: str, given: argparse.Namespace, screen: Screen) -> None:
     """The verdict first, then what is to be looked at, then the tables."""
     from hemplit.flow import drawing, tallying
+    from hemplit.views.exceptions import show_exceptions
     from hemplit.views.loads import show_news, show_proof, show_tables, show_told
     from hemplit.views.style import following
 
     show_proof(screen.console, loaded.proof, str(loaded.left_out or ""), details=given.details)
     show_news(screen.console, loaded.news)
     show_told(screen.console, loaded.told)
+    show_exceptions(screen.console, loaded.exceptions)
     show_tables(screen.console, loaded.tables, shown)
     if given.dry_run:
         screen.note(f"Nothing was written to {shown}, as asked.")

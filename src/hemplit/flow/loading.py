@@ -28,12 +28,13 @@ from hemplit.flow.opening import open_design
 from hemplit.flow.problems import split_as_told
 from hemplit.flow.proving import checks_of_saved, prove_tables, told_by_data, told_by_steps, unless_torn, with_target
 from hemplit.flow.reading import Sheets, read_for
-from hemplit.flow.studying import draft
+from hemplit.flow.studying import draft, exceptions
 from hemplit.flow.totals import contradicted, with_added
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from hemplit.core.explain.exceptions import Exceptional
     from hemplit.core.model.design import Design
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.relation import Doubt
@@ -58,6 +59,8 @@ class Loaded:
     """What is new since the load before, if this one replaces it."""
     unproven: tuple[str, ...] = ()
     """What of the proof the target cannot give, and why."""
+    exceptions: tuple[Exceptional, ...] = ()
+    """The few cells for which columns of a design that was drafted stand beside the things whose they would be."""
 
     @cached_property
     def told(self) -> tuple[tuple[str, Doubt], ...]:
@@ -92,6 +95,7 @@ def load_sheets(
     check_place(kept, over_edited=False)
     drafted = draft(sheets, progress) if design is None else design
     loaded = _load(drafted, sheets, place, progress, over=replace_target, dry_run=dry_run)
+    loaded = replace(loaded, exceptions=exceptions(drafted, sheets) if design is None else ())
     if dry_run:
         return loaded
     save_design(loaded.design, kept, over_edited=False)

@@ -11,6 +11,7 @@ from hemplit.core import study
 from hemplit.core.draft import draft as draft_design
 from hemplit.core.draft import together as hang_together
 from hemplit.core.draft.wishes import NO_WISHES, Wishes
+from hemplit.core.explain.exceptions import exceptions as exceptional
 from hemplit.core.model.progress import silent
 from hemplit.core.study.dependencies import TimeLimitError, stream
 from hemplit.core.tables.same import with_united
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
     from hemplit.core.draft.sheets import Together
+    from hemplit.core.explain.exceptions import Exceptional
     from hemplit.core.model.design import Design
     from hemplit.core.model.findings import Findings
     from hemplit.core.model.progress import Progress
@@ -109,6 +111,11 @@ def draft(sheets: Sheets, progress: Progress = silent, wishes: Wishes = NO_WISHE
 def together(sheets: Sheets, found: Mapping[str, Findings]) -> Together:
     """How the sheets hang together, given their findings."""
     return hang_together(found, sheets.parents, sheets.relations)
+
+
+def exceptions(design: Design, sheets: Sheets) -> tuple[Exceptional, ...]:
+    """The few cells for which columns of a design stand beside the things whose they would be."""
+    return exceptional(design, with_united(design, sheets.relations))
 
 
 @dataclass(frozen=True)

@@ -11,8 +11,9 @@ from hemplit.core.draft.sorts import can_decide
 from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
+from hemplit.views.exceptions import MOST_NAMED, show_near
 from hemplit.views.steps import show_step
-from hemplit.views.style import BAD, LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
+from hemplit.views.style import LOOK, NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -26,7 +27,6 @@ if TYPE_CHECKING:
 MOST_KEYS = 8
 MOST_PAIRS = 20
 MOST_NEAR = 12
-MOST_NAMED = 4
 #: From so many columns side by side that differ in a number, one line stands for all.
 FEWEST_ALIKE = 4
 NUMBER = re.compile(r"\d+")
@@ -254,15 +254,7 @@ def formula(given: Formula) -> str:
 
 def _show_near(console: Console, found: Findings) -> None:
     for one in found.near[:MOST_NEAR]:
-        claim = f"{' + '.join(one.left)} → {one.right}"
-        rows = f"{counted(one.rows, 'row')} ({one.share:.1%})"
-        say(console, f"[{NAME}]exceptions[/] {plain(claim)} holds except in {rows}", indent=2)
-        for breach in one.breaches[:MOST_NAMED]:
-            sign = f"[{BAD}]typo?[/] " if breach.twin else ""
-            others = f"the other rows of this {' + '.join(one.left)} say '{breach.agreed}'"
-            say(console, f"{sign}{breach.place} says '{plain(breach.value)}', {plain(others)}", indent=6)
-        if one.rows > MOST_NAMED:
-            say(console, f"[{QUIET}]and {one.rows - MOST_NAMED:,} more[/]", indent=6)
+        show_near(console, one, f"[{NAME}]exceptions[/] ")
     if len(found.near) > MOST_NEAR:
         say(console, f"[{QUIET}]and {len(found.near) - MOST_NEAR:,} more with exceptions: see --json[/]", indent=2)
 

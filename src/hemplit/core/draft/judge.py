@@ -158,7 +158,7 @@ class _Judge:
         reasons = {
             f"a code tells '{one.left[0]}' apart more finely": self._is_name_of_coded(one),
             f"'{one.right}' is its code, under which some have another name": self._is_code_of_renamed(one),
-            f"a few rows of one code say another '{one.left[0]}'": self._is_misspelt(one),
+            f"a few rows of the same thing say another '{one.left[0]}'": self._is_misspelt(one),
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
             "as a part of an address it stays there": self._is_in_an_address(one),
             f"'{one.left[0]}' is said of what tells the same": self._is_said_of_its_equal(one),
@@ -242,18 +242,21 @@ class _Judge:
         return len(one.left) == 1 and any(other and other == about[: len(other)] != about for other in stems)
 
     def _is_misspelt(self, one: Dependency) -> bool:
-        """Whether the left side names something that has a code, with a slip or two, so that it seems finer."""
-        name, facts = one.left[0], self.findings.by_name
-        return (
-            facts[name].kind == TEXT
-            and not is_code(facts[name])
-            and any(
-                is_code(facts[other])
-                and facts[other].distinct < facts[name].distinct
-                and (other, name) in self.findings.nearly
-                and other not in self.candidates.lefts_of[name]
-                for other in self.candidates.by_left[one.left]
+        """Whether the left side names something that has a code, or is only said of something, with a slip or two, so
+        that it seems finer."""
+        facts = self.findings.by_name
+        left = facts[one.left[0]]
+        named = left.kind == TEXT and not is_code(left)
+        said = not can_decide(left) or reaches(left.name)
+        again = self.findings.breaks_again
+        return any(
+            (other, left.name) in self.findings.nearly
+            and other not in self.candidates.lefts_of[left.name]
+            and (
+                (named and is_code(facts[other]) and facts[other].distinct < left.distinct)
+                or (said and can_decide(facts[other]) and not reaches(other) and (other, left.name) not in again)
             )
+            for other in self.candidates.by_left[one.left]
         )
 
     def _has_fuller_twin(self, one: Dependency) -> bool:

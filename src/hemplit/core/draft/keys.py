@@ -148,6 +148,8 @@ def record_key(
     names = [findings.by_name[key[0]] for key in findings.keys if len(key) == 1 and key[0] not in skip]
     named = any(one.kind.word == "text" and can_decide(one) and not _is_where(one, findings) for one in names)
     decided = {(one.left[0], one.right) for one in findings.held if len(one.left) == 1}
+    # One typo does not make the customer of an order a thing of each of its lines, nor its day.
+    decided |= findings.nearly - findings.breaks_again
     lines = {one.name for one in findings.columns if is_line(one) and one.lowest == 1}
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
@@ -162,7 +164,11 @@ def record_key(
         if any(not decided.intersection((part, name) for part in key) for name in between):
             continue
         crossed = are_crossed([one.distinct for one in facts], findings.row_count)
-        others = [one for one in findings.columns if one.name not in skip and one.name not in key]
+        others = [
+            one
+            for one in findings.columns
+            if one.name not in (*skip, *key) and not decided.intersection((part, one.name) for part in key)
+        ]
         again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)
         enough = FEW if (crossed or not moments) and not (again or named) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:

@@ -11,6 +11,7 @@ from hemplit.core.draft.lookups import why_no_lookup
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, why_not_deciding
 from hemplit.core.explain.across import why_across
 from hemplit.core.explain.anomaly import LISTED, PLACES, Anomaly, anomaly_of, lead_of, through
+from hemplit.core.explain.exceptions import exceptions
 from hemplit.core.explain.present import present_trail
 from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import Feed, Grain, Purpose
@@ -86,6 +87,7 @@ def of_table(design: Design, name: str, findings: Mapping[str, Findings], relati
     article = "an" if table.purpose is Purpose.ENTITY else "a"
     title = f"{name} is {article} {table.purpose} table: {PURPOSES[table.purpose]}"
     considered = () if design.united(table.sheet) else tuple(_keys(design, table, found, relation))
+    considered += tuple(_nearly(design, name, "", relations))
     return Reasons(f"tables.{name}", title, tuple(evidence), considered, anomaly)
 
 
@@ -207,7 +209,18 @@ def of_column(
     considered = considered if sheet == table.sheet else ()
     known, others = why_across(design, table, column, findings, relations) if not listed else ([], [])
     evidence = (*known, *_column_evidence(column, facts))
-    return Reasons(place, _column_title(table, column, header), evidence, (*others, *considered))
+    nearly = _nearly(design, name, column_name, relations)
+    return Reasons(place, _column_title(table, column, header), evidence, (*others, *considered, *nearly))
+
+
+def _nearly(design: Design, table: str, column: str, relations: Mapping[str, Relation]) -> list[str]:
+    """What would take a column, or the list that a table is if it is blank, out of the table, but for a few rows."""
+    found = [one.near for one in exceptions(design, relations) if (one.table, one.column) == (table, column)]
+    return [
+        " + ".join(f"'{header}'" for header in near.left) + f" would determine it, but {near.told(breach)}"
+        for near in found
+        for breach in near.breaches[:PLACES]
+    ]
 
 
 def _column_title(table: TablePlan, column: ColumnPlan, header: str) -> str:

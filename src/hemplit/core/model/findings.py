@@ -132,6 +132,12 @@ class Near:
     twins: int
     breaches: tuple[Breach, ...]
 
+    def told(self, breach: Breach) -> str:
+        """What a cell says that breaks it, in words."""
+        said = f"says '{breach.value}'" if breach.value else "is blank"
+        others = f"say '{breach.agreed}'" if breach.agreed else "are blank"
+        return f"{breach.place} {said}, the other rows of this {' + '.join(self.left)} {others}"
+
 
 @dataclass(frozen=True)
 class Multivalued:

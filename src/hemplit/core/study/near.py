@@ -67,7 +67,8 @@ def near(
                 agreed = most_frequent(grouping, groupings[right])
                 rows = np.flatnonzero(groupings[right].codes != agreed[grouping.codes])
                 if len(rows) <= limit:
-                    found.append(_described(relation, (left, right), rows, agreed[grouping.codes[rows]]))
+                    sides = (relation.columns[left].name,), relation.columns[right]
+                    found.append(described(relation, *sides, rows, agreed[grouping.codes[rows]]))
     if most > share * relation.row_count:
         found = [one for one in found if one.twins or is_identifier(words(one.left[0]))]
     return tuple(sorted(found, key=lambda one: (-one.twins / one.rows, one.rows, one.left, one.right)))
@@ -113,10 +114,15 @@ def _may_hold(left: Grouping, right: Grouping, limit: int) -> bool:
     return int((right.codes[some] != agreed[first.codes]).sum()) <= limit
 
 
-def _described(
-    relation: Relation, pair: tuple[int, int], rows: npt.NDArray[np.intp], agreed: npt.NDArray[np.int64]
+def described(
+    relation: Relation,
+    left: tuple[str, ...],
+    right: Column,
+    rows: npt.NDArray[np.intp],
+    agreed: npt.NDArray[np.int64],
+    of: int | None = None,
 ) -> Near:
-    left, right = (relation.columns[index] for index in pair)
+    """A near dependency by the ``rows`` that break it and what the others there say, ``of`` so many (None for all)."""
     twins: dict[tuple[int, int], bool] = {}
     named: list[Breach] = []
     count = 0
@@ -129,7 +135,7 @@ def _described(
             place = relation.address(row, right)
             named.append(Breach(place, _text(right, code), _text(right, wanted), twins[code, wanted]))
     named.sort(key=lambda one: not one.twin)
-    return Near((left.name,), right.name, len(rows), len(rows) / relation.row_count, count, tuple(named))
+    return Near(left, right.name, len(rows), len(rows) / (of or relation.row_count), count, tuple(named))
 
 
 def _text(column: Column, code: int) -> str:

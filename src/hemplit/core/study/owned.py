@@ -24,7 +24,7 @@ def may_belong(relation: Relation, child: Relation) -> bool:
     """Whether a column that comes again in the rows decides all that was taken out of each of them."""
     able = [column for column in relation.columns if not column.blanks]
     for rows in (FIRST_ROWS, relation.row_count):
-        said = _said(relation, child, min(rows, relation.row_count))
+        said = said_of(relation, child, min(rows, relation.row_count))
         able = [column for column in able if _decides(column, said)]
     return bool(able)
 
@@ -37,7 +37,7 @@ def _decides(column: Column, said: Grouping) -> bool:
     return counts.max() > 1 and both.size == np.count_nonzero(counts)
 
 
-def _said(relation: Relation, child: Relation, rows: int) -> Grouping:
+def said_of(relation: Relation, child: Relation, rows: int) -> Grouping:
     """What was taken out of each of the first rows of a relation, as one value."""
     place = np.full(int(relation.grid_rows.max(initial=-1)) + 1, rows, dtype=np.int64)
     place[relation.grid_rows[:rows]] = np.arange(rows)
