@@ -418,6 +418,21 @@ CASES = {
     "dates that stay open": Case(
         "Job,Day\n1,3/4/2026\n2,5/6/2026\n", {"": "Job,Day\n1,3/4/2026\n2,5/6/2026\n"}, doubt="day first or month first"
     ),
+    "a day that no calendar has": Case(
+        "Job,Day,Due\n1,2026-03-14,4/3/2026\n2,2026-03-95,13/3/2026\n3,2026-03-16,31/2/2026\n",
+        {"": "Job,Day,Due\n1,2026-03-14,4/3/2026\n2,2026-03-95,13/3/2026\n3,2026-03-16,31/2/2026\n"},
+        doubt="'Day' is a date except in some cells, so it stays text: B3 '2026-03-95'; "
+        "'Due' is a date except in some cells, so it stays text: C4 '31/2/2026'",
+    ),
+    "days and months that come first, and times": Case(
+        "Job,Day,Due\n1,14/3/2026,1/3/2026\n2,15/3/2026,3/3/2026 9:30\n3,3/16/2026,31/3/2026\n4,3/17/2026,4/3/2026\n5,3/3/2026,5/3/2026\n",
+        {
+            "": "Job,Day,Due\n1,14/3/2026,1/3/2026\n2,15/3/2026,3/3/2026 9:30\n3,3/16/2026,31/3/2026\n"
+            "4,3/17/2026,4/3/2026\n5,3/3/2026,5/3/2026\n"
+        },
+        doubt="'Day' holds dates of which some have the day first and some the month: "
+        "B2 '14/3/2026', B3 '15/3/2026', B4 '3/16/2026', B5 '3/17/2026'; 'Due' holds dates of which some have a time: C3 '3/3/2026 9:30'",
+    ),
     "a letter among digits": Case("Job,Grade\n1,2\n2,X\n3,1\n4,X\n", {"": "Job,Grade\n1,2\n2,X\n3,1\n4,X\n"}),
     "a letter among numbers": Case("Job,Hours\n1,12\n2,X\n3,1\n4,X\n", {"": "Job,Hours\n1,12\n2,\n3,1\n4,\n"}),
     "words for a blank": Case(
@@ -625,5 +640,6 @@ def test_a_sheet_becomes_its_relations(name: str) -> None:
     relations |= {part: child for one in found for part, child in one.children}
     expected = {part: list(csv.reader(io.StringIO(text))) for part, text in case.truth.items()}
     assert {part: [list(relation.names), *shown(relation)] for part, relation in relations.items()} == expected
-    doubts = " ".join(doubt.what for one in found for doubt in one.relation.doubts)
+    said = [f"{doubt.what}: {', '.join(doubt.places)}" for one in found for doubt in one.relation.doubts]
+    doubts = "; ".join(said)
     assert case.doubt in doubts

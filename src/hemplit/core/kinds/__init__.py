@@ -20,10 +20,12 @@ if TYPE_CHECKING:
     from hemplit.core.model.relation import Column
     from hemplit.core.model.tables import TableColumn
 
-__all__ = ["BY_WORD", "PROBE", "READERS", "all_match", "parse", "recognise", "show", "shown_at"]
+__all__ = ["BY_WORD", "PROBE", "READERS", "all_match", "are_few", "parse", "recognise", "show", "shown_at"]
 
 #: The first that fits is taken, so the narrower kinds come first.
 READERS: tuple[KindReader, ...] = (YesNoReader(), WholeReader(), DecimalReader(), DATE, TIME, MOMENT, TextReader())
+#: A column is meant to be of a kind if no more than this share of its different texts is not, or so many.
+ODD_SHARE, FEW = 0.1, 2
 BY_WORD: dict[str, KindReader] = {reader.word: reader for reader in READERS}
 
 
@@ -37,6 +39,11 @@ def recognise(texts: pa.StringArray) -> Kind:
     if not len(texts):
         return TEXT
     return next(kind for reader in READERS if (kind := reader.fit(texts)) is not None)
+
+
+def are_few(odd: int, texts: int) -> bool:
+    """Whether so few of the different texts of a column do not read as the others do that they were typed wrong."""
+    return odd <= max(ODD_SHARE * texts, FEW)
 
 
 def parse(texts: pa.StringArray, kind: Kind) -> pa.Array:

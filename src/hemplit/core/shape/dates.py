@@ -32,7 +32,9 @@ if TYPE_CHECKING:
 
 ACT = Act.READ_DATES
 SETTINGS = {"column": "column", "order": "order", "years_from": "number?", "misfits": "misfits?"}
-DAY_FIRST, MONTH_FIRST = "day first", "month first"
+DAY_FIRST, MONTH_FIRST = ORDERS = "day first", "month first"
+AS_TEXT = "left as text; write them in the sheet as 2026-04-30"
+TYPOS = "correct them in the sheet if they are typos"
 TIME = r"(?:[ T]+(?P<time>\d{1,2}:\d{2}(?::\d{2})?))?"
 YEAR_FIRST = re.compile(rf"(?P<year>\d{{4}})[-/.](?P<month>\d{{1,2}})[-/.](?P<day>\d{{1,2}}){TIME}")
 NUMBERS = re.compile(rf"(?P<one>\d{{1,2}})(?P<mark>[-/.])(?P<two>\d{{1,2}})(?P=mark)(?P<year>\d{{4}}|\d{{2}}){TIME}")
@@ -119,34 +121,39 @@ def find(working: Working) -> Iterator[Step | Doubt]:
 
 
 def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
-    parsed = [parse(str(text)) for text in column.cells.texts.to_pylist()]
-    orders = [order for order in (DAY_FIRST, MONTH_FIRST) if all(one is None or written(one, order) for one in parsed)]
-    unread = [code for code, one in enumerate(parsed) if one is None]
-    open_ = [one for one in parsed if one is not None and one.open]
-    if len(orders) == 2 and any(one.day != one.month for one in open_):
-        orders = [DAY_FIRST] if all(one.dotted for one in open_) else []
-        doubt = "could be day first or month first"
-    else:
-        doubt = "are no dates, or the day comes first in some and the month in others"
-    timed = {bool(one.time) for one in parsed if one is not None}
-    if orders and not unread and len(timed) == 1:
-        example = next(
-            str(text)
-            for text, one in zip(column.cells.texts.to_pylist(), parsed, strict=True)
-            if written(one, orders[0]) != text
-        )
-        since = _since([one.year for one in parsed if one is not None])
+    texts = [str(text) for text in column.cells.texts.to_pylist()]
+    parsed = [parse(text) for text in texts]
+    told = {code: one for code, one in enumerate(parsed) if one is not None}
+    either = [code for code, one in told.items() if one.open]
+    timed = [code for code, one in told.items() if one.time]
+    misread = [[code for code, one in enumerate(parsed) if written(one, order) is None] for order in ORDERS]
+    orders = [order for order, odd in zip(ORDERS, misread, strict=True) if not odd]
+    if len(orders) == 2 and all(told[code].dotted or told[code].day == told[code].month for code in either):
+        orders = [DAY_FIRST]
+    if len(orders) == 1 and len(timed) in (0, len(texts)):
+        since = _since([one.year for one in told.values()])
+        example = next(text for text in texts if written(parse(text), orders[0]) != text)
         why = f"'{example}' is {written(parse(example), orders[0], since)}"
-        told = (("years_from", since),) if since != LATE else ()
-        yield Step(ACT, (("column", column.name), ("order", orders[0]), *told), why)
-        return
-    if not unread:
-        odd = [code for code, one in enumerate(parsed) if one and one.open]
-        rows = first_places(column)[odd]
-        what = f"'{column.name}' holds dates that {doubt}"
-        yield Doubt(
-            what, working.places(column, rows), "left as text; write them in the sheet as 2026-04-30", len(rows)
+        years = (("years_from", since),) if since != LATE else ()
+        yield Step(ACT, (("column", column.name), ("order", orders[0]), *years), why)
+    elif len(orders) == 1:
+        yield _doubt(working, column, "holds dates of which some have a time", AS_TEXT, timed)
+    elif orders:
+        yield _doubt(working, column, "holds dates that could be day first or month first", AS_TEXT, either)
+    elif misread[0] == misread[1] or len(misread[0]) != len(misread[1]):
+        odd = min(misread, key=len)
+        if kinds.are_few(len(odd), len(texts)):
+            yield _doubt(working, column, "is a date except in some cells, so it stays text", TYPOS, odd)
+    elif len(told) == len(texts):
+        yield _doubt(
+            working, column, "holds dates of which some have the day first and some the month", AS_TEXT, either
         )
+
+
+def _doubt(working: Working, column: WorkingColumn, what: str, hint: str, odd: list[int]) -> Doubt:
+    """What is said of a column, and of its texts that are ``odd``, by code."""
+    places = working.places(column, first_places(column)[odd])
+    return Doubt(f"'{column.name}' {what}", places, hint, len(odd))
 
 
 def _since(years: list[str]) -> int:

@@ -22,8 +22,6 @@ if TYPE_CHECKING:
 
 #: So many addresses are named; the count tells how many there are.
 PLACES = 4
-#: A column counts as meant to be of another kind if no more than this share of its different values is not, or so few.
-ODD_SHARE, FEW = 0.1, 2
 
 
 def trouble(relation: Relation) -> tuple[Trouble, ...]:
@@ -51,18 +49,18 @@ def _doubled_rows(relation: Relation) -> Iterator[Trouble]:
 
 
 def _odd_ones(relation: Relation, column: Column) -> Iterator[Trouble]:
-    """The few texts that keep a column from being numbers or dates."""
+    """The few texts that keep a column from being numbers; of dates the step that reads them tells."""
     first = column.values.slice(0, kinds.PROBE)
     if len(column.values) < 2 or 2 * (pc.sum(pc.match_substring_regex(first, "^-?[0-9]")).as_py() or 0) < len(first):
         return
-    for word in ("whole number", "decimal", "date"):
+    for word in ("whole number", "decimal"):
         reader = kinds.BY_WORD[word]
         for form in getattr(reader, "forms", ("",)):
             probe = reader.parse(first, form)
             if 2 * probe.null_count > len(probe):
                 continue
             odd = pc.is_null(reader.parse(column.values, form)).to_numpy(zero_copy_only=False)
-            if 0 < odd.sum() <= max(ODD_SHARE * len(odd), FEW):
+            if odd.any() and kinds.are_few(int(odd.sum()), len(odd)):
                 yield _at(relation, column, odd, f"'{column.name}' is a {word} except in some cells, so it stays text")
                 return
 
