@@ -264,6 +264,48 @@ def test_what_is_only_said_of_a_thing_names_none_though_one_row_says_another(
     ]
 
 
+def headers_of(made: World, without: str) -> set[tuple[frozenset[str], frozenset[str]]]:
+    """The headers of each table of the draft, and its key, but for one; of what refers and is made up the names."""
+    design = studying.draft(reading.shape_grids({"yard": flat(made)}))
+    found = set()
+    for table in design.tables:
+        headers = frozenset(name for column in table.columns for name in column.headers) - {without}
+        key = [name for column in table.key for name in table.by_name[column].headers or (column,)]
+        found |= {(headers, frozenset(key) - {without})} if headers else set()
+    return found
+
+
+@pytest.mark.parametrize(
+    ("seed", "rows", "header", "row", "text"),
+    [
+        (5023, 40, "Wrks Ar", 18, "321"),  # it tells no workshops apart, of which the telephone is said
+        (5043, 40, "Dock Telefon", 29, "3780 744432"),  # no second dock of that name
+        (5011, 40, "Jb Dt", 38, "2025-10-90"),  # no day, and what has no other days in it names nothing
+        (6029, 40, "delivery_date", 7, "2024-06-69"),  # nor is it a code
+        (5014, 40, "Jb N", 17, "4303"),  # the day of two jobs, one of them by a slip, is no thing
+        (5012, 60, "Shpw ID", 40, "SH071"),  # nor a name that has a code
+        (5026, 60, "Sppl ID", 16, "91"),  # nor a measure that tells the same as the name
+    ],
+)
+def test_one_cell_changes_nothing_elsewhere(seed: int, rows: int, header: str, row: int, text: str) -> None:
+    made = world(seed, rows)
+    said = dict(zip(made.headers, map(list, made.columns), strict=True))
+    said[header][row] = text
+    assert headers_of(World(made.headers, tuple(said.values()), made.tables), header) == headers_of(made, header)
+
+
+def test_a_day_that_no_calendar_has_is_still_the_day_of_its_row(tmp_path: Path) -> None:
+    docks = {"N1": "North", "S2": "South", "W3": "West"}
+    lines = [
+        [berth, dock, f"2026-05-{day:02d}", f"{(day * 7 + len(dock) * 3) % 40 / 10 + 2:.1f}"]
+        for day in range(1, 11)
+        for berth, dock in docks.items()
+    ]
+    lines[13][2] = "2026-05-45"
+    tables = drafted(tmp_path, ["Berth", "Dock", "Sounded", "Depth"], lines)["tables"]
+    assert [table["key"] for table in tables if table["each_row"]] == [["berth", "sounded"]]
+
+
 def test_two_engines_of_one_name_are_no_engine_and_a_typo() -> None:
     """All readings of the second have its number, and no slip comes twelve times."""
     design = studying.draft(reading.shape_grids({"yard": flat(world(97, 200))}))

@@ -18,6 +18,7 @@ from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.namesakes import Names, groups_of
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
+    TIMES,
     can_decide,
     is_code,
     is_measured,
@@ -157,6 +158,7 @@ class _Judge:
         """What rules a candidate out, whatever the evidence."""
         reasons = {
             f"a code tells '{one.left[0]}' apart more finely": self._is_name_of_coded(one),
+            f"'{one.left[0]}' is said of what tells it apart more finely": self._is_said_of_finer(one),
             f"'{one.right}' is its code, under which some have another name": self._is_code_of_renamed(one),
             f"a few rows of the same thing say another '{one.left[0]}'": self._is_misspelt(one),
             f"'{one.left[0]}' is blank where something that tells the same is not": self._has_fuller_twin(one),
@@ -223,6 +225,20 @@ class _Judge:
             for other in self.candidates.lefts_of[one.left[0]]
         )
 
+    def _is_said_of_finer(self, one: Dependency) -> bool:
+        """Whether the left side is said of something that it decides itself but for a slip or two: the day of an order,
+        where one number was typed wrong."""
+        facts, name = self.findings.by_name, one.left[0]
+        finer = [
+            facts[other]
+            for other in self.candidates.lefts_of[name]
+            if (name, other) in self.findings.mistyped
+            and other not in self.candidates.by_left[one.left]
+            and (can_decide(facts[other]) or (facts[name].kind.word in TIMES and facts[other].kind.word not in TIMES))
+        ]
+        coded = not is_code(facts[name]) and any(is_code(other) and _share_stem(other.name, name) for other in finer)
+        return len(one.left) == 1 and bool(finer) and (coded or not can_decide(facts[name]))
+
     def _is_code_of_renamed(self, one: Dependency) -> bool:
         """Whether the right side is the code of what the left names, and not each code has one name: a crew of two."""
         coded = len(one.left) == 1 and has_codes_of(one.right, one.left[0])
@@ -248,13 +264,13 @@ class _Judge:
         left = facts[one.left[0]]
         named = left.kind == TEXT and not is_code(left)
         said = not can_decide(left) or reaches(left.name)
-        again = self.findings.breaks_again
+        mistyped = self.findings.mistyped
         return any(
             (other, left.name) in self.findings.nearly
             and other not in self.candidates.lefts_of[left.name]
             and (
                 (named and is_code(facts[other]) and facts[other].distinct < left.distinct)
-                or (said and can_decide(facts[other]) and not reaches(other) and (other, left.name) not in again)
+                or (said and can_decide(facts[other]) and not reaches(other) and (other, left.name) in mistyped)
             )
             for other in self.candidates.by_left[one.left]
         )
@@ -370,7 +386,7 @@ class _Judge:
                 f"'{one.right}' tells when the file was made": one.right in self.of_file,
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
                 "one of them determines it but for a few rows": any(
-                    (left, one.right) in self.findings.nearly - self.findings.breaks_again for left in one.left
+                    (left, one.right) in self.findings.mistyped for left in one.left
                 ),
                 "too few rows repeat it": self._repeats(one) < (PAIR_REPEATS if several[one.left] < 2 else FEW_REPEATS),
             }
@@ -385,6 +401,12 @@ class _Judge:
             else one
             for one in found
         ]
+
+
+def _share_stem(one: str, other: str) -> bool:
+    """Whether two headers begin with the same words for a thing."""
+    pairs = ((stem_of(one), words(other)), (stem_of(other), words(one)))
+    return any(about and about == said[: len(about)] for about, said in pairs)
 
 
 def _is_place_of_postal_code(one: Dependency) -> bool:

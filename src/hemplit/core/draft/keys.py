@@ -149,7 +149,7 @@ def record_key(
     named = any(one.kind.word == "text" and can_decide(one) and not _is_where(one, findings) for one in names)
     decided = {(one.left[0], one.right) for one in findings.held if len(one.left) == 1}
     # One typo does not make the customer of an order a thing of each of its lines, nor its day.
-    decided |= findings.nearly - findings.breaks_again
+    decided |= findings.mistyped
     lines = {one.name for one in findings.columns if is_line(one) and one.lowest == 1}
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
@@ -178,7 +178,7 @@ def record_key(
 
 def is_moment(facts: ColumnFacts) -> bool:
     """Whether a column tells when: a date, a time, a year."""
-    return facts.kind.word in TIMES or is_moment_header(facts.name)
+    return facts.kind.word in TIMES or facts.dates or is_moment_header(facts.name)
 
 
 def _is_of_day(facts: ColumnFacts) -> bool:

@@ -58,7 +58,8 @@ class Names:
     def homonyms(self, coded: Collection[str]) -> dict[tuple[str, str], list[Dependency]]:
         """The names of which a few stand for several, each with what tells how to reach the one that is meant.
 
-        With each such pair comes what it decides. What is ``coded`` hangs on something else.
+        With each such pair comes what it decides. What is ``coded`` hangs on something else; a number that was typed
+        wrong is of nobody else.
         """
         able = {facts.name for facts in self.findings.columns if facts.kind.word == "text" and can_decide(facts)}
         # A list that others refer to by a name has each name once.
@@ -66,7 +67,9 @@ class Names:
         names = {name for name in names if not reaches(name) and not is_part(name)}
         alone = {(one.left[0], one.right) for one in self.findings.dependencies if len(one.left) == 1}
         found: dict[str, tuple[tuple[str, str], list[Dependency]]] = {}
-        for name, contact in sorted(self.findings.nearly | self._told_apart_by_mail(names, alone)):
+        for name, contact in sorted(
+            (self.findings.nearly - self.findings.slips) | self._told_apart_by_mail(names, alone)
+        ):
             if name not in names or not is_contact_of(contact, name) or (name, contact) in alone:
                 continue
             lefts = [{contact}] if (contact, name) in alone else [{name, contact}]

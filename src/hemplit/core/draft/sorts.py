@@ -97,6 +97,7 @@ def _why_never_by_sort(facts: ColumnFacts) -> str:
         f"'{facts.name}' holds sentences, not names": text and free,
         f"'{facts.name}' says yes or no": text and _says_yes_or_no(facts),
         f"'{facts.name}' holds amounts, which determine nothing": facts.amounts,
+        f"'{facts.name}' holds dates, which identify nothing": facts.dates,
         f"'{facts.name}' holds several values in a cell": text and facts.list_like >= LISTS,
         f"'{facts.name}' says what was set or found, and determines nothing": is_value(facts.name),
     }
@@ -119,7 +120,7 @@ def is_code(facts: ColumnFacts) -> bool:
     # The type of an ID and a key contact are no codes, unless they look like it.
     called = is_identifier(said) and (is_identifier(said[-1:]) or facts.code_like >= MOST_CODES)
     named = called and facts.longest <= LONGEST_CODE and facts.list_like == 0
-    given_out = facts.code_like >= 0.95 and facts.longest <= 20 and not facts.amounts
+    given_out = facts.code_like >= 0.95 and facts.longest <= 20 and not (facts.amounts or facts.dates)
     return facts.kind.word == "text" and (named or given_out)
 
 

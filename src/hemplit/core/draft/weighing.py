@@ -83,9 +83,13 @@ class Candidates:
 
     @cached_property
     def _finer(self) -> dict[str, tuple[int, ...]]:
-        """For each column, in how many groups others decide it that could name something."""
+        """For each column, in how many groups others decide it that could name something, and not only by a slip."""
         return {
-            right: tuple(self.groups[(left,)] for left in lefts if left in self._naming)
+            right: tuple(
+                self.groups[(left,)]
+                for left in lefts
+                if left in self._naming and (right, left) not in self.findings.mistyped
+            )
             for right, lefts in self.lefts_of.items()
         }
 

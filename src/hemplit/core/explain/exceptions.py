@@ -220,7 +220,7 @@ def _broken(group: Grouping, said: Grouping, rows: Rows, asked: int) -> tuple[Ro
         odd = np.flatnonzero(others.codes != agreed)
         if len(odd) > min(max(1, int(SHARE * len(rows))), MOST):
             return None
-    if not len(odd) or breaks_again(own, others):
+    if not len(odd) or breaks_again(own, others, odd):
         return None
     like = np.bincount(own.codes[others.codes == agreed], minlength=own.size)
     unlike = np.bincount(own.codes[odd], minlength=own.size)

@@ -45,6 +45,8 @@ class ColumnFacts:
     amounts: bool = False
     """Whether the texts are amounts that are no numbers: some with a limit only, ``<0.5``, or with more digits than a
     number may have, or hours and minutes."""
+    dates: bool = False
+    """Whether most of the texts are dates, though not all: one was typed wrong."""
     lowest: float | None = None
     """The smallest number; None for other kinds."""
     highest: float | None = None
@@ -285,6 +287,8 @@ class Findings:
     round."""
     breaks_again: frozenset[tuple[str, str]] = frozenset()
     """Those of them in which the rows that break say the same again and again, as slips do not."""
+    slips: frozenset[tuple[str, str]] = frozenset()
+    """Those in which each row that breaks says the same but for a sign."""
     where_filled: tuple[Dependency, ...] = ()
     """What hold only in the rows whose left side, of one column, is filled; it is blank in a few."""
     of: tuple[str, ...] = ()
@@ -303,6 +307,11 @@ class Findings:
     def behind(self, name: str) -> tuple[ColumnFacts, ...]:
         """The columns that stand behind one, as ``before``."""
         return self.columns[self.columns.index(self.by_name[name]) + 1 :]
+
+    @cached_property
+    def mistyped(self) -> frozenset[tuple[str, str]]:
+        """The columns that decide another but for cells that somebody may have mistyped, as they say nothing again."""
+        return self.nearly - self.breaks_again
 
     @cached_property
     def held(self) -> tuple[Dependency, ...]:

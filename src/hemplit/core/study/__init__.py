@@ -19,7 +19,7 @@ from hemplit.core.study.facts import facts
 from hemplit.core.study.filled import closed_lists, code_forms, filled_where, of_sorts, one_filled
 from hemplit.core.study.multivalued import MOST_COLUMNS as MOST_FOR_LISTS
 from hemplit.core.study.multivalued import multivalued
-from hemplit.core.study.near import breaking_share, breaks_again, near
+from hemplit.core.study.near import Breaks, holds_nearly, how_it_breaks, near
 from hemplit.core.study.shared import shared_values
 from hemplit.core.study.trouble import trouble
 from hemplit.dataclasses import replace
@@ -40,9 +40,7 @@ MOST = 100_000
 MOST_STUDIED = 2_000
 #: In a sheet with more columns than this, pairs of columns decide nothing that anybody meant.
 WIDE = 100
-#: A column nearly decides another if it breaks in so small a share of the rows that repeat it; so many rows are looked
-#: at, for so many pairs of columns.
-NEARLY = 0.1
+#: So many rows tell whether a column nearly decides another, which is asked of so many pairs of columns.
 SAMPLE = 20_000
 MOST_NEARLY = 1_000
 #: A column with a few blanks still names something in the other rows.
@@ -64,7 +62,7 @@ def study(
     exact = _pairs([(one.left, one.right) for one in decided.dependencies], decided.keys, len(names))
     formulas = (*computed(relation), *derived(relation.columns))
     made = {one.name for one in formulas}
-    near_pairs = _nearly(names, groupings, decided.dependencies)
+    near_pairs = _nearly(relation, groupings, decided.dependencies)
     beside = {column.name for column in relation.beside.values()}
     plain = [column for column in relation.columns if column.name not in beside]
     return Findings(
@@ -95,7 +93,8 @@ def study(
         multivalued=multivalued(relation.columns, groupings, exact),
         where_filled=_where_filled(relation, groupings, exact),
         nearly=frozenset(near_pairs),
-        breaks_again=frozenset(pair for pair, again in near_pairs.items() if again),
+        breaks_again=frozenset(pair for pair, breaks in near_pairs.items() if breaks is Breaks.AGAIN),
+        slips=frozenset(pair for pair, breaks in near_pairs.items() if breaks is Breaks.BY_A_SIGN),
         trouble=trouble(relation),
         depth=depth,
         unfinished=decided.unfinished,
@@ -163,16 +162,20 @@ def _where_filled(
     return tuple(made)
 
 
-def _nearly(names: Sequence[str], groupings: Sequence[Grouping], found: Iterable[Found]) -> dict[tuple[str, str], bool]:
-    """The columns that decide another but for a few rows, by a sample: those that do so exactly with a second column,
-    and those that are decided by it; each with whether it breaks by the same again and again."""
+def _nearly(relation: Relation, groupings: Sequence[Grouping], found: Iterable[Found]) -> dict[tuple[str, str], Breaks]:
+    """The columns that decide another but for a few rows, by a sample, and how: those that do so exactly with a second
+    column, and those that are decided by it."""
     found = list(found)
     pairs = {(left, one.right) for one in found if len(one.left) == 2 for left in one.left}
     pairs |= {(one.right, one.left[0]) for one in found if len(one.left) == 1}
     step = max(len(groupings[0].codes) // SAMPLE, 1) if groupings else 1
     some = [Grouping(np.ascontiguousarray(grouping.codes[::step]), grouping.size) for grouping in groupings]
-    chosen = [pair for pair in sorted(pairs)[:MOST_NEARLY] if breaking_share(*(some[one] for one in pair)) <= NEARLY]
-    return {(names[left], names[right]): breaks_again(groupings[left], groupings[right]) for left, right in chosen}
+    chosen = [pair for pair in sorted(pairs)[:MOST_NEARLY] if holds_nearly(*(some[one] for one in pair))]
+    names = relation.names
+    return {
+        (names[left], names[right]): how_it_breaks(groupings[left], groupings[right], relation.columns[right])
+        for left, right in chosen
+    }
 
 
 def study_ties(

@@ -12,6 +12,7 @@ from hemplit.core import kinds
 from hemplit.core.model.arrays import taken
 from hemplit.core.model.findings import ColumnFacts
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -34,6 +35,11 @@ LIMIT = r"^[<>≤≥~≈±]"
 LONG = r"[.,][0-9]{10,}$"
 #: Hours and minutes, which go beyond a day or do without a zero in front; also goals, and scales of a model.
 HOURS = r"^[0-9]{1,3}:[0-9]{1,3}(?::[0-9]{2})?(?:[.,][0-9]+)?$"
+#: A day of the calendar, in digits.
+MONTH, DAY = "(?:0?[1-9]|1[0-2])", "(?:0?[1-9]|[12][0-9]|3[01])"
+DATE = rf"^(?:[0-9]{{4}}[-/.]{MONTH}[-/.]{DAY}|{DAY}[-/.]{DAY}[-/.][0-9]{{4}})(?:[ T]|$)"
+#: From this share of dates on, a column of texts tells when, and some of it was typed wrong or is not known.
+DATES = 0.5
 #: A character that commonly separates the items of a list.
 LIST = r"[,;|\n]| and | / "
 #: A family name and what is before it, or a town and its state: where all cells are such, none is a list.
@@ -62,6 +68,7 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
         list_like=_share(texts, LIST) if _share(texts, TURNED) < 1 else 0.0,
         agreement=float((shares**2).sum()),
         amounts=some and _are_amounts(texts),
+        dates=column.kind == TEXT and _share(texts, DATE) > DATES,
         lowest=_extreme(column, pc.min),
         highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),

@@ -7,6 +7,7 @@ dependencies from relations" (1995). Left sides are single columns: slips show a
 
 from __future__ import annotations
 
+from enum import Enum
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,7 +17,7 @@ from hemplit.core.columns.codes import distinct, most_frequent
 from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.twins import are_twins
+from hemplit.core.texts.twins import are_twins, is_a_sign_off
 from hemplit.core.texts.words import is_identifier, words
 
 if TYPE_CHECKING:
@@ -30,11 +31,16 @@ if TYPE_CHECKING:
 
 #: Where more than this share of the rows that repeat a left side break the dependency, the left side says little.
 MOST_OF_REPEATS = 0.2
+#: A column nearly decides another if it breaks in so small a share of the rows that repeat it; of fewer, one row may be
+#: the second of two people in one town.
+NEARLY = 0.1
 #: In tall tables one in so many groups is looked at first: if they break too often alone, all do.
 FIRST_GROUPS = 8
 TALL = 50_000
 #: Slips hardly come so often in the same words beside the same left side; what differs on purpose does.
 AGAIN = 3
+#: So many slips are the most that anybody makes in one column beside one that says the same.
+MOST_SLIPS = 50
 #: So many breaking rows are named; the count tells how many there are.
 NAMED = 50
 
@@ -74,30 +80,51 @@ def near(
     return tuple(sorted(found, key=lambda one: (-one.twins / one.rows, one.rows, one.left, one.right)))
 
 
-def breaking_share(left: Grouping, right: Grouping) -> float:
-    """Of the rows that repeat a value of the left side, the share that disagrees with the most frequent right side.
+def holds_nearly(left: Grouping, right: Grouping) -> bool:
+    """Whether a value of the left side says the same on the right but for a few of the rows that repeat it.
 
     >>> from hemplit.core.columns.codes import Grouping
-    >>> breaking_share(Grouping(np.array([0, 0, 0, 1]), 2), Grouping(np.array([0, 0, 1, 1]), 2))
-    0.5
+    >>> one, two, three = (Grouping(np.repeat([0, 1], [20 - odd, odd]), 2) for odd in (1, 2, 4))
+    >>> holds_nearly(one, two), holds_nearly(one, three)
+    (True, False)
     """
-    present = int(np.count_nonzero(np.bincount(left.codes, minlength=left.size)))
-    repeats = len(left.codes) - present
-    if not repeats:
-        return 1.0
-    return float((right.codes != most_frequent(left, right)[left.codes]).sum() / repeats)
+    repeats = len(left.codes) - int(np.count_nonzero(np.bincount(left.codes, minlength=left.size)))
+    breaking = int((right.codes != most_frequent(left, right)[left.codes]).sum())
+    return repeats > 0 and breaking <= NEARLY * repeats
 
 
-def breaks_again(left: Grouping, right: Grouping) -> bool:
-    """Whether what breaks comes again: a team that plays in another league for a year does so in all of its rows.
+class Breaks(Enum):
+    """How what nearly holds breaks."""
+
+    NOW_AND_THEN = 1
+    AGAIN = 2
+    """The same comes again: a team that plays in another league for a year does so in all of its rows."""
+    BY_A_SIGN = 3
+    """Each row that breaks says what the others do but for a sign."""
+
+
+def how_it_breaks(left: Grouping, right: Grouping, column: Column) -> Breaks:
+    """How it breaks that a left side nearly decides a ``column``, which is grouped on the right."""
+    agreed = most_frequent(left, right)[left.codes]
+    odd = np.flatnonzero(right.codes != agreed)
+    if breaks_again(left, right, odd):
+        return Breaks.AGAIN
+    pairs = set(zip(right.codes[odd].tolist(), agreed[odd].tolist(), strict=True))
+    few = column.kind == TEXT and 0 < len(pairs) <= MOST_SLIPS
+    by_a_sign = few and all(is_a_sign_off(_text(column, one), _text(column, other)) for one, other in pairs)
+    return Breaks.BY_A_SIGN if by_a_sign else Breaks.NOW_AND_THEN
+
+
+def breaks_again(left: Grouping, right: Grouping, odd: npt.NDArray[np.intp]) -> bool:
+    """Whether what the ``odd`` rows say comes again, as no slip does.
 
     >>> from hemplit.core.columns.codes import Grouping
-    >>> breaks_again(Grouping(np.zeros(7, int), 1), Grouping(np.array([0, 0, 0, 0, 1, 1, 1]), 2))
+    >>> right = Grouping(np.array([0, 0, 0, 0, 1, 1, 1]), 2)
+    >>> breaks_again(Grouping(np.zeros(7, int), 1), right, np.array([4, 5, 6]))
     True
     """
-    other = right.codes != most_frequent(left, right)[left.codes]
-    different = len(distinct(left.codes[other].astype(np.int64) * right.size + right.codes[other]))
-    return bool(other.sum() >= AGAIN * different > 0)
+    different = len(distinct(left.codes[odd].astype(np.int64) * right.size + right.codes[odd]))
+    return len(odd) >= AGAIN * different > 0
 
 
 def _varies(grouping: Grouping, most: int) -> bool:

@@ -14,6 +14,8 @@ if TYPE_CHECKING:
 #: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
 #: too few, another, or two that changed places.
 SLIPS_PER_CHARACTER = 1 / 6
+#: Of so many signs all but one are hardly the same by chance.
+LONG = 6
 #: Signs between words, which people leave out or put in.
 BETWEEN = "–'’.,/&()"
 ROMAN = re.compile(r"\b(?=[ivxlc]+\b)c{0,3}(?:x[cl]|l?x{0,3})(?:i[xv]|v?i{0,3})\b", re.IGNORECASE)
@@ -34,6 +36,15 @@ def are_twins(one: str, other: str) -> bool:
     if shorter < 4 or differs_in_a_sign(one, other):
         return False
     return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
+
+
+def is_a_sign_off(one: str, other: str) -> bool:
+    """Whether two texts that are too long for it to be chance differ in one sign only, or in two that changed places.
+
+    >>> is_a_sign_off("0171 220118", "0171 220181"), is_a_sign_off("Unit 84", "Unit 89"), is_a_sign_off("0171", "0172")
+    (True, True, False)
+    """
+    return min(len(one), len(other)) >= LONG and bool(OSA.distance(one, other, score_cutoff=1) == 1)
 
 
 def differs_in_a_sign(one: str, other: str) -> bool:

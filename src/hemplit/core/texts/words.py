@@ -81,7 +81,7 @@ DOCUMENT = frozenset(
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
 #: With such a word a column numbers the lines under something.
-LINE = frozenset("line pos position item seq sequence leg step zeile ligne linea posten".split())
+LINE = frozenset("line ln pos position item seq sequence leg step zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
 NAME = frozenset("name nom nombre bezeichnung".split())
 #: Words that end like an identifier without being one.
