@@ -171,6 +171,28 @@ def test_a_second_order_of_a_customer_is_no_exception_and_a_second_name_is(tmp_p
     assert (one["left"], one["right"]) == (["Owner No"], "Owner")
 
 
+@pytest.mark.parametrize(
+    ("headers", "cells", "is_told"),
+    [
+        (("Owner No", "Owner", "Phone"), ("W5", "Falk", "102"), True),
+        (("Owner No", "Owner", "Phone"), ("W5", "Falk", "109"), False),  # two of one name
+        (("Owner No", "Owner"), ("W5", "Falk"), False),  # nor do we know here that it is one
+        (("Owner No", "Owner", "Phone"), ("W5", "Falk", ""), False),
+        (("Part", "Price", "Weight"), ("oar", "8.9", "3"), False),  # what is no code may be another of the sort
+    ],
+)
+def test_a_code_typed_otherwise_is_told_where_all_else_is_said_of_another(
+    tmp_path: Path, headers: tuple[str, ...], cells: tuple[str, ...], is_told: bool
+) -> None:
+    things = [("W1", "Berg", "101"), ("W2", "Falk", "" if cells[-1] == "" else "102"), ("W3", "Aas", "103")]
+    things = [("rope", "2.4", "7"), ("cleat", "8.9", "3"), ("buoy", "31", "9")] if cells[0] == "oar" else things
+    lines = [[f"J{100 + at}", *things[at % 3][: len(cells)], WORKS[at * at % 7 % 3]] for at in range(24)]
+    lines[10][1 : 1 + len(cells)] = cells
+    found = drafted(tmp_path, ["Job", *headers, "Work"], lines)["exceptions"]
+    told = [(one["left"], one["right"], one["breaches"][0]["place"], one["would_go_to"]) for one in found]
+    assert told == ([([*headers[1:]], headers[0], "B12", None)] if is_told else [])
+
+
 LINES = ["Order No", "Order Date", "Customer No", "Customer", "Town", "Part No", "Part", "Price", "Qty"]
 
 

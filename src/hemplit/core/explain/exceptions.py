@@ -6,7 +6,8 @@
     19    Ann Marsh   0171 220811
     20    Ann Marsh   0171 220118
 
-The same goes for a list that each thing would have once.
+The same goes for a list that each thing would have once, and for a code that stands in one row for another: it makes a
+second thing of which all is said that is said of the first.
 """
 
 from __future__ import annotations
@@ -43,6 +44,8 @@ SHARE, MOST = 0.02, 20
 #: Chance alone would bear the rest out in less than one of 10^LEAST tables. So none is told of 600 sheets of 8 to 40
 #: rows without a typo, and the one that was made in half of those of 12 rows, and in five of six of 20 or more.
 LEAST = 0.5
+#: Of a thing so many columns say that it is the same, whatever it is called.
+FEWEST_SAID = 2
 #: So many rows tell most of the pairs that break often.
 FIRST_ROWS = 5_000
 
@@ -51,7 +54,7 @@ FIRST_ROWS = 5_000
 class Exceptional:
     """A column of a table, or a table of entries if ``column`` is blank, which would go to ``thing`` but for some rows.
 
-    ``thing`` is the table of what determines it, or blank if nothing else is said of that.
+    ``thing`` is the table of what determines it, or blank if nothing else is said of that, or if it would stay a code.
     """
 
     sheet: str
@@ -68,7 +71,9 @@ def exceptions(design: Design, relations: Mapping[str, Relation]) -> tuple[Excep
         if plan.grain is Grain.SUBSET or plan.sheet not in relations:
             continue
         found += _of_columns(design, plan, relations[plan.sheet])
-        if plan.grain is Grain.ROW and relations[plan.sheet].again is None:
+        if plan.grain is not Grain.ROW:
+            found += _of_code(design, plan, relations[plan.sheet])
+        elif relations[plan.sheet].again is None:
             found += _of_list(design, plan, relations)
     return tuple(found)
 
@@ -93,12 +98,16 @@ def _lefts(design: Design, plan: TablePlan, relation: Relation) -> list[_Left]:
     found: dict[tuple[str, ...], _Left] = {}
     for headers, thing, along in _named(design, plan):
         if headers not in found and relation.by_name.keys() >= {*headers}:
-            columns = [relation.by_name[name] for name in headers]
-            whole = reduce(combine, (with_blank(one.codes, len(one.values)) for one in columns))
-            filled = np.logical_and.reduce([one.codes != EMPTY for one in columns])
-            group = Grouping(np.where(filled, whole.codes, np.int32(EMPTY)), whole.size)
-            found[headers] = _Left(headers, thing, along, group)
+            found[headers] = _Left(headers, thing, along, _grouped(relation, headers))
     return sorted(found.values(), key=lambda one: one.group.size)
+
+
+def _grouped(relation: Relation, headers: Sequence[str]) -> Grouping:
+    """Which rows say the same under some headers, ``EMPTY`` where one of them is blank."""
+    columns = [relation.by_name[name] for name in headers]
+    whole = reduce(combine, (with_blank(one.codes, len(one.values)) for one in columns))
+    filled = np.logical_and.reduce([one.codes != EMPTY for one in columns])
+    return Grouping(np.where(filled, whole.codes, np.int32(EMPTY)), whole.size)
 
 
 def _named(design: Design, plan: TablePlan) -> Iterator[tuple[tuple[str, ...], str, str]]:
@@ -143,6 +152,24 @@ def _of_columns(design: Design, plan: TablePlan, relation: Relation) -> Iterator
             left, at, agreed = first
             near = described(relation, left.headers, right, at, agreed, len(rows))
             yield Exceptional(relation.source.title, plan.name, headers[right.name], left.thing, near)
+
+
+def _of_code(design: Design, plan: TablePlan, relation: Relation) -> Iterator[Exceptional]:
+    """A code of a thing that stands in a row beside all that others say with another one."""
+    code, *others = resolve.identity(plan)
+    named = resolve.header(design, plan, plan.by_name[code])
+    headers = [
+        resolve.header(design, plan, column) for column in plan.stored if column.name != code and _is_said(column)
+    ]
+    said = tuple(header for header in headers if header in relation.by_name)
+    if others or not is_identifier(words(named)) or named not in relation.by_name or len(said) < FEWEST_SAID:
+        return
+    right, group = relation.by_name[named], _grouped(relation, said)
+    rows = np.flatnonzero(right.codes != EMPTY)
+    broken = _broken(group, with_blank(right.codes, len(right.values)), rows, len(relation.columns))
+    if broken is not None:
+        near = described(relation, said, right, *broken, relation.row_count)
+        yield Exceptional(relation.source.title, plan.name, code, "", near)
 
 
 def _is_said(column: ColumnPlan) -> bool:
