@@ -307,6 +307,8 @@ def headers_of(made: World, without: str) -> set[tuple[frozenset[str], frozenset
         (5014, 40, "Jb N", 17, "4303"),  # the day of two jobs, one of them by a slip, is no thing
         (5012, 60, "Shpw ID", 40, "SH071"),  # nor a name that has a code
         (5026, 60, "Sppl ID", 16, "91"),  # nor a measure that tells the same as the name
+        (5079, 60, "boat", 25, "BO019"),  # nor a colour
+        (5082, 40, "Surveyor Rate", 23, "248.09"),  # one surveyor is one, though a rate of his is odd
     ],
 )
 def test_one_cell_changes_nothing_elsewhere(seed: int, rows: int, header: str, row: int, text: str) -> None:
@@ -314,6 +316,16 @@ def test_one_cell_changes_nothing_elsewhere(seed: int, rows: int, header: str, r
     said = dict(zip(made.headers, map(list, made.columns), strict=True))
     said[header][row] = text
     assert headers_of(World(made.headers, tuple(said.values()), made.tables), header) == headers_of(made, header)
+
+
+@pytest.mark.parametrize(("rows", "odd", "is_one"), [(12, 1, True), (12, 3, False), (8, 1, False)])
+def test_one_insurer_is_one_though_a_cell_of_many_is_odd(tmp_path: Path, rows: int, odd: int, is_one: bool) -> None:
+    lines = [
+        [f"J{100 + at}", "Tarn", "0171 22", "B" if at < odd else "A", str(at * at % 7), WORKS[at % 3]]
+        for at in range(rows)
+    ]
+    tables = drafted(tmp_path, ["Job", "Insurer", "Insurer Phone", "Insurer Class", "Hours", "Work"], lines)["tables"]
+    assert ("insurers" in [table["name"] for table in tables]) is is_one
 
 
 def test_a_day_that_no_calendar_has_is_still_the_day_of_its_row(tmp_path: Path) -> None:

@@ -16,6 +16,10 @@ if TYPE_CHECKING:
     from collections.abc import Collection, Iterator, Sequence
 
     from hemplit.core.draft.weighing import Candidates, Left
+    from hemplit.core.model.findings import ColumnFacts
+
+#: So many rows show that one of them is odd.
+FEWEST_ALIKE = 10
 
 
 def constants(candidates: Candidates, key: Collection[str], believed: Sequence[Verdict]) -> list[Verdict]:
@@ -51,7 +55,8 @@ def _named(candidates: Candidates, key: Collection[str], believed: dict[Left, in
 
 
 def _said_of_by_constants(candidates: Candidates, key: Collection[str], believed: Collection[Left]) -> Iterator[str]:
-    """The columns that are things only by what headers say: all else that has their name is the same in all rows.
+    """The columns that are things only by what headers say: all else that has their name is the same in all rows, or in
+    all but one, in which it may be mistyped.
 
     Where a month's jobs had one insurer only, there is still an insurer with a name and a phone.
     """
@@ -62,10 +67,17 @@ def _said_of_by_constants(candidates: Candidates, key: Collection[str], believed
     for name in sorted(able, key=lambda name: (not is_identifier(words(name)), findings.by_name[name].position)):
         about = stem_of(name)
         others = [facts.name for facts in findings.columns if facts.name != name]
-        named = [other for other in others if candidates.is_named((name,), other)]
-        if about not in taken and name not in key and named and candidates.constant.issuperset(named):
+        named = {other for other in others if candidates.is_named((name,), other)}
+        same, varied = named & candidates.constant, named - candidates.constant
+        odd = all(_has_one_odd(findings.by_name[other]) for other in varied)
+        if about not in taken and name not in key and same and odd:
             taken.add(about)
             yield name
+
+
+def _has_one_odd(facts: ColumnFacts) -> bool:
+    """Whether all rows say the same but for one, of many."""
+    return facts.rows >= FEWEST_ALIKE and facts.agreement > 1 - 2 / facts.rows
 
 
 def _between(candidates: Candidates, rest: Collection[str], believed: Sequence[Verdict]) -> Iterator[Verdict]:

@@ -217,9 +217,17 @@ def _homes(
     reach: dict[tuple[str, ...], frozenset[str]],
     key: Sequence[str],
 ) -> dict[str, tuple[str, ...]]:
-    """For each column the thing to which it belongs; columns of the sheet's own rows are not listed."""
+    """For each column the thing to which it belongs; columns of the sheet's own rows are not listed.
+
+    Of an order and its customer, who stands in one row for another, the town is still the customer's.
+    """
     position = {facts.name: facts.position for facts in findings.columns}
     homes = {}
+
+    def refers(lead: tuple[str, ...], other: tuple[str, ...]) -> bool:
+        slipped = (*lead, *other) in findings.mistyped and can_decide(findings.by_name[other[0]])
+        return (slipped or reach[lead].issuperset(other)) and not reach[other].issuperset(lead)
+
     for facts in findings.columns:
         name = facts.name
         if name in key or any(name in alike for alike in leads.values()):
@@ -229,14 +237,7 @@ def _homes(
             for lead in leads
             if name in reach[lead] and name not in lead and not _stands_before((name,), lead, leads, reach)
         ]
-        nearest = [
-            lead
-            for lead in candidates
-            if not any(
-                other != lead and reach[lead].issuperset(other) and not reach[other].issuperset(lead)
-                for other in candidates
-            )
-        ]
+        nearest = [lead for lead in candidates if not any(refers(lead, other) for other in candidates if other != lead)]
         if nearest:
             homes[name] = min(nearest, key=lambda lead: _distance(lead, leads[lead], name, position))
     return homes

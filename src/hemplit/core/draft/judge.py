@@ -227,16 +227,17 @@ class _Judge:
 
     def _is_said_of_finer(self, one: Dependency) -> bool:
         """Whether the left side is said of something that it decides itself but for a slip or two: the day of an order,
-        where one number was typed wrong."""
+        or the name of an owner and what tells the same, where one number or code was typed wrong."""
         facts, name = self.findings.by_name, one.left[0]
         finer = [
             facts[other]
             for other in self.candidates.lefts_of[name]
             if (name, other) in self.findings.mistyped
-            and other not in self.candidates.by_left[one.left]
             and (can_decide(facts[other]) or (facts[name].kind.word in TIMES and facts[other].kind.word not in TIMES))
         ]
-        coded = not is_code(facts[name]) and any(is_code(other) and _share_stem(other.name, name) for other in finer)
+        same = self.candidates.by_left[one.left].keys() & self.candidates.lefts_of[name]
+        named = {words(each)[:1] for each in (name, *same) if not is_code(facts[each])}
+        coded = any(is_code(other) and words(other.name)[:1] in named for other in finer)
         return len(one.left) == 1 and bool(finer) and (coded or not can_decide(facts[name]))
 
     def _is_code_of_renamed(self, one: Dependency) -> bool:
@@ -401,12 +402,6 @@ class _Judge:
             else one
             for one in found
         ]
-
-
-def _share_stem(one: str, other: str) -> bool:
-    """Whether two headers begin with the same words for a thing."""
-    pairs = ((stem_of(one), words(other)), (stem_of(other), words(one)))
-    return any(about and about == said[: len(about)] for about, said in pairs)
 
 
 def _is_place_of_postal_code(one: Dependency) -> bool:

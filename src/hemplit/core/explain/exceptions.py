@@ -65,17 +65,19 @@ class Exceptional:
 
 
 def exceptions(design: Design, relations: Mapping[str, Relation]) -> tuple[Exceptional, ...]:
-    """Of each column, and of each list, the first that determines it but for a few rows."""
+    """Of each column, and of each list, the first that determines it but for a few rows; then the codes of which that
+    is not told."""
     found: list[Exceptional] = []
     for plan in design.tables:
         if plan.grain is Grain.SUBSET or plan.sheet not in relations:
             continue
         found += _of_columns(design, plan, relations[plan.sheet])
-        if plan.grain is not Grain.ROW:
-            found += _of_code(design, plan, relations[plan.sheet])
-        elif relations[plan.sheet].again is None:
+        if plan.grain is Grain.ROW and relations[plan.sheet].again is None:
             found += _of_list(design, plan, relations)
-    return tuple(found)
+    told = {breach.place for one in found for breach in one.near.breaches}
+    things = (plan for plan in design.tables if plan.grain is Grain.VALUE and plan.sheet in relations)
+    codes = [one for plan in things for one in _of_code(design, plan, relations[plan.sheet])]
+    return (*found, *(one for one in codes if told.isdisjoint(breach.place for breach in one.near.breaches)))
 
 
 @dataclass(frozen=True)

@@ -173,8 +173,9 @@ def _nearly(relation: Relation, groupings: Sequence[Grouping], found: Iterable[F
     chosen = [pair for pair in sorted(pairs)[:MOST_NEARLY] if holds_nearly(*(some[one] for one in pair))]
     names = relation.names
     return {
-        (names[left], names[right]): how_it_breaks(groupings[left], groupings[right], relation.columns[right])
+        (names[left], names[right]): breaks
         for left, right in chosen
+        if (breaks := how_it_breaks(groupings[left], groupings[right], relation.columns[right])) is not None
     }
 
 

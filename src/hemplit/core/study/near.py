@@ -103,14 +103,16 @@ class Breaks(Enum):
     """Each row that breaks says what the others do but for a sign."""
 
 
-def how_it_breaks(left: Grouping, right: Grouping, column: Column) -> Breaks:
-    """How it breaks that a left side nearly decides a ``column``, which is grouped on the right."""
+def how_it_breaks(left: Grouping, right: Grouping, column: Column) -> Breaks | None:
+    """How it breaks that a left side nearly decides a ``column``, which is grouped on the right; None if not."""
     agreed = most_frequent(left, right)[left.codes]
     odd = np.flatnonzero(right.codes != agreed)
+    if not len(odd):
+        return None
     if breaks_again(left, right, odd):
         return Breaks.AGAIN
     pairs = set(zip(right.codes[odd].tolist(), agreed[odd].tolist(), strict=True))
-    few = column.kind == TEXT and 0 < len(pairs) <= MOST_SLIPS
+    few = column.kind == TEXT and len(pairs) <= MOST_SLIPS
     by_a_sign = few and all(is_a_sign_off(_text(column, one), _text(column, other)) for one, other in pairs)
     return Breaks.BY_A_SIGN if by_a_sign else Breaks.NOW_AND_THEN
 
