@@ -686,6 +686,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/sorts.py", "not (facts.amounts or facts.dates)", "not facts.amounts"),
     ("core/draft/keys.py", "facts.kind.word in TIMES or facts.dates or", "facts.kind.word in TIMES or"),
     ("core/study/near.py", "    if breaks_again(left, right, odd):\n        return Breaks.AGAIN\n", ""),
+    ("core/shape/atoms.py", "(of_persons and _names_firms(texts))", "False"),
     ("core/shape/dates.py", "if kinds.are_few(len(odd), len(texts)):", "if False:"),
     ("core/shape/dates.py", "elif misread[0] == misread[1] or len(misread[0]) != len(misread[1]):", "elif misread[0] == misread[1]:"),
     ("core/shape/dates.py", "len(timed) in (0, len(texts))", "timed is not None"),

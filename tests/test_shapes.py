@@ -479,6 +479,13 @@ CASES = {
         "Boat,Length\nTeal,7.5 m\nSmew,9 m\nKnot,12 m\n",
         {"": "Boat,Length,Length Unit\nTeal,7.5,m\nSmew,9,m\nKnot,12,m\n"},
     ),
+    "firms are no persons": Case(
+        "Job,Full Customer Name,Full Name\n1,Saltby Marine,Ann Marsh\n2,Wick Chandlers,Ben Falk\n3,Cas Holm,.\n4,Tarn Yachts,Di Bank\n",
+        {
+            "": "Job,Full Customer Name,First Name,Last Name\n1,Saltby Marine,Ann,Marsh\n2,Wick Chandlers,Ben,Falk\n"
+            "3,Cas Holm,,\n4,Tarn Yachts,Di,Bank\n"
+        },
+    ),
     "last name first": Case(
         'Job,Owner\n1,"Keel, Oskar"\n2,"van Lund, Pia"\n3,"Holm, Tilde"\n',
         {"": "Job,Owner Last Name,Owner First Name\n1,Keel,Oskar\n2,van Lund,Pia\n3,Holm,Tilde\n"},

@@ -55,6 +55,14 @@ PERSON = frozenset(
     "name names owner skipper contact crew person worker employee supervisor customer client member author inspector"
     " captain surveyor agent buyer seller signed kunde eigner besitzer mitarbeiter proprietaire dueno".split()
 )
+#: What names of firms end in; where such a share of a column's names do, they are no names of persons.
+FIRM = frozenset(
+    "ltd limited llc llp plc inc corp corporation company gmbh ohg sarl srl group holding holdings partners associates"
+    " brothers bros sons services systems solutions supply supplies industries trading traders works engineering"
+    " construction builders marine marina boats yachts yard boatyard boatworks chandlers chandlery motors garage bakery"
+    " foods farm farms stores shop crafts school college council club society trust press insurance".split()
+)
+FIRMS = 0.1
 ADDRESS = frozenset("address addr adresse anschrift direccion location".split())
 #: Who writes this over a column means names of several parts.
 FULL = frozenset("full complete voller vollstaendiger vollstandiger complet completo".split())
@@ -194,12 +202,13 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         counts = column.cells.counts
         if not has_parts or counts[unfit].sum() > (1 - NEARLY_ALL) * counts.sum():
             continue
-        if _stands_elsewhere(working, column, pattern):
+        of_persons = {*NAMES} <= {*shape.parts}
+        if _stands_elsewhere(working, column, pattern) or (of_persons and _names_firms(texts)):
             return
         names = _names(working, column.name, shape.parts)
         example = max(texts, key=lambda text: len([*filter(None, _parts(pattern, text))]))
         sure = (shape.sure or bool(shape.sure_with.intersection(words(column.name)))) and not unfit
-        sure = sure and not ({*NAMES} <= {*shape.parts} and _is_named_whole(working, column))
+        sure = sure and not (of_persons and _is_named_whole(working, column))
         why = f"'{example}' is {' | '.join(filter(None, _parts(pattern, example)))}"
         why += f"; {len(unfit)} do not fit" if unfit else ""
         yield Step(ACT, (("column", column.name), ("as", name), ("names", names)), why, proposed=not sure)
@@ -209,6 +218,16 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
                 f"'{column.name}' is {name}, but for some cells", places, "left whole", int(counts[unfit].sum())
             )
         return
+
+
+def _names_firms(texts: Sequence[str]) -> bool:
+    """Whether some of the texts end as the names of firms do.
+
+    >>> _names_firms(["Saltby Marine", "Ann Marsh"]), _names_firms(["Di Press", *11 * ["Ann Marsh"]])
+    (True, False)
+    """
+    last = (text.casefold().rstrip(".").split()[-1:] for text in texts)
+    return sum(not FIRM.isdisjoint(word) for word in last) >= max(FIRMS * len(texts), 1)
 
 
 def _is_named_whole(working: Working, column: WorkingColumn) -> bool:
