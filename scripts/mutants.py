@@ -680,7 +680,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/constants.py", "odd = all(_has_one_odd(findings.by_name[other]) for other in varied)", "odd = not varied"),
     ("core/draft/constants.py", "facts.agreement > 1 - 2 / facts.rows", "facts.agreement > 0"),
     ("core/draft/judge.py", "(facts[name].kind.word in TIMES and facts[other].kind.word not in TIMES)", "False"),
-    ("core/draft/weighing.py", "if left in self._naming and (right, left) not in self.findings.mistyped", "if left in self._naming"),
+    ("core/draft/weighing.py", "if left in self._naming and (right, left) not in slipped", "if left in self._naming"),
     ("core/draft/namesakes.py", "(self.findings.nearly - self.findings.slips)", "self.findings.nearly"),
     ("core/draft/sorts.py", "holds dates, which identify nothing\": facts.dates", "holds dates, which identify nothing\": False"),
     ("core/draft/sorts.py", "not (facts.amounts or facts.dates)", "not facts.amounts"),

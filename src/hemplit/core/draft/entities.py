@@ -225,7 +225,8 @@ def _homes(
     homes = {}
 
     def refers(lead: tuple[str, ...], other: tuple[str, ...]) -> bool:
-        slipped = (*lead, *other) in findings.mistyped and can_decide(findings.by_name[other[0]])
+        ways = [both in findings.mistyped for both in ((*lead, *other), (*other, *lead))]
+        slipped = ways == [True, False] and can_decide(findings.by_name[other[0]])
         return (slipped or reach[lead].issuperset(other)) and not reach[other].issuperset(lead)
 
     for facts in findings.columns:
