@@ -7,6 +7,7 @@ import json
 import re
 import sqlite3
 from dataclasses import replace
+from random import Random
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -111,6 +112,24 @@ THINGS = {
         ["Regatta,2026-06-01", "Picnic,2026-07-04", "Night sail,2026-08-12"],
         ("member_children", 6, ["member_id", "position"]),
     ),
+    # Nobody is known by the first name and the town, though no two of one first name live in one.
+    "Town,First Name,Last Name,Skills,Event,Date": (
+        [
+            "Saltby,Ann,Berg,keel; mast",
+            "Marlow,Ben,Holm,rig",
+            "Wick,Ben,Berg,hull; rig; mast",
+            "Saltby,Di,Dahl,sail; keel",
+            "Wick,Ann,Holm,hull; sail",
+        ],
+        ["Regatta,2026-06-01", "Picnic,2026-07-04", "Night sail,2026-08-12"],
+        ("person_skills", 10, ["person_id", "position"]),
+    ),
+    # Of these nothing else is said, so that they have no table.
+    "First Name,Last Name,Skills,Event,Date": (
+        ["Ann,Berg,keel; mast", "Ben,Falk,rig", "Cas,Aas,hull; rig; mast", "Di,Dahl,sail; keel", "Ann,Holm,hull; sail"],
+        ["Regatta,2026-06-01", "Picnic,2026-07-04", "Night sail,2026-08-12"],
+        ("yard_skills", 28, ["row_no", "skill_id"]),
+    ),
     "Trip,Skipper,Stops,Passenger,Fare": (
         ["North Loop,Aas,Skerry; Light; Cove", "Bay Run,Berg,Cove; Pier", "Outer Isles,Aas,Light; Outer; Skerry"],
         ["Mia,12", "Tom,12", "Ida,8"],
@@ -127,6 +146,55 @@ def test_what_belongs_to_a_thing_of_few_rows_is_told_once(header: str, tmp_path:
     ran = hemplit("load", "yard.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
     made = {table["name"]: table for table in json.loads(ran.out)["tables"]}
     assert ran.code == 0 and (made[name]["rows"], made[name]["key"]) == (count, key), ran.err or made
+
+
+def test_the_skills_of_people_whom_another_sheet_lists_by_first_and_last_name_are_told_once(tmp_path: Path) -> None:
+    (tmp_path / "people.csv").write_text(
+        "First Name,Last Name,Born\nAnn,Berg,1971\nBen,Falk,1980\nCas,Aas,1975\nAnn,Holm,1990\nEve,Lund,1999\n", "utf-8"
+    )
+    skills = {
+        "Ann,Berg": "Saltby,keel; mast",
+        "Ben,Falk": "Marlow,rig",
+        "Cas,Aas": "Wick,rig; mast",
+        "Ann,Holm": "Wick,hull",
+    }
+    lines = [f"J{at},{[*skills][at % 4]},{[*skills.values()][at % 4]},{at * at % 7}" for at in range(100, 108)]
+    header = "Job,First Name,Last Name,Town,Skills,Hours"
+    (tmp_path / "jobs.csv").write_text("\n".join([header, *lines]) + "\n", "utf-8")
+    ran = hemplit("load", "people.csv", "jobs.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
+    made = {table["name"]: (table["rows"], table["key"]) for table in json.loads(ran.out)["tables"]}
+    assert (ran.code, made["person_skills"]) == (0, (6, ["person_id", "position"])), ran.err or made
+    (tmp_path / "more.csv").write_text(
+        f"{header}\nJ200,Eve,Lund,Tarnby,oar; sail,2\nJ201,Ben,Falk,Marlow,rig,3\n", "utf-8"
+    )
+    added = hemplit("topup", "yard.design.toml", "more.csv", "--into", "yard.sqlite", folder=tmp_path)
+    with sqlite3.connect(tmp_path / "yard.sqlite") as held:
+        skilled = held.execute("SELECT last_name FROM person_skills JOIN people USING (person_id) WHERE born = 1999")
+        assert (added.code, skilled.fetchall()) == (0, [("Lund",), ("Lund",)]), added.out + added.err
+
+
+def test_a_first_name_and_a_town_name_nobody(tmp_path: Path) -> None:
+    towns = {"Ann,Berg": "Saltby", "Ben,Falk": "Marlow", "Cas,Aas": "Wick", "Di,Dahl": "Tarnby", "Ann,Holm": "Wick"}
+    random = Random(6)
+    said = [(random.choice([*towns]), random.randint(2, 9)) for _ in range(24)]
+    lines = [f"J{100 + at},{name},{hours},{towns[name]}" for at, (name, hours) in enumerate(said)]
+    (tmp_path / "jobs.csv").write_text("\n".join(["Job,First Name,Last Name,Hours,Town", *lines]) + "\n", "utf-8")
+    ran = hemplit("draft", "jobs.csv", "--json", folder=tmp_path)
+    assert not any("first_name" in table["key"] for table in json.loads(ran.out)["tables"])
+
+
+def test_of_two_people_of_one_first_name_only_the_one_whom_nobody_lists_is_told(tmp_path: Path) -> None:
+    people = "First Name,Last Name,Born\nAnn,Berg,1971\nBen,Falk,1980\nCas,Aas,1975\nEve,Lund,1999\n"
+    (tmp_path / "people.csv").write_text(people, "utf-8")
+    said = ["Ann,Berg,Saltby,keel; mast", "Ben,Falk,Marlow,rig", "Cas,Aas,Wick,rig; mast", "Ann,Holm,Wick,hull"]
+    lines = [f"J{at},{said[at % 4]},{at * at % 7}" for at in range(100, 120)]
+    (tmp_path / "jobs.csv").write_text(
+        "\n".join(["Job,First Name,Last Name,Town,Skills,Hours", *lines]) + "\n", "utf-8"
+    )
+    ran = hemplit("load", "people.csv", "jobs.csv", "--into", "yard.sqlite", "--width", "200", folder=tmp_path)
+    told = [line.strip() for line in ran.out.splitlines() if "does not list" in line]
+    where = "B5, B9, B13, B17, B21"
+    assert told == [f"! jobs.csv: 'First Name' + 'Last Name' says 'Ann, Holm', which people does not list: {where}"]
 
 
 def test_a_list_that_differs_between_the_rows_of_a_thing_stays_with_the_rows(tmp_path: Path) -> None:

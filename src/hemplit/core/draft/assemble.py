@@ -422,8 +422,10 @@ class Drafting:
     def _add_key_column(self, base: Named, facts: ColumnFacts) -> None:
         name = unused(snake(words(facts.name)), base.taken, self.decided.letters(facts.name))
         if facts.name in self.decided.upward:
-            base.columns.append(self.decided.upward[facts.name])
-            base.key = (*base.key, base.columns[-1].name)
+            made = self.decided.upward[facts.name]
+            if made not in base.columns:  # two parts of a name refer to one person
+                base.columns.append(made)
+                base.key = (*base.key, made.name)
             return
         pointed = self._referred(facts.name, None)
         made_up = pointed is not None and any(column.ids for column in pointed.columns)

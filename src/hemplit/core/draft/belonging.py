@@ -17,6 +17,7 @@ from hemplit.core.draft.sheets import draft
 from hemplit.core.model.acts import Act
 from hemplit.core.model.design import Purpose
 from hemplit.core.study import WIDE, study
+from hemplit.core.texts.words import is_person
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ def with_owners(steps: Sequence[Step], relation: Relation) -> tuple[Step, ...]:
     taken = frozenset(header for step in apart for header in step.takes)
     found = _deciding_nothing(taken, study(relation, 2 if len(relation.columns) <= WIDE else 1))
     design = draft({"sheet": found})
-    return tuple(_owned(step, design, relation) if step in apart else step for step in steps)
+    return tuple(_owned(step, design, relation, taken) if step in apart else step for step in steps)
 
 
 def _deciding_nothing(headers: frozenset[str], found: Findings) -> Findings:
@@ -57,18 +58,19 @@ def _deciding_nothing(headers: frozenset[str], found: Findings) -> Findings:
     )
 
 
-def _owned(step: Step, design: Design, relation: Relation) -> Step:
-    owner = next((header for table in design.tables for header in _owner(design, table, step)), "")
-    if not owner or relation.by_name[owner].blanks:
+def _owned(step: Step, design: Design, relation: Relation, taken: frozenset[str]) -> Step:
+    owner = next(filter(None, (_owner(design, table, step, taken) for table in design.tables)), ())
+    if not owner or any(relation.by_name[name].blanks for name in owner):
         return step
-    settings = tuple((name, (owner,) if name == "key" else value) for name, value in (*step.settings, ("once", True)))
-    return replace(step, settings=settings, why=f"{step.why}, the same for each '{owner}'")
+    settings = tuple((name, owner if name == "key" else value) for name, value in (*step.settings, ("once", True)))
+    return replace(step, settings=settings, why=f"{step.why}, the same for each '{' '.join(owner)}'")
 
 
-def _owner(design: Design, table: TablePlan, step: Step) -> list[str]:
-    """The one header by which the things of a table are known, if all that the step takes is said of them."""
-    names = resolve.identity(table)
-    if table.purpose is not Purpose.ENTITY or len(names) > 1:
-        return []
+def _owner(design: Design, table: TablePlan, step: Step, taken: frozenset[str]) -> tuple[str, ...]:
+    """The header, or the two of a name, by which the things of a table are known, if all that the step takes is said of
+    them; of people there must be more to say, without which they have no table."""
     headers = {column.name: resolve.header(design, table, column) for column in table.columns}
-    return [headers[names[0]]] if step.takes <= {*headers.values()} else []
+    known_by = tuple(headers[name] for name in resolve.identity(table))
+    more = {headers[column.name] for column in table.stored if column.ids is None} - taken - {*known_by}
+    named = len(known_by) == 1 or (is_person(known_by) and bool(more))
+    return known_by if table.purpose is Purpose.ENTITY and named and step.takes <= {*headers.values()} else ()

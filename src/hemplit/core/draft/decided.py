@@ -78,7 +78,7 @@ class Decided:
         for name in self._parts_of_keys():
             del self.computed[name]
         # What hangs on the row that this relation was taken out of stands with that row.
-        judged = judge(findings, self.key, self.computed, around.listed)
+        judged = judge(findings, self.key, self.computed, around.listed, self.owners)
         # So does what names another row of the sheet.
         apart = upward.keys() | around.inward
         own = [one for one in judged if one.believed and not apart & {*one.left} and one.right not in around.inward]

@@ -76,10 +76,11 @@ def judge(
     key: Sequence[str],
     aside: Iterable[str],
     listed: Mapping[frozenset[str], Collection[str]] = NOTHING_LISTED,
+    owners: Collection[str] = (),
 ) -> tuple[Verdict, ...]:
-    """A verdict for every candidate; ``key`` decides everything anyhow, columns ``aside`` are computed, and what some
-    name together is ``listed`` by another sheet under those headers."""
-    return _Judge(findings, key, aside, listed).verdicts()
+    """A verdict for every candidate; ``key`` decides everything anyhow, columns ``aside`` are computed, what some name
+    together is ``listed`` by another sheet under those headers, and ``owners`` name things that have something else."""
+    return _Judge(findings, key, aside, listed, owners).verdicts()
 
 
 def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -> list[Dependency]:
@@ -111,8 +112,9 @@ class _Judge:
         key: Sequence[str],
         aside: Iterable[str],
         listed: Mapping[frozenset[str], Collection[str]],
+        owners: Collection[str],
     ) -> None:
-        self.findings, self.listed = findings, listed
+        self.findings, self.listed, self.owners = findings, listed, owners
         self.key = {*key}
         self.usable = candidates(findings, key, {*aside})
         self.of_file = moments_of_files(findings)
@@ -144,7 +146,8 @@ class _Judge:
         against = self._why_not(one)
         thing = weigh(self.candidates.of_thing(one.left), OF_THING)
         pair = weigh(self.candidates.of_pair(one.left, one.right), OF_PAIR)
-        believed = not against and weight(pair) > 0 and (weight(thing) > 0 or self._is_of_kind(one))
+        is_thing = weight(thing) > 0 or self._is_of_kind(one) or {*one.left} <= {*self.owners}
+        believed = not against and weight(pair) > 0 and is_thing
         return Verdict(one.left, one.right, groups, thing, pair, believed, against)
 
     def _is_of_kind(self, one: Dependency) -> bool:
@@ -259,8 +262,8 @@ class _Judge:
         return len(one.left) == 1 and any(other and other == about[: len(other)] != about for other in stems)
 
     def _is_misspelt(self, one: Dependency) -> bool:
-        """Whether the left side names something that has a code, or is only said of something, with a slip or two, so
-        that it seems finer."""
+        """Whether the left side names something that has a code, or is only said of something, with a slip or two or
+        blank somewhere, so that it seems finer."""
         facts = self.findings.by_name
         left = facts[one.left[0]]
         named = left.kind == TEXT and not is_code(left)
@@ -270,7 +273,7 @@ class _Judge:
             (other, left.name) in self.findings.nearly
             and other not in self.candidates.lefts_of[left.name]
             and (
-                (named and is_code(facts[other]) and facts[other].distinct < left.distinct)
+                (named and is_code(facts[other]) and facts[other].distinct < left.distinct + bool(left.blanks))
                 or (said and can_decide(facts[other]) and not reaches(other) and (other, left.name) in mistyped)
             )
             for other in self.candidates.by_left[one.left]
@@ -384,6 +387,7 @@ class _Judge:
                 f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
                 "a part of it depends on something": not below.isdisjoint(one.left),
                 "a part of it is the key": bool({*one.left} & self.key),
+                "a part of a name names nobody": any(map(is_part, one.left)),
                 f"'{one.right}' tells when the file was made": one.right in self.of_file,
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
                 "one of them determines it but for a few rows": any(

@@ -13,9 +13,10 @@ from hemplit.core.design.ids import NUMBER, style_of
 from hemplit.core.draft.assemble import Drafting
 from hemplit.core.draft.dates import with_dates
 from hemplit.core.draft.decided import Around, Decided
+from hemplit.core.draft.entities import Entity, stem_of_thing
 from hemplit.core.draft.freed import with_freed_names
 from hemplit.core.draft.links import NO_THINGS, Things, happens, meant, only_speaks
-from hemplit.core.draft.naming import singular, stem
+from hemplit.core.draft.naming import singular
 from hemplit.core.draft.rules import with_rules
 from hemplit.core.draft.same import known_by, listing, unions
 from hemplit.core.draft.unite import united
@@ -145,7 +146,7 @@ class _Sheets:
             parent = self.parents.get(sheet)
             owner = _owner(tables, parent, found.of)
             once = parent is not None and _owners(self.findings[parent]).issuperset(found.of)
-            above = singular(stem(found.of)) if once else stems.get(parent or "", ())
+            above = singular(stem_of_thing(Entity(found.of, (), (), 0))) if once else stems.get(parent or "", ())
             if owner is not None and owner.grain is not Grain.ROW:
                 above = singular(words(owner.name))
             drafting = Drafting(Decided(sheet, found, around, self.wishes), taken, above, called)
@@ -276,7 +277,7 @@ def _owner(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) -
     own = [table for table in tables if table.sheet == parent]
     base = next((table for table in own if table.grain is Grain.ROW), None)
     known = (table for table in own if table is not base and _known_by(tables, table, resolve.identity(table), of))
-    return base if len(of) > 1 or base is None else next(known, base)
+    return None if base is None else next(known, base)
 
 
 def _known_by(tables: Sequence[TablePlan], table: TablePlan, names: Sequence[str], of: Sequence[str]) -> bool:
@@ -291,8 +292,9 @@ def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) 
     if owner is None:
         return {}
     if owner.grain is not Grain.ROW:
-        header, why = of[0], f"each '{of[0]}' has it once"
-        return {header: ColumnPlan(owner.key[0], headers=(header,), to=owner.name, required=True, why=why)}
+        why = f"each '{' '.join(of)}' has it once"
+        made = ColumnPlan(owner.key[0], headers=(*of,), to=owner.name, required=True, why=why)
+        return dict.fromkeys(of, made)
     if not _known_by(tables, owner, owner.key, of):
         return {}
     whole, why = Design((), tuple(tables)), "the row that it was taken out of"

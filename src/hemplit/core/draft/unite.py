@@ -255,10 +255,12 @@ class _Uniting:
         """Whether the columns that name a row together say something by themselves, too: a time, a part of the key.
 
         What is blank in some rows stays as well, as the others may be enough there, and what one reference would take
-        out of a key, or of what is unique.
+        out of a key, or of what is unique; but not what only says of whom it was taken out once.
         """
         if any(found.child.by_name[name].blanks for name in link.headers):
             return True
+        if {*found.child.of} == {*link.headers} and found.all_found:
+            return False
         others = {name for one in self.links if one is not link and one.child == link.child for name in one.headers}
         return any(
             (column.name in owner.key and not found.all_found)
@@ -291,7 +293,9 @@ class _Uniting:
             for one in table.columns
             for part in ((made, *further) if one is own[0] else () if one in own else (one,))
         ]
-        kept_table = replace(table, columns=tuple(columns))
+        named = {one.name for one in own}
+        key = tuple(dict.fromkeys(made.name if name in named else name for name in table.key))
+        kept_table = replace(table, columns=tuple(columns), key=key)
         for one in own:
             kept_table = _without_rules(kept_table, one.name)
         self._put(kept_table)

@@ -83,13 +83,12 @@ class Candidates:
 
     @cached_property
     def _finer(self) -> dict[str, tuple[int, ...]]:
-        """For each column, in how many groups others decide it that could name something; not what is said of a name or
-        a code and seems finer by a slip."""
-        numbers = {name for name in self._naming if self._columns[name]["a whole number, no code by its header"]}
-        slipped = {pair for pair in self.findings.mistyped if pair[0] in self._naming - numbers}
+        """For each column, in how many groups others decide it that could name something, and not only by a slip."""
         return {
             right: tuple(
-                self.groups[(left,)] for left in lefts if left in self._naming and (right, left) not in slipped
+                self.groups[(left,)]
+                for left in lefts
+                if left in self._naming and (right, left) not in self.findings.mistyped
             )
             for right, lefts in self.lefts_of.items()
         }

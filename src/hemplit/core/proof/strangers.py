@@ -9,7 +9,7 @@ import numpy as np
 from rapidfuzz.distance import OSA
 
 from hemplit.core import kinds
-from hemplit.core.columns.codes import combine, distinct, with_blank
+from hemplit.core.columns.codes import combine, first_rows, with_blank
 from hemplit.core.columns.partners import plainly
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
@@ -172,7 +172,7 @@ def _lost(
     if plan.grain is Grain.ROW:
         rows = np.flatnonzero(named & (table.by_name[column.name].codes == EMPTY))
     else:
-        rows = _rows_of_thing(table, plan, column, relation.by_name[headers[0]], named)
+        rows = _rows_of_thing(table, plan, column, cells, named)
     if not len(rows):
         return [], 0
     whole = reduce(combine, (with_blank(one.codes[rows], len(one.values)) for one in cells))
@@ -185,23 +185,27 @@ def _lost(
     return told, max(len(groups) - MOST, 0)
 
 
-def _rows_of_thing(table: Table, plan: TablePlan, column: ColumnPlan, cells: Column, named: np.ndarray) -> np.ndarray:
+def _rows_of_thing(
+    table: Table, plan: TablePlan, column: ColumnPlan, cells: Sequence[Column], named: np.ndarray
+) -> np.ndarray:
     """The rows of the sheet that say of a thing what finds no row."""
-    kept = next(
-        (
-            one.name
-            for one in plan.columns
-            if one.unmatched == column.name or (one.to is None and one.store and one.source == column.source)
-        ),
-        None,
-    )
-    if kept is None:
+    held = [(_kept(plan, column, one.name if len(cells) > 1 else column.source), one) for one in cells]
+    kept = [(table.by_name[name], one) for name, one in held if name]
+    lost_rows = np.flatnonzero(table.by_name[column.name].codes == EMPTY)
+    if not kept or not len(lost_rows):
         return np.zeros(0, dtype=np.int64)
-    own, reference = table.by_name[kept], table.by_name[column.name]
-    codes = distinct(own.codes[(reference.codes == EMPTY) & (own.codes != EMPTY)])
-    lost = {str(own.values[int(code)].as_py()) for code in codes}
-    texts = [str(value) in lost for value in cells.values.to_pylist()]
-    return np.flatnonzero(named & np.append(np.array(texts, dtype=bool), False)[cells.codes])
+    lost = {tuple(kinds.shown_at(own, row) for own, _ in kept) for row in lost_rows.tolist()} - {("",) * len(kept)}
+    whole = reduce(combine, (with_blank(one.codes, len(one.values)) for _, one in kept))
+    first = first_rows(whole)
+    is_lost = [row >= 0 and tuple(kinds.shown_at(one, row) for _, one in kept) in lost for row in first.tolist()]
+    return np.flatnonzero(named & np.array(is_lost, dtype=bool)[whole.codes])
+
+
+def _kept(plan: TablePlan, column: ColumnPlan, header: str | None) -> str:
+    """The column beside a reference that keeps what stands under a header; blank if none does."""
+    kept = (one for one in plan.columns if one.to is None and one.store and one.source == header)
+    unmatched = (one for one in plan.columns if one.unmatched == column.name and header in (column.source, one.source))
+    return next((one.name for one in (*unmatched, *kept)), "")
 
 
 def _names(design: Design, plan: TablePlan, column: ColumnPlan, tables: Tables) -> list[tuple[str, ...]]:

@@ -5,14 +5,16 @@ It could not if no column that comes again decides it; then nobody need look for
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from hemplit.core.columns.codes import Grouping, combine, with_blank
+from hemplit.core.texts.words import is_person
 
 if TYPE_CHECKING:
-    from hemplit.core.model.relation import Column, Relation
+    from hemplit.core.model.relation import Relation
 
 #: Of so many rows it is seen first whether anything could decide what was taken out of them.
 FIRST_ROWS = 2_000
@@ -21,20 +23,25 @@ SPREAD = np.uint64(0x9E3779B97F4A7C15)
 
 
 def may_belong(relation: Relation, child: Relation) -> bool:
-    """Whether a column that comes again in the rows decides all that was taken out of each of them."""
-    able = [column for column in relation.columns if not column.blanks]
+    """Whether a column, or the two of a name, that come again in the rows decide all that was taken out of each."""
+    filled = [column for column in relation.columns if not column.blanks]
+    able = [Grouping(column.codes, len(column.values)) for column in filled]
+    able += [
+        combine(Grouping(one.codes, len(one.values)), Grouping(two.codes, len(two.values)))
+        for one, two in pairwise(filled)
+        if is_person((one.name, two.name))
+    ]
     for rows in (FIRST_ROWS, relation.row_count):
         said = said_of(relation, child, min(rows, relation.row_count))
-        able = [column for column in able if _decides(column, said)]
+        able = [group for group in able if _decides(group, said)]
     return bool(able)
 
 
-def _decides(column: Column, said: Grouping) -> bool:
-    """Whether a column says as much as it and what was taken out of the same first rows, and something twice there."""
-    codes = column.codes[: len(said.codes)]
-    counts = np.bincount(codes, minlength=1)
-    both = combine(Grouping(codes, len(column.values)), said)
-    return counts.max() > 1 and both.size == np.count_nonzero(counts)
+def _decides(group: Grouping, said: Grouping) -> bool:
+    """Whether a group says as much as it and what was taken out of the same first rows, and something twice there."""
+    first = Grouping(group.codes[: len(said.codes)], group.size)
+    counts = np.bincount(first.codes, minlength=1)
+    return counts.max() > 1 and combine(first, said).size == np.count_nonzero(counts)
 
 
 def said_of(relation: Relation, child: Relation, rows: int) -> Grouping:
