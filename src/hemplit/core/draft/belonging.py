@@ -62,8 +62,9 @@ def _owned(step: Step, design: Design, relation: Relation, taken: frozenset[str]
     owner = next(filter(None, (_owner(design, table, step, taken) for table in design.tables)), ())
     if not owner or any(relation.by_name[name].blanks for name in owner):
         return step
+    named = " + ".join(f"'{name}'" for name in owner)
     settings = tuple((name, owner if name == "key" else value) for name, value in (*step.settings, ("once", True)))
-    return replace(step, settings=settings, why=f"{step.why}, the same for each '{' '.join(owner)}'")
+    return replace(step, settings=settings, why=f"{step.why}, the same for each {named}")
 
 
 def _owner(design: Design, table: TablePlan, step: Step, taken: frozenset[str]) -> tuple[str, ...]:

@@ -292,7 +292,8 @@ def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) 
     if owner is None:
         return {}
     if owner.grain is not Grain.ROW:
-        why = f"each '{' '.join(of)}' has it once"
+        named = " + ".join(f"'{header}'" for header in of)
+        why = f"each {named} has it once"
         made = ColumnPlan(owner.key[0], headers=(*of,), to=owner.name, required=True, why=why)
         return dict.fromkeys(of, made)
     if not _known_by(tables, owner, owner.key, of):

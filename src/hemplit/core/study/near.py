@@ -111,10 +111,11 @@ def how_it_breaks(left: Grouping, right: Grouping, column: Column) -> Breaks | N
         return None
     if breaks_again(left, right, odd):
         return Breaks.AGAIN
-    pairs = set(zip(right.codes[odd].tolist(), agreed[odd].tolist(), strict=True))
-    few = column.kind == TEXT and len(pairs) <= MOST_SLIPS
-    by_a_sign = few and all(is_a_sign_off(_text(column, one), _text(column, other)) for one, other in pairs)
-    return Breaks.BY_A_SIGN if by_a_sign else Breaks.NOW_AND_THEN
+    pairs = distinct(right.codes[odd].astype(np.int64) * right.size + agreed[odd])
+    if column.kind != TEXT or len(pairs) > MOST_SLIPS:
+        return Breaks.NOW_AND_THEN
+    texts = ([_text(column, code) for code in divmod(pair, right.size)] for pair in pairs.tolist())
+    return Breaks.BY_A_SIGN if all(is_a_sign_off(one, other) for one, other in texts) else Breaks.NOW_AND_THEN
 
 
 def breaks_again(left: Grouping, right: Grouping, odd: npt.NDArray[np.intp]) -> bool:
