@@ -96,7 +96,8 @@ class Drafting:
                 facts.name for facts in self.decided.findings.columns if facts.name not in self.decided.findings.of
             )
             why = f"'{self.decided.findings.source.part}' held several values in a row"
-            why += f", the same for each '{self.decided.findings.of[0]}'" if once else ""
+            each = " + ".join(f"'{name}'" for name in self.decided.findings.of)
+            why += f", the same for each {each}" if once else ""
             passages.append(Passage("first", self.base_name, parent, taken, why))
         for thing in self.decided.things:
             home = self.decided.home_of(thing)
