@@ -76,6 +76,33 @@ def test_a_list_that_a_thing_would_have_once_is_told_with_the_cell_that_differs(
     assert one["breaches"] == [{"place": typo, "value": said, "agreed": agreed, "slip": False}]
 
 
+@pytest.mark.parametrize(
+    ("headers", "berths", "left", "thing"),
+    [
+        (
+            ["Skipper First Name", "Skipper Last Name", "Skipper Mobile"],
+            "",
+            "Skipper First Name+Skipper Last Name",
+            None,
+        ),
+        (["Berth", "Wind", "Berth Depth"], "N0 N1 N2", "Berth", None),
+        (["Berth", "Wind", "Berth Depth"], "East West Outer", "Berth", "berths"),  # that of a depth is no berth
+        (["Berth", "Wind", "Depth"], "N0 N1 N2", "", None),  # nothing says whose it is
+    ],
+)
+def test_what_one_cell_keeps_from_having_a_table_at_all_is_told(
+    tmp_path: Path, headers: list[str], berths: str, left: str, thing: str | None
+) -> None:
+    said = [("Ann", "Berg", "0171 22"), ("Ben", "Falk", "0171 33"), ("Cas", "Aas", "0171 88")]
+    lines = [[f"J{100 + at}", *said[at % 3], str(at * at % 7)] for at in range(18)]
+    if berths:
+        lines = [[line[0], berths.split()[at % 3], str(at * at * 3 % 11), *line[3:]] for at, line in enumerate(lines)]
+    lines[7][3] = "0172 33"
+    found = drafted(tmp_path, ["Job", *headers, "Hours"], lines)["exceptions"]
+    told = [("+".join(one["left"]), one["would_go_to"]) for one in found if one["right"] == headers[2]]
+    assert told == ([(left, thing)] if left else [])
+
+
 def test_once_it_is_corrected_nothing_is_told(tmp_path: Path) -> None:
     assert told(tmp_path, jobs()) == []
 

@@ -274,7 +274,12 @@ class _Judge:
             and other not in self.candidates.lefts_of[left.name]
             and (
                 (named and is_code(facts[other]) and facts[other].distinct < left.distinct + bool(left.blanks))
-                or (said and can_decide(facts[other]) and not reaches(other) and (other, left.name) in mistyped)
+                or (
+                    (said or (named and self.candidates.is_named((other,), left.name)))
+                    and can_decide(facts[other])
+                    and not reaches(other)
+                    and (other, left.name) in mistyped
+                )
             )
             for other in self.candidates.by_left[one.left]
         )

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import math
 from functools import reduce
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,9 +25,10 @@ from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.findings import Breach, Near
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.model.relation import TEXT
 from hemplit.core.study.near import breaks_again, described
 from hemplit.core.study.owned import said_of
-from hemplit.core.texts.words import is_identifier, words
+from hemplit.core.texts.words import NAME, is_identifier, is_person, stem_of, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -104,6 +106,16 @@ def _lefts(design: Design, plan: TablePlan, relation: Relation) -> list[_Left]:
     return sorted(found.values(), key=lambda one: one.group.size)
 
 
+def _called_like(header: str, others: Sequence[str], relation: Relation) -> list[_Left]:
+    """What a header speaks of in its first words, of the other columns that stand beside it: for a skipper's phone the
+    skipper, or both parts of the name, of which nothing else is said."""
+    about = [one for one in others if one in relation.by_name and relation.by_name[one].kind == TEXT]
+    about = [one for one in about if (stem := stem_of(one)) and stem == words(header)[: len(stem)] != words(header)]
+    plain = [(one,) for one in about if NAME.issuperset(words(one)[len(stem_of(one)) :])]
+    persons = [pair for pair in pairwise(about) if is_person(pair)]
+    return [_Left(names, "", "", _grouped(relation, names)) for names in (*persons, *plain)]
+
+
 def _grouped(relation: Relation, headers: Sequence[str]) -> Grouping:
     """Which rows say the same under some headers, ``EMPTY`` where one of them is blank."""
     columns = [relation.by_name[name] for name in headers]
@@ -150,6 +162,9 @@ def _of_columns(design: Design, plan: TablePlan, relation: Relation) -> Iterator
         own = headers[right.name] if is_identifier(words(right.name)) else ""
         able = [left for left in lefts if left.along != own]
         first = _first_broken(able, said, rows, len(lefts) * len(rights))
+        if first is None:
+            more = _called_like(right.name, [one for one in headers if one != right.name], relation)
+            first = _first_broken(more, said, rows, (len(lefts) + len(more)) * len(rights))
         if first is not None:
             left, at, agreed = first
             near = described(relation, left.headers, right, at, agreed, len(rows))
