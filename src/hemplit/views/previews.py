@@ -9,6 +9,7 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header
+from hemplit.core.texts.words import shown_together
 from hemplit.views.style import NAME, QUIET, count, counted, grid, plain, say, short, title
 
 if TYPE_CHECKING:
@@ -104,7 +105,7 @@ def _show_links(console: Console, links: Sequence[Link], found: Mapping[str, Fin
     table = grid("this column", "takes its values from", "known there", numbers=("known there",))
     for link in links:
         sides = ((link.child, link.headers), (link.parent, link.key))
-        said = [f"{found[sheet].source.title} " + " + ".join(f"'{one}'" for one in names) for sheet, names in sides]
+        said = [f"{found[sheet].source.title} " + shown_together(names) for sheet, names in sides]
         share = "all" if link.known == link.different else f"{link.known:,} of {link.different:,}"
         table.add_row(
             f"[{NAME}]{plain(said[0])}[/]", plain(said[1]) + (", written differently" if link.alike else ""), share

@@ -25,7 +25,7 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.texts.words import NAME, is_identifier, is_person, snake, stem_of, unused, words
+from hemplit.core.texts.words import NAME, is_identifier, is_person, shown_together, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -96,14 +96,14 @@ class Drafting:
                 facts.name for facts in self.decided.findings.columns if facts.name not in self.decided.findings.of
             )
             why = f"'{self.decided.findings.source.part}' held several values in a row"
-            each = " + ".join(f"'{name}'" for name in self.decided.findings.of)
+            each = shown_together(self.decided.findings.of)
             why += f", the same for each {each}" if once else ""
             passages.append(Passage("first", self.base_name, parent, taken, why))
         for thing in self.decided.things:
             home = self.decided.home_of(thing)
             out_of = self.base_name if home is None else self.named[home.lead].name
             form = "second" if set(thing.lead) < set(self.decided.key) else "third"
-            lead = " + ".join(f"'{name}'" for name in thing.lead)
+            lead = shown_together(thing.lead)
             why = f"{lead} determines them" + (", and is a part of the key" if form == "second" else "")
             table = self.named[thing.lead].name
             passages.append(Passage(form, table, out_of, (*thing.alike, *thing.members), why))
@@ -174,7 +174,7 @@ class Drafting:
         return ColumnPlan(name, kind, ids=self.decided.wishes.ids, required=True, why=why)
 
     def _why_made_up(self, thing: Entity) -> str:
-        shown = " + ".join(f"'{name}'" for name in thing.lead)
+        shown = shown_together(thing.lead)
         if is_homonym(thing.lead):
             name, contact = thing.lead
             return f"generated id, because several have the same '{name}', and '{contact}' distinguishes them"

@@ -17,7 +17,7 @@ from hemplit.core.draft.sheets import draft
 from hemplit.core.model.acts import Act
 from hemplit.core.model.design import Purpose
 from hemplit.core.study import WIDE, study
-from hemplit.core.texts.words import is_person
+from hemplit.core.texts.words import is_person, shown_together
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -62,7 +62,7 @@ def _owned(step: Step, design: Design, relation: Relation, taken: frozenset[str]
     owner = next(filter(None, (_owner(design, table, step, taken) for table in design.tables)), ())
     if not owner or any(relation.by_name[name].blanks for name in owner):
         return step
-    named = " + ".join(f"'{name}'" for name in owner)
+    named = shown_together(owner)
     settings = tuple((name, owner if name == "key" else value) for name, value in (*step.settings, ("once", True)))
     return replace(step, settings=settings, why=f"{step.why}, the same for each {named}")
 

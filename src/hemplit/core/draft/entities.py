@@ -21,6 +21,7 @@ from hemplit.core.texts.words import (
     is_identifier,
     is_person,
     of_sides,
+    shown_together,
     stem_of,
     words,
 )
@@ -53,7 +54,7 @@ class Entity:
 
     def why(self, rows: int) -> str:
         """Why it is a thing, on a sheet of so many rows."""
-        shown = " + ".join(f"'{name}'" for name in self.lead)
+        shown = shown_together(self.lead)
         equal = "".join(f" (or '{name}')" for name in self.alike)
         decided = ", ".join(self.members) or ", ".join(self.alike)
         return (

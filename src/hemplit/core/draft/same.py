@@ -18,7 +18,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.study import study
 from hemplit.core.study.same import Alike, same_things
 from hemplit.core.tables.same import differing, headers_in, rows_of_things, united
-from hemplit.core.texts.words import snake, stem_of, unused, words
+from hemplit.core.texts.words import shown_together, snake, stem_of, unused, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -138,7 +138,7 @@ def _why(link: Link, alike: Sequence[Alike], relations: Mapping[str, Relation]) 
     said = " and ".join(
         f"'{one.header}' says what '{one.other}' says in {_of(one.agreed, one.rows)} rows" for one in alike
     )
-    keys = [" + ".join(f"'{one}'" for one in names) for names in (link.headers, link.key)]
+    keys = [shown_together(names) for names in (link.headers, link.key)]
     shared = f"{_of(link.known, link.different)} {keys[0]} of {titles[0]} are {keys[1]} of {titles[1]}"
     return f"{shared}, and {said}"
 

@@ -23,7 +23,7 @@ from hemplit.core.draft.unite import united
 from hemplit.core.draft.wishes import NO_WISHES, Wishes, check_headers
 from hemplit.core.model.design import FORMS, ColumnPlan, Design, Grain, Passage, Purpose, SheetPlan, TablePlan
 from hemplit.core.study.links import UNIQUE, links
-from hemplit.core.texts.words import words
+from hemplit.core.texts.words import shown_together, words
 from hemplit.dataclasses import dataclass, replace
 from hemplit.errors import InputError, nearest
 
@@ -292,7 +292,7 @@ def _upward(tables: Sequence[TablePlan], parent: str | None, of: Sequence[str]) 
     if owner is None:
         return {}
     if owner.grain is not Grain.ROW:
-        named = " + ".join(f"'{header}'" for header in of)
+        named = shown_together(of)
         why = f"each {named} has it once"
         made = ColumnPlan(owner.key[0], headers=(*of,), to=owner.name, required=True, why=why)
         return dict.fromkeys(of, made)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hemplit.core.texts.words import shown_together
 from hemplit.dataclasses import dataclass
 
 #: So many of the heaviest bits are said.
@@ -29,7 +30,7 @@ class Verdict:
     @property
     def why_not(self) -> str:
         """Why it is not believed, in words; empty if it is."""
-        shown = " + ".join(f"'{name}'" for name in self.left)
+        shown = shown_together(self.left)
         if self.believed or self.ruled_out:
             return self.ruled_out
         if weight(self.of_thing) <= 0:

@@ -8,6 +8,7 @@ from hemplit.core.design import resolve
 from hemplit.core.draft.links import why_not
 from hemplit.core.model.design import Grain
 from hemplit.core.study.links import links
+from hemplit.core.texts.words import shown_together
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -50,7 +51,7 @@ def why_across(
 
 def _shown(one: Link, findings: Mapping[str, Findings]) -> str:
     """A link with its counts."""
-    own, theirs = (" + ".join(f"'{name}'" for name in names) for names in (one.headers, one.key))
+    own, theirs = (shown_together(names) for names in (one.headers, one.key))
     known = f"all {one.known:,}" if one.known == one.different else f"{one.known:,} of {one.different:,}"
     written = ", as people write them" if one.alike else ""
     title = findings[one.parent].source.title

@@ -17,6 +17,7 @@ from hemplit.core.explain.verdicts import said_of, verdicts_of
 from hemplit.core.model.design import Feed, Grain, Purpose
 from hemplit.core.model.findings import Strength, strength_of
 from hemplit.core.model.grid import EMPTY
+from hemplit.core.texts.words import shown_together
 from hemplit.dataclasses import dataclass
 from hemplit.errors import DesignError, nearest
 
@@ -156,13 +157,13 @@ def _keys(design: Design, table: TablePlan, found: Findings, relation: Relation)
     if table.grain is Grain.ROW:
         candidates = [key for key in found.keys if set(key) != chosen]
         for key in candidates[:LISTED]:
-            shown = " + ".join(f"'{name}'" for name in key)
+            shown = shown_together(key)
             lines.append(f"{shown} would identify the rows, too: {_key_verdict(key, found, relation)}")
         return lines
     for columns in table.unique if table.purpose is not Purpose.RANGE else ():
         headers = [table.by_name[name].source for name in columns]
         if not chosen.intersection(headers) and all(headers):
-            shown = " + ".join(f"'{name}'" for name in headers)
+            shown = shown_together(headers)
             # A row of the sheet that leaves it blank speaks of no such thing.
             lines.append(f"{shown} is unique as well: {_key_verdict(tuple(map(str, headers)), found)}")
     return lines
@@ -217,7 +218,7 @@ def _nearly(design: Design, table: str, column: str, relations: Mapping[str, Rel
     """What would take a column, or the list that a table is if it is blank, out of the table, but for a few rows."""
     found = [one.near for one in exceptions(design, relations) if (one.table, one.column) == (table, column)]
     return [
-        " + ".join(f"'{header}'" for header in near.left) + f" would determine it, but {near.told(breach)}"
+        shown_together(near.left) + f" would determine it, but {near.told(breach)}"
         for near in found
         for breach in near.breaches[:PLACES]
     ]

@@ -16,6 +16,7 @@ from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Doubt
 from hemplit.core.study.links import KNOWN, UNIQUE
+from hemplit.core.texts.words import shown_together
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -57,7 +58,7 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
                     told = _told(lost, headers, pointed.table.name, names)
                     found += [(relation.source.title, one) for one in told]
                 if more:
-                    shown = " + ".join(f"'{header}'" for header in headers)
+                    shown = shown_together(headers)
                     what = f"{shown} says {more:,} more things which {pointed.table.name} does not list"
                     found.append((relation.source.title, Doubt(what)))
     return tuple(dict.fromkeys(found))
@@ -230,7 +231,7 @@ def _told(
     table: str,
     names: Sequence[tuple[str, ...]],
 ) -> Iterator[Doubt]:
-    shown = " + ".join(f"'{header}'" for header in headers)
+    shown = shown_together(headers)
     for name, places, count in lost:
         said = ", ".join(filter(None, name))
         same = [one for one in names if _could_be(name, one)]

@@ -11,7 +11,7 @@ from hemplit.core.columns.codes import Grouping, combine, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_date, is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
-from hemplit.core.texts.words import FREE_TEXT, MOMENT, is_identifier, is_measure, words
+from hemplit.core.texts.words import FREE_TEXT, MOMENT, is_identifier, is_measure, shown_together, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -88,7 +88,7 @@ def places(working: Working, column: WorkingColumn, rows: npt.NDArray[np.intp], 
     """Some cells by address, and the columns in which other rows agree with theirs, in words."""
     named = ", ".join(working.address(int(row), column) for row in rows[:SHOWN])
     more = f" and {len(rows) - SHOWN:,} more" if len(rows) > SHOWN else ""
-    return f"{named}{more}: rows of the same " + " + ".join(f"'{one.name}'" for one in by)
+    return f"{named}{more}: rows of the same " + shown_together(one.name for one in by)
 
 
 def company(column: WorkingColumn, others: Sequence[WorkingColumn]) -> list[WorkingColumn]:

@@ -16,6 +16,7 @@ from hemplit.core.model.design import RuleKind
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.tables import TableColumn
 from hemplit.core.shape.looks import is_total
+from hemplit.core.texts.words import shown_together
 from hemplit.errors import DataError, DesignError
 
 if TYPE_CHECKING:
@@ -191,7 +192,7 @@ def check_combinations(
 def _listed_under(design: Design, plan: TablePlan) -> str:
     """The headers under which the entries of a list stand."""
     own = (column for column in plan.stored if (column.target or ("",))[0] != plan.of)
-    return " + ".join(f"'{resolve.header(design, plan, column)}'" for column in own)
+    return shown_together(resolve.header(design, plan, column) for column in own)
 
 
 def check_unique(design: Design, table: Table, names: Sequence[str], filled: Filled) -> None:

@@ -327,6 +327,15 @@ def stem_of(header: str) -> tuple[str, ...]:
     return parts
 
 
+def shown_together(headers: Iterable[str | None]) -> str:
+    """Headers that are meant together, for somebody to read.
+
+    >>> shown_together(["Boat Reg", "Date"])
+    "'Boat Reg' + 'Date'"
+    """
+    return " + ".join(f"'{header}'" for header in headers)
+
+
 def has_codes_of(header: str, name: str) -> bool:
     """Whether a header says that its column has the codes of what another one names.
 
