@@ -9,11 +9,14 @@ from random import Random
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from conftest import hemplit
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.proof.compare import check_cells
 from hemplit.core.shape import shape
+from hemplit.core.texts.twins import TwinsOf, are_twins
 from hemplit.dataclasses import replace
 from hemplit.files import read
 
@@ -249,3 +252,16 @@ def test_what_another_sheet_lists_is_no_typo(tmp_path: Path) -> None:
     assert "Verified" in ran.out, ran.err
     with sqlite3.connect(tmp_path / "yard.sqlite") as database:
         assert database.execute('SELECT count(DISTINCT "Boat") FROM jobs_sheet').fetchone() == (len(FLEET) + 1,)
+
+
+#: Names of the same letters, so that some are a slip away from each other.
+NAMES = st.text(alphabet="abA .-12", min_size=0, max_size=14)
+
+
+@given(st.lists(NAMES, max_size=12), NAMES, st.data())
+def test_the_first_twin_among_texts_is_that_of_a_look_at_each(held: list[str], text: str, data: st.DataObject) -> None:
+    if held and data.draw(st.booleans()):  # one of them, with a letter left out or typed twice
+        other = data.draw(st.sampled_from(held))
+        at = data.draw(st.integers(0, len(other)))
+        text = other[:at] + data.draw(st.sampled_from([other[at : at + 1] * 2, "", "b"])) + other[at + 1 :]
+    assert TwinsOf(held).first(text) == next((other for other in held if are_twins(text, other)), None)

@@ -26,9 +26,9 @@ def news(design: Design, tables: Tables, loads: Sequence[Load], target: Target) 
     """What is new in tables that are to replace those of a target; None if nothing was loaded into it before."""
     if not target.exists() or not (before := target.loads()):
         return None
-    known = {one.file: one.mark for one in before}
+    marks = {one.file: one.mark for one in before}
     said = [
-        "is new" if one.file not in known else "has changed" if known[one.file] != one.mark else "" for one in loads
+        "is new" if one.file not in marks else "has changed" if marks[one.file] != one.mark else "" for one in loads
     ]
     files = [f"{PurePosixPath(one.file).name} {what}" for one, what in zip(loads, said, strict=True) if what]
     bases = [plan.name for plan in design.tables if plan.grain is Grain.ROW and plan.name in before[-1].counts]
@@ -38,7 +38,8 @@ def news(design: Design, tables: Tables, loads: Sequence[Load], target: Target) 
         held = _names(design, plan, target)
         table = tables.by_name[plan.name]
         if held is not None and table.row_count <= MOST_NAMES:
-            new = [text for text in new_names(design, table, 0) if text and text not in held]
+            known = {*held}
+            new = [text for text in new_names(design, table, 0) if text and text not in known]
             names[plan.name] = new
             like += like_held(design, plan, new, held)
     return News(

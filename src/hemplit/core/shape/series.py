@@ -301,14 +301,13 @@ def _moment(period: str) -> tuple[object, ...]:
     return (said[:2],) if said in WEEKDAYS else (said,)
 
 
-def are_same_period(one: str, other: str) -> bool:
-    """Whether two texts name the same month or day of the week, each in its writing.
+def period_of(text: str) -> tuple[object, ...] | None:
+    """The month or day of the week that a text names, which is the same in any writing; None if it names none.
 
-    >>> are_same_period("Apr", "April"), are_same_period("May", "Mar"), are_same_period("Teal", "teal")
-    (True, False, False)
+    >>> period_of("Apr") == period_of("April"), period_of("May") == period_of("Mar"), period_of("Teal")
+    (True, False, None)
     """
-    both = any(PERIODS[label](one) and PERIODS[label](other) for label in ("Month", "Day"))
-    return both and _moment(one) == _moment(other)
+    return _moment(text) if any(PERIODS[label](text) for label in ("Month", "Day")) else None
 
 
 def blocks_in(step: Step, headers: Sequence[str]) -> dict[str, tuple[str, ...]]:

@@ -10,8 +10,8 @@ from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import TEXT, Doubt
 from hemplit.core.shape.lists import made_of
-from hemplit.core.shape.series import are_same_period
-from hemplit.core.texts.twins import are_twins
+from hemplit.core.shape.series import period_of
+from hemplit.core.texts.twins import TwinsOf
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence
@@ -55,15 +55,18 @@ def like_held(design: Design, plan: TablePlan, new: Iterable[str], held: Sequenc
     if name is None or name in plan.key or kind_of(design, plan, plan.by_name[name]) != TEXT:
         return []
     header = resolve.source(design, plan, plan.by_name[name]) or name
-    found, known = [], {*held}
+    found, known, twins = [], {*held}, TwinsOf(held)
+    periods: dict[tuple[object, ...] | None, list[str]] = {}
+    for other in held:
+        periods.setdefault(period_of(other), []).append(other)
     for text in filter(None, new):
         parts = made_of(text, known)
         if parts:
             what = f"{plan.name} has now '{text}', which is {' and '.join(map(repr, parts))}"
             found.append(Doubt(what, (), "if these are several, part them in the sheet as others are, and load again"))
             continue
-        twin = next((other for other in held if are_twins(text, other)), None)
-        same = next((other for other in held if other != text and are_same_period(text, other)), None)
+        twin, period = twins.first(text), period_of(text)
+        same = next((other for other in periods.get(period, ()) if other != text), None) if period else None
         if same is not None:
             what = f"{plan.name} has now '{text}', which may be '{same}'"
             found.append(Doubt(what, (), "if it is the same, call it so in the sheet, and load again"))

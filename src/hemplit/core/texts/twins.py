@@ -6,10 +6,11 @@ import re
 from collections import defaultdict
 from typing import TYPE_CHECKING
 
+from rapidfuzz import process
 from rapidfuzz.distance import OSA
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
 
 #: Two texts are near twins if one becomes the other by this many slips per character, at least one: a letter too many,
 #: too few, another, or two that changed places.
@@ -29,13 +30,52 @@ def are_twins(one: str, other: str) -> bool:
     """
     if not one or not other:
         return False
-    if " ".join(one.casefold().split()) == " ".join(other.casefold().split()):
+    if _folded(one) == _folded(other):
         return True
     shorter = min(len(one), len(other))
-    slips = max(1, int(shorter * SLIPS_PER_CHARACTER))
+    slips = _slips(shorter)
     if shorter < 4 or differs_in_a_sign(one, other):
         return False
     return bool(OSA.distance(one.casefold(), other.casefold(), score_cutoff=slips) <= slips)
+
+
+class TwinsOf:
+    """Texts among which the twins of others are looked for, without a look at each: those of the same digits, as in a
+    number every digit counts, that are so few letters away.
+
+    >>> TwinsOf(["Marlow Boats", "Unit 48", "Kittiwake"]).first("Marlow Botas")
+    'Marlow Boats'
+    """
+
+    def __init__(self, texts: Iterable[str]) -> None:
+        self._texts: dict[str, list[str]] = defaultdict(list)
+        for text in texts:
+            self._texts[_digits(text)].append(text)
+        self._folded = {digits: [*map(_folded, some)] for digits, some in self._texts.items()}
+
+    def first(self, text: str) -> str | None:
+        """The first of the texts that is a twin of this one; None if there is none."""
+        digits = _digits(text)
+        if digits not in self._folded:
+            return None
+        near = process.extract_iter(
+            _folded(text), self._folded[digits], scorer=OSA.distance, score_cutoff=_slips(len(text))
+        )
+        able = (self._texts[digits][place] for _, _, place in near)
+        return next((other for other in able if are_twins(text, other)), None)
+
+
+def _folded(text: str) -> str:
+    return " ".join(text.casefold().split())
+
+
+def _digits(text: str) -> str:
+    return "".join(filter(str.isdigit, text))
+
+
+def _slips(length: int) -> int:
+    """How many slips a text of so many characters may hold."""
+    return max(1, int(length * SLIPS_PER_CHARACTER))
 
 
 def is_a_sign_off(one: str, other: str) -> bool:
@@ -69,7 +109,7 @@ def sharing_a_half(texts: Sequence[str]) -> list[list[int]]:
     """
     of_digits: dict[str, list[int]] = defaultdict(list)
     for place, text in enumerate(texts):
-        of_digits["".join(filter(str.isdigit, text))].append(place)
+        of_digits[_digits(text)].append(place)
     together = []
     for places in of_digits.values():
         if len(places) > 1:
