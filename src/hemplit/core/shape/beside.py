@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.at_once import at_once, threads_for
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import Doubt, Step
@@ -33,14 +34,19 @@ def find(working: Working) -> Iterator[Step]:
     """A step for each column that something decides but for slips."""
     taken = {column.name.casefold() for column in working.columns}
     naming = [one for one in working.columns if len(one.cells.texts) > 1 and identifies(one)]
-    for column in working.columns:
-        into = f"{column.name} as written"
-        by = broken_by_slips(column, naming) if column.own and into.casefold() not in taken else None
+    able = [one for one in working.columns if one.own and _into(one).casefold() not in taken]
+    deciding = at_once(lambda column: broken_by_slips(column, naming), able, threads_for(working.row_count))
+    for column, by in zip(able, deciding, strict=True):
         if by is not None:
+            into = _into(column)
             count, slips = _slips(working, column, by)
             more = f" and {count - SHOWN:,} more" if count > SHOWN else ""
             why = f"{', '.join(slips)}{more}, as others of the same '{by.name}' say"
             yield Step(ACT, (("column", column.name), ("by", by.name), ("into", into)), why)
+
+
+def _into(column: WorkingColumn) -> str:
+    return f"{column.name} as written"
 
 
 def _slips(working: Working, column: WorkingColumn, by: WorkingColumn) -> tuple[int, tuple[str, ...]]:

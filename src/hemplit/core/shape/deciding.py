@@ -144,9 +144,7 @@ def breaks_in_few(group: Grouping, codes: Codes, most: int) -> bool:
     (True, False, False)
     """
     for some in (slice(FIRST_FEW), slice(None)) if len(codes) > FIRST_FEW else (slice(None),):  # the first settle most
-        part = Grouping(group.codes[some], group.size)
-        both = filled(part, codes[some])
-        groups, said = part.codes[both], codes[some][both]
+        groups, said = _where_filled(group.codes[some], codes[some])
         last = said != _ends(groups, said, group.size)
         if not last.any():
             continue
@@ -184,6 +182,12 @@ def _not_most(groups: Codes, said: Codes, texts: int) -> int:
     owners = pairs[starts] // texts
     firsts = np.flatnonzero(np.concatenate([[True], owners[1:] != owners[:-1]]))
     return len(pairs) - int(np.maximum.reduceat(counts, firsts).sum())
+
+
+def _where_filled(groups: Codes, said: Codes) -> tuple[Codes, Codes]:
+    """Both in the rows of which both is known."""
+    both = (groups != EMPTY) & (said != EMPTY)
+    return (groups, said) if both.all() else (groups[both], said[both])
 
 
 def filled(group: Grouping, codes: Codes) -> npt.NDArray[np.intp]:

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from hemplit.at_once import beside
 from hemplit.core.columns.codes import Grouping, first_conflict, with_blank
 from hemplit.core.model.findings import Dependency, Findings, Near
 from hemplit.core.model.grid import EMPTY
@@ -56,49 +57,54 @@ def study(
     """
     groupings = grouped(relation)
     lefts = grouped_where_filled(relation) if ignore_blanks else None
-    decided = decide(groupings, relation.row_count, depth, progress, most=MOST, lefts=lefts)
-    proofs = evidence(groupings, relation.row_count, decided.dependencies)
     names = relation.names
-    exact = _pairs([(one.left, one.right) for one in decided.dependencies], decided.keys, len(names))
-    formulas = (*computed(relation), *derived(relation.columns))
-    made = {one.name for one in formulas}
-    near_pairs = _nearly(relation, groupings, decided.dependencies)
-    beside = {column.name for column in relation.beside.values()}
-    plain = [column for column in relation.columns if column.name not in beside]
-    return Findings(
-        source=relation.source,
-        row_count=relation.row_count,
-        steps=relation.steps,
-        of=relation.of,
-        in_blocks=relation.block is not None,
-        columns=tuple(facts(column, beside=column.name in beside) for column in relation.columns),
-        keys=tuple(tuple(names[index] for index in key) for key in decided.keys),
-        dependencies=tuple(
-            Dependency(
-                tuple(names[index] for index in found.left),
-                names[found.right],
-                proofs.get(found),
-                _blank_decides(relation, found.left, found.right),
-            )
-            for found in decided.dependencies
-        ),
-        computed=formulas,
-        bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
-        shared=shared_values(relation.columns, {(names[one], names[other]) for one, other in exact}),
-        filled_where=filled_where(plain),
-        of_sorts=of_sorts(plain),
-        one_filled=one_filled(plain),
-        closed_lists=closed_lists(plain),
-        code_forms=code_forms(plain),
-        multivalued=multivalued(relation.columns, groupings, exact),
-        where_filled=_where_filled(relation, groupings, exact),
-        nearly=frozenset(near_pairs),
-        breaks_again=frozenset(pair for pair, breaks in near_pairs.items() if breaks is Breaks.AGAIN),
-        slips=frozenset(pair for pair, breaks in near_pairs.items() if breaks is Breaks.BY_A_SIGN),
-        trouble=trouble(relation),
-        depth=depth,
-        unfinished=decided.unfinished,
-    )
+    aside = {column.name for column in relation.beside.values()}
+    plain = [column for column in relation.columns if column.name not in aside]
+    with beside(relation.row_count) as begin:
+        columns = begin(lambda: tuple(facts(column, beside=column.name in aside) for column in relation.columns))
+        formulas = begin(lambda: (*computed(relation), *derived(relation.columns)))
+        odd = begin(lambda: trouble(relation))
+        decided = decide(groupings, relation.row_count, depth, progress, most=MOST, lefts=lefts)
+        exact = _pairs([(one.left, one.right) for one in decided.dependencies], decided.keys, len(names))
+        lists = begin(lambda: multivalued(relation.columns, groupings, exact))
+        proofs = begin(lambda: evidence(groupings, relation.row_count, decided.dependencies))
+        near_pairs = begin(lambda: _nearly(relation, groupings, decided.dependencies))
+        shared = begin(lambda: shared_values(relation.columns, {(names[one], names[other]) for one, other in exact}))
+        made = {one.name for one in formulas()}
+        return Findings(
+            source=relation.source,
+            row_count=relation.row_count,
+            steps=relation.steps,
+            of=relation.of,
+            in_blocks=relation.block is not None,
+            columns=columns(),
+            keys=tuple(tuple(names[index] for index in key) for key in decided.keys),
+            dependencies=tuple(
+                Dependency(
+                    tuple(names[index] for index in found.left),
+                    names[found.right],
+                    proofs().get(found),
+                    _blank_decides(relation, found.left, found.right),
+                )
+                for found in decided.dependencies
+            ),
+            computed=formulas(),
+            bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
+            shared=shared(),
+            filled_where=filled_where(plain),
+            of_sorts=of_sorts(plain),
+            one_filled=one_filled(plain),
+            closed_lists=closed_lists(plain),
+            code_forms=code_forms(plain),
+            multivalued=lists(),
+            where_filled=_where_filled(relation, groupings, exact),
+            nearly=frozenset(near_pairs()),
+            breaks_again=frozenset(pair for pair, breaks in near_pairs().items() if breaks is Breaks.AGAIN),
+            slips=frozenset(pair for pair, breaks in near_pairs().items() if breaks is Breaks.BY_A_SIGN),
+            trouble=odd(),
+            depth=depth,
+            unfinished=decided.unfinished,
+        )
 
 
 def limits(columns: int) -> tuple[str, ...]:
