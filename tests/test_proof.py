@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import sqlite3
+from contextlib import closing
 from dataclasses import replace
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
+from random import Random
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,6 +20,7 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.grid import EMPTY, Grid, Source
 from hemplit.core.model.relation import Relation
 from hemplit.core.model.tables import Table, Tables
+from hemplit.core.proof import telling
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_view
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.tables.split import split
@@ -253,7 +257,7 @@ def test_one_cell_of_a_view_is_found(target: SqliteTarget) -> None:
         (cells,) = target.view(view, tables)
 
         def differs(*pieces: pa.Table, view: object = view, order: object = order) -> int:
-            return check_view(view, tables, sheets.relations, order, lambda: pieces).different  # type: ignore[arg-type]
+            return check_view(view, tables, sheets.relations, order, lambda _: pieces).different  # type: ignore[arg-type]
 
         assert not differs(cells)
         assert not differs(cells.slice(0, 7), cells.slice(7))
@@ -268,6 +272,54 @@ def test_one_cell_of_a_view_is_found(target: SqliteTarget) -> None:
             changed = None if values[at] is not None else "x"
             odd = [str(one) if one is not None else None for one in (*values[:at], changed, *values[at + 1 :])]
             assert differs(cells.set_column(place, name, pa.array(odd, pa.string()))), (view.name, name)
+
+
+def test_a_view_read_in_the_rows_that_tell_all_shows_each_change_of_what_they_lead_to(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    header = ["Line No", "Boat Reg", "Boat", "Owner", "Owner Town", "Day", "Hours", "Rate", "Cost", "Remark"]
+    boats = [(f"MQ-{boat}", f"Teal {boat}", f"Owner {boat % 5}", f"Town {boat % 5 % 3}") for boat in range(9)]
+    random, lines = Random(1), []
+    for line in range(90):
+        hours, rate, boat = random.randrange(1, 4), random.choice([20, 30, 40]), boats[line % 9]
+        worked = [f"2026-03-0{random.randrange(1, 4)}", str(hours), str(rate), str(hours * rate)]
+        lines.append([str(500 - line), *boat, *worked, f"note {line}"])
+    columns = tuple(from_texts(list(cells)) for cells in zip(header, *lines, strict=True))
+    sheets = reading.shape_grids({"lines": Grid(Source("lines.csv"), columns, len(lines) + 1)})
+    design = studying.draft(sheets)
+    tables = split(design, sheets.relations)
+    monkeypatch.setattr(telling, "FEWEST_ROWS", 10)
+    monkeypatch.setattr(sqlite, "PICKED", 7)
+    target = SqliteTarget(str(tmp_path / "lines.sqlite"))
+    target.write(tables, over=False)
+    (view,) = tables.views
+    base = tables.by_name[view.base]
+    picked, order = telling.telling_rows(view, tables), target.order(base)
+    assert picked is not None and 9 <= picked.sum() < 20
+    assert {table.name: table.row_count for table in tables.tables} == {"owners": 5, "boats": 9, "lines": 90}
+    assert any(column.formula for column in view.columns) and order.tolist() != sorted(order)
+    whole = pa.concat_tables(target.view(view, tables)).take(pa.array(np.flatnonzero(picked[order])))
+    assert pa.concat_tables(target.view(view, tables, picked)).equals(whole)
+
+    def differs() -> int:
+        read = partial(target.view, view, tables)
+        return check_view(view, tables, sheets.relations, order, read, picked).different
+
+    assert not differs()
+    changed = 0
+    for table in tables.tables:
+        for column in table.columns if table is not base else ():
+            for row in range(1, table.row_count + 1) if column.name not in table.key else ():
+                with closing(sqlite3.connect(target.path, isolation_level=None)) as database:
+                    was = f"SELECT {column.name} FROM {table.name} WHERE rowid = {row}"
+                    told = f"UPDATE {table.name} SET {column.name} = ? WHERE rowid = {row}"
+                    ((kept,),) = database.execute(was).fetchall()
+                    database.execute(told, ("x",))
+                assert differs(), (table.name, column.name, row)
+                with closing(sqlite3.connect(target.path, isolation_level=None)) as database:
+                    database.execute(told, (kept,))
+                changed += 1
+    assert changed > 12 and not differs()
 
 
 def test_a_large_view_is_read_in_ranges_and_is_the_same(place: Place, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -6,6 +6,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from hemplit.at_once import beside
 from hemplit.core.model.loads import Ability, Load, News
 from hemplit.core.model.progress import silent
 from hemplit.core.model.proof import Check, Difference, Proof
@@ -94,8 +95,10 @@ def load_sheets(
     kept = place.beside(DESIGN_ENDING)
     check_place(kept, over_edited=False)
     drafted = draft(sheets, progress) if design is None else design
-    loaded = _load(drafted, sheets, place, progress, over=replace_target, dry_run=dry_run)
-    loaded = replace(loaded, exceptions=exceptions(drafted, sheets) if design is None else ())
+    with beside(_rows_of(sheets)) as begin:
+        told = begin(lambda: exceptions(drafted, sheets) if design is None else ())
+        loaded = _load(drafted, sheets, place, progress, over=replace_target, dry_run=dry_run)
+        loaded = replace(loaded, exceptions=told())
     if dry_run:
         return loaded
     save_design(loaded.design, kept, over_edited=False)
@@ -248,12 +251,10 @@ def replaced(target: str) -> tuple[str, ...]:
 def _load(
     design: Design, sheets: Sheets, target: Target, progress: Progress, *, over: bool, dry_run: bool = False
 ) -> Loaded:
-    from concurrent.futures import ThreadPoolExecutor
-
     progress("splitting into tables", 0, 1)
-    with ThreadPoolExecutor(1) as beside:
-        # A large file takes a second, in which the tables can be made.
-        beside.submit(lambda: [mark_of(file) for grid in sheets.grids.values() for file in files_of(grid)])
+    with beside(_rows_of(sheets)) as begin:
+        # Those of a large file take a second, in which the tables can be made.
+        begin(lambda: [mark_of(file) for grid in sheets.grids.values() for file in files_of(grid)])
         tables = with_views(design, split_as_told(design, sheets))
         progress("checking", 0, 1)
         proof = prove_tables(design, sheets, tables)
@@ -273,6 +274,10 @@ def _load(
         return replace(loaded, proof=proof, unproven=_unproven(target))
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
+
+
+def _rows_of(sheets: Sheets) -> int:
+    return max((relation.row_count for relation in sheets.relations.values()), default=0)
 
 
 def _not_given_back(design: Design, sheets: Sheets, tables: Tables) -> DesignError:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from hemplit.at_once import beside
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Check, Difference, Proof
 from hemplit.core.proof.at_odds import at_odds
 from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
 from hemplit.core.proof.ledger import Member, ledger
 from hemplit.core.proof.strangers import strangers
+from hemplit.core.proof.telling import telling_rows
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tally.flat import can_be_followed
 from hemplit.dataclasses import replace
@@ -34,16 +36,18 @@ if TYPE_CHECKING:
 def prove_tables(design: Design, sheets: Sheets, tables: Tables) -> Proof:
     """Whether the tables, before they go anywhere, give the sheets back, and where every cell went."""
     views = {view.sheet: view for view in tables.views}
-    checks = []
-    for name, grid in sheets.grids.items():
-        for one in sheets.family(name):
-            if any(column.own for column in sheets.relations[one].columns):
-                checks.append(check_cells(grid, sheets.relations[one]))
-            checks.append(check_rejoin(sheets.relations[one], tables, views[one]))
     rows = sum(sheets.relations[name].row_count for name in sheets.grids)
     grids = {id(grid): grid for grid in sheets.grids.values()}
     skipped = tuple(f"{one} not read" for grid in grids.values() for one in grid.skipped)
-    return Proof(tuple(checks), ledgers_of(design, sheets, tables), rows, skipped)
+    with beside(rows) as begin:
+        checks = []
+        for name, grid in sheets.grids.items():
+            for one in sheets.family(name):
+                if any(column.own for column in sheets.relations[one].columns):
+                    checks.append(begin(partial(check_cells, grid, sheets.relations[one])))
+                checks.append(begin(partial(check_rejoin, sheets.relations[one], tables, views[one])))
+        ledgers = begin(lambda: ledgers_of(design, sheets, tables))
+        return Proof(tuple(check() for check in checks), ledgers(), rows, skipped)
 
 
 def ledgers_of(design: Design, sheets: Sheets, tables: Tables) -> tuple[Ledger, ...]:
@@ -73,16 +77,19 @@ def with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, ta
     """The proof of the tables, and that the target holds them and gives the sheets back."""
     target.check_held()
     structure = check_structure(*target.structure(tables))
-    checks = [structure]
-    if Ability.ROWS not in target.lacks:
-        expected = {table.name: target.expected(table) for table in tables.tables}
-        stored = unless_torn(structure, "the tables", lambda: check_stored(tables, expected, target.read(tables)))
-        checks = [stored, structure]
+    with beside(max((table.row_count for table in tables.tables), default=0)) as begin:
+        compared: list[Callable[[], Check]] = [lambda: structure]
+        if Ability.ROWS not in target.lacks:
+            rows = partial(_prove_rows, tables, target)
+            compared.insert(0, begin(lambda: unless_torn(structure, "the tables", rows)))
+        if Ability.VIEWS not in target.lacks:
+            compared += [
+                begin(partial(unless_torn, structure, f"view {view.name}", check))
+                for view in tables.views
+                for check in [partial(_prove_view, view, sheets, tables, target)]
+            ]
+        checks = [check() for check in compared]
     if Ability.VIEWS not in target.lacks:
-        checks += [
-            unless_torn(structure, f"view {view.name}", partial(_prove_view, view, sheets, tables, target))
-            for view in tables.views
-        ]
         relations = with_added(sheets.relations, ())
         checks += checks_of_saved(structure, target, tables, relations)
     if Ability.GROW not in target.lacks:
@@ -100,9 +107,16 @@ def checks_of_saved(structure: Check, target: Target, tables: Tables, relations:
     ]
 
 
+def _prove_rows(tables: Tables, target: Target) -> Check:
+    expected = {table.name: target.expected(table) for table in tables.tables}
+    return check_stored(tables, expected, target.read(tables))
+
+
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
-    order = target.order(tables.by_name[view.base])
-    return check_view(view, tables, sheets.relations, order, lambda: target.view(view, tables))
+    base = tables.by_name[view.base]
+    telling = telling_rows(view, tables) if target.picks(base) else None
+    read = partial(target.view, view, tables)
+    return check_view(view, tables, sheets.relations, target.order(base), read, telling)
 
 
 def unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:

@@ -199,43 +199,37 @@ def check_view(
     tables: Tables,
     relations: Mapping[str, Relation],
     order: npt.NDArray[np.int64],
-    read: Callable[[], Iterable[pa.Table]],
+    read: Callable[[npt.NDArray[np.bool_] | None], Iterable[pa.Table]],
+    telling: npt.NDArray[np.bool_] | None = None,
 ) -> Check:
     """Whether a view of a target gives every cell of a sheet as it was shaped.
 
     ``read`` gives its rows in pieces, in the order of the rows of its base table that ``order`` says; if they come
     otherwise they are read again and compared without regard to it. ``relations`` hold that of the sheet and those
-    taken out of it.
+    taken out of it. Where some rows are ``telling``, so that the others follow from them, these are read first, and the
+    others only if one of them is not what it should be.
     """
     relation = relations[view.sheet]
     sheets = {one.name: one.sheet for one in tables.views}
     wanted = [_as_given(column, relation, relations, sheets) for column in view.columns]
     what = f"view {view.name} gives back {relation.source.title}"
     compared = relation.row_count * len(wanted)
+    if telling is not None and len(order) == relation.row_count:
+        few = order[telling[order]]
+        if _in_order(wanted, few, read(telling)) == []:
+            what += f", read in the {len(few):,} rows from which all others follow"
+            return Check(what, len(few) * len(wanted), "cells", 0, ())
     one_each = not view.lists and len(order) == relation.row_count
-    start, in_order = 0, True
-    cells: list[tuple[int, int]] = []
-    for piece in read():
-        if piece.num_columns != len(wanted):
-            found = Difference(f"view {view.name}", f"{len(wanted)} columns", f"{piece.num_columns} columns")
-            return Check(what, compared, "cells", 1, (found,))
-        rows = order[start : start + piece.num_rows] if one_each else np.arange(start, start + piece.num_rows)
-        start += piece.num_rows
-        in_order = in_order and len(rows) == piece.num_rows and (not len(rows) or int(rows.max()) < relation.row_count)
-        for place, column in enumerate(wanted if in_order else ()):
-            expected, given = column.at(rows), piece.column(place)
-            if not (
-                given.num_chunks == 1 and expected.equals(given.chunk(0))
-            ):  # the quick way, which nearly always tells
-                odd = _unequal(pa.chunked_array([expected]), given)
-                cells += [(int(rows[row]), place) for row in np.flatnonzero(odd)] if odd.any() else []
-    in_order = in_order and start == relation.row_count
-    if in_order and not cells:
+    cells = _in_order(wanted, order if one_each else np.arange(relation.row_count), read(None))
+    if cells == []:
         return Check(what, compared, "cells", 0, ())
-    kept = list(read())
+    kept = list(read(None))
+    if any(piece.num_columns != len(wanted) for piece in kept):
+        found = Difference(f"view {view.name}", f"{len(wanted)} columns", f"{kept[0].num_columns} columns")
+        return Check(what, compared, "cells", 1, (found,))
     given = pa.concat_tables(kept, promote_options="permissive") if kept else None
     rows_found = _rows_that_differ(view, [column.at(slice(None)) for column in wanted], given)
-    if given is not None and in_order and one_each and 0 < len(cells) <= len(rows_found):
+    if given is not None and one_each and cells and len(cells) <= len(rows_found):
         # No row is missing, and of each but a cell or so is another: these are told.
         told = [
             Difference(
@@ -247,6 +241,27 @@ def check_view(
         ]
         return Check(what, compared, "cells", len(cells), tuple(told))
     return Check(what, compared, "rows" if rows_found else "cells", len(rows_found), tuple(rows_found[:SHOWN]))
+
+
+def _in_order(
+    wanted: Sequence[_Cells], order: npt.NDArray[np.int64], pieces: Iterable[pa.Table]
+) -> list[tuple[int, int]] | None:
+    """The rows and columns of the cells that are others than they should be; None if these are not these rows."""
+    start = 0
+    cells: list[tuple[int, int]] = []
+    for piece in pieces:
+        rows = order[start : start + piece.num_rows]
+        start += piece.num_rows
+        if piece.num_columns != len(wanted) or len(rows) < piece.num_rows:
+            return None
+        for place, column in enumerate(wanted):
+            expected, given = column.at(rows), piece.column(place)
+            if not (
+                given.num_chunks == 1 and expected.equals(given.chunk(0))
+            ):  # the quick way, which nearly always tells
+                odd = _unequal(pa.chunked_array([expected]), given)
+                cells += [(int(rows[row]), place) for row in np.flatnonzero(odd)] if odd.any() else []
+    return cells if start == len(order) else None
 
 
 def _as_given(
