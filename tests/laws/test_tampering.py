@@ -15,8 +15,15 @@ from hypothesis import strategies as st
 
 from conftest import tries
 from hemplit.core.proof import telling
-from hemplit.flow import designs, loading, reading, studying
+from hemplit.flow import designs, loading, proving, reading, studying
+from hemplit.targets import sqlite
 from worlds import world
+
+#: So that a few rows are proven as a million are.
+AS_LARGE = [
+    *((telling, "FEWEST_ROWS", 10), (telling, "MOST", 1.0), (proving, "LARGE", 10)),
+    *((sqlite, "LARGE", 10), (sqlite, "PIECE", 20), (sqlite, "PICKED", 20)),
+]
 
 
 @pytest.fixture(scope="module")
@@ -57,7 +64,9 @@ def test_whatever_single_change_is_made_is_found(
         database.execute(statement, values)
     same = list(database.iterdump()) == before
     database.close()
-    with patch.object(telling, "FEWEST_ROWS", 10 if large else 10**9), patch.object(telling, "MOST", 1.0):
+    with contextlib.ExitStack() as patched:
+        for module, name, number in AS_LARGE if large else ():
+            patched.enter_context(patch.object(module, name, number))
         assert proven(loaded, target) == same, (statement, values)
 
 

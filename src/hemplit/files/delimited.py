@@ -322,8 +322,11 @@ def _read_regular(path: Path, content: Bytes | bytes, source: Source, delimiter:
         return None  # the other reader finds the line and says what is wrong with it
     if not layout.breaks_in_quotes and layout.lines != table.num_rows:
         return None
-    columns = at_once(_encoded, table.columns, 1 if small else THREADS)
-    return Grid(source, tuple(columns), table.num_rows)
+    columns, rows = tuple(at_once(_encoded, table.columns, 1 if small else THREADS)), table.num_rows
+    if not small:  # The texts of a large file are half of all that is held at any time, if Arrow keeps their memory.
+        del table
+        pa.default_memory_pool().release_unused()
+    return Grid(source, columns, rows)
 
 
 def _encoded(column: pa.ChunkedArray) -> GridColumn:

@@ -14,7 +14,7 @@ from hemplit.core.model.relation import are_open
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.alike import check_alike
 from hemplit.core.proof.at_odds import at_odds
-from hemplit.core.proof.compare import check_rejoin, check_stored, check_structure
+from hemplit.core.proof.compare import check_rejoin, check_structure
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.tables.split import split
 from hemplit.core.tally.saved import with_views
@@ -27,7 +27,15 @@ from hemplit.flow.news import news
 from hemplit.flow.noted import check_loads, files_of, left_out_of, loads_of, mark_of, saved_again
 from hemplit.flow.opening import open_design
 from hemplit.flow.problems import split_as_told
-from hemplit.flow.proving import checks_of_saved, prove_tables, told_by_data, told_by_steps, unless_torn, with_target
+from hemplit.flow.proving import (
+    checks_of_saved,
+    prove_rows,
+    prove_tables,
+    told_by_data,
+    told_by_steps,
+    unless_torn,
+    with_target,
+)
 from hemplit.flow.reading import Sheets, read_for
 from hemplit.flow.studying import draft, exceptions
 from hemplit.flow.totals import contradicted, with_added
@@ -200,8 +208,7 @@ def _prove_with_further(folder: Path, first: Loaded, target: Target, further: Se
         ]
         held = Check("the tables have as many rows as were added", len(counts), "tables", len(wrong), tuple(wrong))
     elif came_once(target.loads()):
-        expected = {table.name: target.expected(table) for table in whole.tables}
-        held = unless_torn(structure, "the tables", lambda: check_stored(whole, expected, target.read(whole)))
+        held = unless_torn(structure, "the tables", lambda: prove_rows(whole, target))
     else:
         held = unless_torn(structure, "the tables", lambda: check_alike(design, target.held(whole), whole.by_name))
     saved: list[Check] = []

@@ -5,14 +5,16 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from hemplit.at_once import beside
+from hemplit.at_once import LARGE, beside
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.proof import Check, Difference, Proof
 from hemplit.core.proof.at_odds import at_odds
-from hemplit.core.proof.compare import check_cells, check_rejoin, check_stored, check_structure, check_view
+from hemplit.core.proof.compare import check_cells, check_rejoin, check_structure
 from hemplit.core.proof.ledger import Member, ledger
+from hemplit.core.proof.stored import check_stored, in_order
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.proof.telling import telling_rows
+from hemplit.core.proof.viewed import check_view
 from hemplit.core.tables.same import contradictions, with_united
 from hemplit.core.tally.flat import can_be_followed
 from hemplit.dataclasses import replace
@@ -80,7 +82,7 @@ def with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, ta
     with beside(max((table.row_count for table in tables.tables), default=0)) as begin:
         compared: list[Callable[[], Check]] = [lambda: structure]
         if Ability.ROWS not in target.lacks:
-            rows = partial(_prove_rows, tables, target)
+            rows = partial(prove_rows, tables, target)
             compared.insert(0, begin(lambda: unless_torn(structure, "the tables", rows)))
         if Ability.VIEWS not in target.lacks:
             compared += [
@@ -107,9 +109,16 @@ def checks_of_saved(structure: Check, target: Target, tables: Tables, relations:
     ]
 
 
-def _prove_rows(tables: Tables, target: Target) -> Check:
-    expected = {table.name: target.expected(table) for table in tables.tables}
-    return check_stored(tables, expected, target.read(tables))
+def prove_rows(tables: Tables, target: Target) -> Check:
+    """Whether a target holds exactly the rows of all tables; those of a large one are read in pieces."""
+    small = tuple(table for table in tables.tables if table.row_count < LARGE)
+    held = target.read(replace(tables, tables=small))
+    ordered = tuple(in_order(table, target.order(table)) for table in tables.tables)
+    return check_stored(
+        replace(tables, tables=ordered),
+        target.expected,
+        lambda table: [held[table.name]] if table.name in held else target.rows(table),
+    )
 
 
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:

@@ -20,7 +20,7 @@ from hemplit.core.model.proof import Check, Difference, LeftOutRow, Proof
 from hemplit.core.model.relation import Doubt, are_open
 from hemplit.core.model.tables import Tables
 from hemplit.core.proof.at_odds import at_odds
-from hemplit.core.proof.compare import check_stored
+from hemplit.core.proof.stored import check_stored
 from hemplit.core.proof.strangers import strangers
 from hemplit.core.shape.names import period_in
 from hemplit.core.tables.merge import Added, rows_from
@@ -299,11 +299,13 @@ def _changed_rows(topped: Topped) -> list[Table]:
 
 def _check_held(target: Target, topped: Topped) -> list[Check]:
     """Whether the target holds the new rows and those that were changed, and no more rows than it should."""
-    found = []
-    for table in (*_new_rows(topped), *_changed_rows(topped)):
+
+    def checked(table: Table) -> Check:
         keys = tuple(column for column in table.columns if column.name in table.key)
         stored = target.matching(table, target.expected(replace(table, columns=keys)))
-        found.append(check_stored(Tables((table,), ()), {table.name: target.expected(table)}, {table.name: stored}))
+        return check_stored(Tables((table,), ()), target.expected, lambda _: [stored])
+
+    found = [checked(table) for table in (*_new_rows(topped), *_changed_rows(topped))]
     counts = target.counts(Tables(tuple(topped.tables.values()), ()))
     wanted = {name: topped.held.unread[name] + table.row_count for name, table in topped.tables.items()}
     odd = [

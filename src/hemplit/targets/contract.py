@@ -78,6 +78,9 @@ class Target(Protocol):
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         """What it holds now of each table; ``TargetError`` if it cannot say."""
 
+    def rows(self, table: Table) -> Iterator[pa.Table]:
+        """The same of one table, in pieces, in the order in which they were written."""
+
     def held(self, tables: Tables) -> dict[str, pa.Table]:
         """All rows that it holds of each table, however many."""
 

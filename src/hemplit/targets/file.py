@@ -11,7 +11,8 @@ import numpy as np
 
 from hemplit.core.model.loads import Ability
 from hemplit.core.model.progress import silent
-from hemplit.core.proof.compare import check_stored
+from hemplit.core.model.tables import Tables
+from hemplit.core.proof.stored import check_stored
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
 from hemplit.targets.rows import Written, as_stored
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
     from hemplit.core.model.loads import Load
     from hemplit.core.model.progress import Progress
     from hemplit.core.model.proof import Difference
-    from hemplit.core.model.tables import Outline, Peek, Table, Tables, View
+    from hemplit.core.model.tables import Outline, Peek, Table, View
     from hemplit.core.model.tally import Groups, Part
 
 AGAIN = "load all sheets into it again, with --replace"
@@ -111,8 +112,8 @@ class FileTarget(ABC):
 
     def _check_made(self, made: Path, tables: Tables) -> None:
         """Raises ``TargetError`` if what was written would not be read as what it is; nothing is in its place yet."""
-        wanted = {table.name: self.expected(table) for table in tables.tables}
-        check = check_stored(tables, wanted, self._read(made, tables))
+        held = self._read(made, tables)
+        check = check_stored(tables, self.expected, lambda table: [held[table.name]])
         if check.different:
             first = check.differences[0]
             what = f"a {self.called} cannot hold '{first.expected}' of {first.place}"
@@ -120,6 +121,9 @@ class FileTarget(ABC):
 
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         return self._read(self.path, tables)
+
+    def rows(self, table: Table) -> Iterator[pa.Table]:
+        yield self.read(Tables((table,), ()))[table.name]
 
     def peek(self, rows: int) -> tuple[Peek, ...]:
         raise TargetError(self.text, f"a {self.called} is looked at with the programs that read it", "")

@@ -274,6 +274,19 @@ class SqliteTarget:
             raise TargetError(self.text, what, "load the design again") from error
         return held
 
+    def rows(self, table: Table) -> Iterator[pa.Table]:
+        row_id = row_id_of(table)
+
+        def piece(where: str) -> pa.Table:
+            with self._arrow() as connection:
+                return read_rows(connection, table, where)
+
+        try:
+            yield from at_once(piece, [""] if row_id is None else self._ranges(table, row_id), THREADS)
+        except (adbc_driver_manager.Error, OSError) as error:
+            what = f"it does not hold the tables of the design ({reason_of(error)})"
+            raise TargetError(self.text, what, "load the design again") from error
+
     def held(self, tables: Tables) -> dict[str, pa.Table]:
         """All rows of each table."""
         counts = self.counts(tables)
@@ -410,22 +423,28 @@ class SqliteTarget:
 
     def _in_pieces(self, view: View, tables: Tables, row_id: str) -> Iterator[pa.Table]:
         """The query of the view, which is known to be what the catalogue says, for one range of rows after another."""
-        number = f"{SQLITE.quote(view.base)}.{row_id}"
-        held = self._cells(ends_of(view.base, row_id), 1)
+
+        def piece(where: str) -> pa.Table:
+            return self._cells(select_view(tables, view, SQLITE, where), tables.by_name[view.base].row_count)
+
+        yield from at_once(piece, self._ranges(tables.by_name[view.base], row_id), THREADS)
+
+    def _ranges(self, table: Table, row_id: str) -> list[str]:
+        """The conditions for one range of the rows of a table after another, in their order."""
+        number = f"{SQLITE.quote(table.name)}.{row_id}"
+        held = self._cells(ends_of(table.name, row_id), 1)
         first, last = (column[0].as_py() or 0 for column in held.columns)
-
-        def piece(start: int) -> pa.Table:
-            where = f"{number} BETWEEN {start} AND {start + step - 1} ORDER BY {number}"
-            return self._cells(select_view(tables, view, SQLITE, where), PIECE)
-
-        step = max(PIECE * (last - first + 1) // max(tables.by_name[view.base].row_count, 1), 1)
-        yield from at_once(piece, range(first, last + 1, step), THREADS)
+        step = max(PIECE * (last - first + 1) // max(table.row_count, 1), 1)
+        starts = range(first, last + 1, step)
+        return [f"{number} BETWEEN {start} AND {start + step - 1} ORDER BY {number}" for start in starts]
 
     def _picked(self, view: View, tables: Tables, row_id: str, picked: npt.NDArray[np.bool_]) -> Iterator[pa.Table]:
-        """The same for some of the rows, which are picked by their place among all."""
+        """The same for some of the rows, picked by their place among all; none if there are more of these, or fewer."""
         source = SQLITE.quote(view.base)
         there = self._cells(f"SELECT {row_id} FROM {source} ORDER BY {row_id}", len(picked))
-        numbers = there.column(0).combine_chunks().filter(pa.array(picked[: there.num_rows]))
+        if there.num_rows != len(picked):
+            return  # no row has the place that it had
+        numbers = there.column(0).combine_chunks().filter(pa.array(picked))
 
         def piece(start: int) -> pa.Table:
             some = numbers.slice(start, PICKED).to_pylist()

@@ -43,19 +43,19 @@ def ends_of(table: str, row_id: str) -> str:
     return f"SELECT (SELECT min({row_id}) FROM {source}), (SELECT max({row_id}) FROM {source})"
 
 
-def read_rows(connection: Any, table: Table) -> pa.Table:
-    """All rows of a table."""
+def read_rows(connection: Any, table: Table, where: str = "") -> pa.Table:
+    """All rows of a table, or those of a condition."""
     names = [SQLITE.quote(column.name) for column in table.columns]
-    held = _selected(connection, table, names)
+    held = _selected(connection, table, names, where)
     if any(pa.types.is_binary(column.type) for column in held.columns):
         # Bytes are no values of ours, though they may spell one.
         shown = [f"CASE typeof({name}) WHEN 'blob' THEN 'bytes ' || hex({name}) ELSE {name} END" for name in names]
-        held = _selected(connection, table, shown)
+        held = _selected(connection, table, shown, where)
     return held
 
 
-def _selected(connection: Any, table: Table, columns: Sequence[str]) -> pa.Table:
-    query = f"SELECT {', '.join(columns)} FROM {SQLITE.quote(table.name)}"
+def _selected(connection: Any, table: Table, columns: Sequence[str], where: str) -> pa.Table:
+    query = f"SELECT {', '.join(columns)} FROM {SQLITE.quote(table.name)}{f' WHERE {where}' if where else ''}"
     return fetched(connection, query, table.row_count).rename_columns([column.name for column in table.columns])
 
 

@@ -74,6 +74,10 @@ class Ledger:
         return self.cells == parts and not self.twice
 
 
+#: So many differences are spelled out; the count tells how many there are.
+SHOWN = 5
+
+
 @dataclass(frozen=True)
 class Difference:
     """One place where what is there is not what should be."""

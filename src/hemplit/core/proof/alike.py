@@ -15,8 +15,7 @@ import pyarrow as pa
 
 from hemplit.core import kinds
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.model.proof import Check, Difference
-from hemplit.core.proof.compare import SHOWN
+from hemplit.core.model.proof import SHOWN, Check, Difference
 from hemplit.core.tables.held import held_table
 from hemplit.core.tables.merge import merge
 from hemplit.errors import DesignError

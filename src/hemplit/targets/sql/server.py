@@ -193,13 +193,18 @@ class ServerTarget(ABC):
 
     def read(self, tables: Tables) -> dict[str, pa.Table]:
         with self.opened("it does not hold the tables of the design") as session:
-            return {table.name: self._rows(session, table) for table in tables.tables}
+            return {table.name: _named(table, session.cells(*self._rows(table))) for table in tables.tables}
+
+    def rows(self, table: Table) -> Iterator[pa.Table]:
+        with self.opened("it does not hold the tables of the design") as session:
+            for piece in session.pieces(*self._rows(table)):
+                yield _named(table, piece)
 
     def held(self, tables: Tables) -> dict[str, pa.Table]:
         return self.read(tables)
 
-    def _rows(self, session: Session, table: Table, source: str = "") -> pa.Table:
-        """Rows of a table: all, or those that a source calls ``held``."""
+    def _rows(self, table: Table, source: str = "") -> tuple[str, list[pa.DataType]]:
+        """The query for rows of a table, all or those that a source calls ``held``, and the types of its columns."""
         quote, fit = self.dialect.quote, self.dialect.fit
         columns = [f"held.{quote(fit(column.name))}" for column in table.columns]
         shown = [
@@ -207,8 +212,7 @@ class ServerTarget(ABC):
             for name, column in zip(columns, table.columns, strict=True)
         ]
         query = f"SELECT {', '.join(shown)} FROM {source or quote(fit(table.name)) + ' AS held'}"
-        types = [STORED_AS.get(column.kind.word, pa.string()) for column in table.columns]
-        return session.cells(query, types).rename_columns([column.name for column in table.columns])
+        return query, [STORED_AS.get(column.kind.word, pa.string()) for column in table.columns]
 
     def counts(self, tables: Tables) -> dict[str, int]:
         with self.opened("it does not hold the tables of the design") as session:
@@ -226,7 +230,8 @@ class ServerTarget(ABC):
             names = [self._quoted(name) for name in keys.column_names]
             same = " AND ".join(f"held.{name} = wanted.{name}" for name in names)
             wanted = f"(SELECT DISTINCT {', '.join(names)} FROM {WANTED}) AS wanted"
-            return self._rows(session, table, f"{wanted} JOIN {self._quoted(table.name)} AS held ON {same}")
+            query, types = self._rows(table, f"{wanted} JOIN {self._quoted(table.name)} AS held ON {same}")
+            return _named(table, session.cells(query, types))
 
     def _want(self, session: Session, table: str, rows: pa.Table) -> None:
         """Puts rows, some columns of a table, beside it for this session."""
@@ -388,6 +393,10 @@ class ServerTarget(ABC):
         except Exception as error:
             if self._told(error) is None:
                 raise
+
+
+def _named(table: Table, cells: pa.Table) -> pa.Table:
+    return cells.rename_columns([column.name for column in table.columns])
 
 
 def _too_much(values: pa.Array, sort: str, scale: Any, length: Any) -> tuple[str, Any]:
