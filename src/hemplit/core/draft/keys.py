@@ -122,9 +122,10 @@ def counts_up(facts: ColumnFacts, findings: Findings) -> bool:
         return False
     if is_measured(facts) or facts.distinct < rows:
         return False
-    if facts.in_order and is_called_document(facts.name):
+    behind = _is_behind(facts, findings)
+    if is_called_document(facts.name) and (facts.in_order or not behind):
         return True
-    if _is_behind(facts, findings):
+    if behind:
         years = facts.lowest >= FIRST_YEAR and facts.highest <= LAST_YEAR
         return is_unbroken(facts) and facts.lowest > 1 and not years
     return is_unbroken(facts) or are_given_out(facts.lowest, facts.highest, rows)
