@@ -175,7 +175,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/beside.py", "slips[rows], codes[rows] = codes[rows], meant", "codes[rows] = meant"),
     ("core/proof/compare.py", "return lambda one, two: np.not_equal(renumber[one], two)", "return lambda one, two: np.not_equal(renumber[one], two) & (two != EMPTY)"),
     ("core/model/relation.py", "yield position, np.flatnonzero(self.block == block)", "yield position, np.flatnonzero(self.block != block)"),
-    ("core/proof/viewed.py", "                odd = unequal(pa.chunked_array([expected]), given)\n", "                odd = unequal(pa.chunked_array([expected]), given)[:0]\n"),
+    ("core/proof/viewed.py", "odd = np.flatnonzero(unequal(pa.chunked_array([expected]), given))", "odd = np.flatnonzero(unequal(pa.chunked_array([expected]), given))[:0]"),
     ("core/proof/viewed.py", "    return cells if start == len(order) else None", "    return cells"),
     ("core/proof/viewed.py", "        if piece.num_columns != len(wanted) or", "        if piece.num_columns > len(wanted) or"),
     ("core/proof/telling.py", "column.column is not None and not column.path and", "column.column is not None and"),

@@ -76,7 +76,7 @@ CHANGES = {
     "bytes for a text": ("UPDATE jobs SET remarks = CAST(remarks AS BLOB) WHERE job_no = 4002", "found bytes"),
     "bytes that are no text": (
         "UPDATE jobs SET remarks = CAST(x'ff41' AS TEXT) WHERE job_no = 4002",
-        "found bytes ff41",
+        "found bytes FF41",
     ),
     "a row less": ("DELETE FROM jobs WHERE job_no = 4007", "jobs [4007]: expected a row, found no row"),
     "a row more": ("INSERT INTO statuses SELECT 99, 'lost'", "statuses [99]: expected no row, found a row"),

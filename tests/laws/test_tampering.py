@@ -90,7 +90,10 @@ def a_cell(database: sqlite3.Connection, data: st.DataObject) -> tuple[str, tupl
     column = data.draw(st.sampled_from([row[1] for row in database.execute(f"PRAGMA table_info({table})")]))
     row = data.draw(st.sampled_from([row for (row,) in database.execute(f"SELECT rowid FROM {table}")]))
     value = data.draw(
-        st.none() | st.integers(-9, 9) | st.floats(-9, 9) | st.sampled_from(["", "x", "2026-01-01", b"x", "x\0"])
+        st.none()
+        | st.integers(-9, 9)
+        | st.floats(-9, 9)
+        | st.sampled_from(["", "x", "2026-01-01", b"x", b"\xffx", "x\0"])
     )
     return f"UPDATE {table} SET {column} = ? WHERE rowid = ?", (value, row)
 

@@ -65,7 +65,16 @@ def as_type(column: pa.Array, kind: pa.DataType) -> pa.Array:
 
 def as_texts(cells: Sequence[Any]) -> tuple[str, ...]:
     """A row as a person reads it."""
-    return tuple("" if cell is None else str(cell) for cell in cells)
+    return tuple("" if cell is None else of_bytes(cell) if isinstance(cell, bytes) else str(cell) for cell in cells)
+
+
+def of_bytes(cell: bytes) -> str:
+    """Bytes that stand where a text should, by their hexadecimal digits.
+
+    >>> of_bytes(b"\\xffA")
+    'bytes FF41'
+    """
+    return f"bytes {cell.hex().upper()}"
 
 
 def check_signs(tables: Tables, signs: str, where: str, called: str) -> None:

@@ -53,6 +53,7 @@ from hemplit.targets.sqlite_rows import (
     row_id_of,
     update,
     want,
+    without_bytes,
 )
 from hemplit.targets.sqlite_tally import large_tally
 
@@ -312,7 +313,8 @@ class SqliteTarget:
             with self._arrow() as connection, connection.cursor() as cursor:
                 own = want(cursor, keys)
                 query = f"SELECT {columns} FROM {own(table.name)} ORDER BY held.rowid"
-                return fetched(connection, query, keys.num_rows).rename_columns([one.name for one in table.columns])
+                found = without_bytes(fetched(connection, query, keys.num_rows))
+                return found.rename_columns([one.name for one in table.columns])
         except (adbc_driver_manager.Error, OSError) as error:
             what = f"it does not hold the tables of the design ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
@@ -476,5 +478,5 @@ class SqliteTarget:
 
     def _cells(self, query: str, rows: int) -> pa.Table:
         with self._arrow() as connection:
-            table = fetched(connection, query, rows)
+            table = without_bytes(fetched(connection, query, rows))
         return table.rename_columns([str(place) for place in range(table.num_columns)])

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 
 from hemplit.errors import TargetError
-from hemplit.targets.rows import BATCH, Written, as_stored
+from hemplit.targets.rows import BATCH, Written, as_stored, of_bytes
 from hemplit.targets.sql.rows import LOADS, OBJECTS, noted
 from hemplit.targets.sqlite_catalogue import (
     SQLITE,
@@ -72,6 +72,14 @@ def fetched(connection: Any, query: str, rows: int) -> pa.Table:
     return held
 
 
+def without_bytes(held: pa.Table) -> pa.Table:
+    """The same with bytes that somebody wrote among texts as texts, too."""
+    for place, column in enumerate(held.columns):
+        if pa.types.is_binary(column.type):
+            held = held.set_column(place, held.column_names[place], _readable(column))
+    return held
+
+
 def _is_text(column: pa.ChunkedArray) -> bool:
     try:
         column.validate(full=True)
@@ -87,7 +95,7 @@ def _readable(column: pa.ChunkedArray) -> pa.StringArray:
         try:
             texts.append(None if value is None else value.decode())
         except UnicodeDecodeError:
-            texts.append(f"bytes {value.hex()}")
+            texts.append(of_bytes(value))
     return pa.array(texts, pa.string())
 
 

@@ -32,7 +32,7 @@ def check_stored(
     differences: list[Difference] = []
     for table in tables.tables:
         if not _is_held(table, expected, stored(table)):
-            differences += _by_key(table, expected(table), whole([*stored(table)]))
+            differences += _by_key(table, expected(table), joined([*stored(table)]))
     many = len(tables.tables)
     what = f"the {many} tables hold exactly what was split" if many > 1 else "the table holds exactly what was split"
     return Check(what, cells, "cells", len(differences), tuple(differences[:SHOWN]))
@@ -64,21 +64,19 @@ def in_order(table: Table, order: npt.NDArray[np.int64]) -> Table:
     return replace(table, columns=tuple(replace(column, codes=column.codes[order]) for column in table.columns))
 
 
-def whole(pieces: Sequence[pa.Table]) -> pa.Table:
+def joined(pieces: Sequence[pa.Table]) -> pa.Table:
     """All rows; a column into which somebody wrote a text, so that not all pieces are numbers, is one of texts."""
-    columns = []
-    for place in range(pieces[0].num_columns):
-        parts = [piece.column(place) for piece in pieces]
-        types = {part.type for part in parts}
+    for name in pieces[0].column_names:
+        types = {piece.column(name).type for piece in pieces}
         if len(types) > 1 and not all(map(pa.types.is_primitive, types)):
-            parts = [pc.cast(part, pa.string()) for part in parts]
-        columns.append(parts)
-    names = pieces[0].column_names
-    again = [pa.table(dict(zip(names, parts, strict=True))) for parts in zip(*columns, strict=True)]
-    return pa.concat_tables(again, promote_options="permissive")
+            place = pieces[0].column_names.index(name)
+            texts = [pc.cast(piece.column(name), pa.string()) for piece in pieces]
+            pieces = [piece.set_column(place, name, one) for piece, one in zip(pieces, texts, strict=True)]
+    return pa.concat_tables(pieces, promote_options="permissive")
 
 
 def plain(column: pa.ChunkedArray, like: pa.DataType) -> pa.Array:
+    """What a target holds in a column, as that type if it is one of numbers like it, and else as texts."""
     array = column.combine_chunks()
     if array.type.equals(like):
         return array
@@ -88,6 +86,7 @@ def plain(column: pa.ChunkedArray, like: pa.DataType) -> pa.Array:
 
 
 def unequal(expected: pa.ChunkedArray, stored: pa.ChunkedArray) -> npt.NDArray[np.bool_]:
+    """In which rows a column is not what it should be, shape (rows,)."""
     one = expected.combine_chunks()
     two = plain(stored, one.type)
     if not two.type.equals(one.type):
@@ -129,4 +128,5 @@ def _key(keys: pa.Array, row: int | np.integer) -> str:
 
 
 def as_text(value: pa.Scalar) -> str:
+    """A value as it is told."""
     return "a blank" if value.as_py() is None else str(value.as_py())

@@ -14,7 +14,7 @@ from hemplit.core.columns.codes import combine, first_rows, with_blank
 from hemplit.core.model.arrays import of, taken
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import SHOWN, Check, Difference
-from hemplit.core.proof.stored import as_text, plain, unequal, whole
+from hemplit.core.proof.stored import as_text, joined, plain, unequal
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -72,7 +72,7 @@ def check_view(
     if any(piece.num_columns != len(wanted) for piece in kept):
         found = Difference(f"view {view.name}", f"{len(wanted)} columns", f"{kept[0].num_columns} columns")
         return Check(what, compared, "cells", 1, (found,))
-    given = whole(kept) if kept else None
+    given = joined(kept) if kept else None
     rows_found = _rows_that_differ(view, [column.at(slice(None)) for column in wanted], given)
     if given is not None and one_each and cells and len(cells) <= len(rows_found):
         # No row is missing, and of each but a cell or so is another: these are told.
@@ -101,11 +101,10 @@ def _in_order(
             return None
         for place, column in enumerate(wanted):
             expected, given = column.at(rows), piece.column(place)
-            if not (
-                given.num_chunks == 1 and expected.equals(given.chunk(0))
-            ):  # the quick way, which nearly always tells
-                odd = unequal(pa.chunked_array([expected]), given)
-                cells += [(int(rows[row]), place) for row in np.flatnonzero(odd)] if odd.any() else []
+            if given.num_chunks == 1 and expected.equals(given.chunk(0)):
+                continue  # the quick way, which nearly always tells
+            odd = np.flatnonzero(unequal(pa.chunked_array([expected]), given))
+            cells += [(int(rows[row]), place) for row in odd]
     return cells if start == len(order) else None
 
 
