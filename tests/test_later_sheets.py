@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import sqlite3
+from collections.abc import Sequence
 from pathlib import Path
 
 import pytest
@@ -223,6 +224,36 @@ def test_a_load_over_an_earlier_one_says_what_is_new_and_what_is_nearly_known(tm
     design.write_text(design.read_text(encoding="utf-8").replace("\n]\n", f"\n  {line},\n]\n", 1), encoding="utf-8")
     ran = load()
     assert (ran.code, "Kitiwake" in ran.out.split("yard.sqlite")[0]) == (0, False), ran.out + ran.err
+
+
+def test_a_load_over_an_earlier_one_says_which_files_were_added_since_and_are_gone(tmp_path: Path) -> None:
+    def write(name: str, days: Sequence[int]) -> None:
+        lines = (f"J{at:02},{['Kittiwake', 'Whimbrel'][at % 2]},{at % 2 + 4}.5,{at}" for at in days)
+        (tmp_path / name).write_text("\n".join(["Job No,Boat,Boat Length,Hours", *lines]) + "\n", encoding="utf-8")
+
+    write("january.csv", range(10, 22))
+    write("february.csv", range(30, 36))
+    assert hemplit("load", "january.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    topup = ("topup", "yard.design.toml", "february.csv", "--into", "yard.sqlite")
+    again = ("load", "yard.design.toml", "--into", "yard.sqlite", "--replace")
+    assert hemplit(*topup, folder=tmp_path).code == 0
+    ran = hemplit(*again, folder=tmp_path)
+    said = " ".join(ran.out.split())
+    assert (ran.code, "jobs 18 → 12 rows" in said) == (1, True), said
+    assert "gone: february.csv, added on 20" in said and "add it again with hemplit topup" in said
+    assert hemplit(*topup, folder=tmp_path).code == 0
+    write("january.csv", [*range(10, 22), *range(30, 36)])  # somebody put both months into one
+    ran = hemplit(*again, folder=tmp_path)
+    assert (ran.code, "gone" in ran.out) == (0, False), ran.out
+    (tmp_path / "months").mkdir()
+    for month in (1, 2):
+        write(f"months/{month}.csv", range(month * 20, month * 20 + 12))
+    assert hemplit("load", "months", "--into", "yard.sqlite", "--replace", folder=tmp_path).code == 0
+    write("months/3.csv", range(60, 64))
+    assert hemplit("topup", "yard.design.toml", "months/3.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
+    (tmp_path / "months" / "1.csv").unlink()
+    ran = hemplit(*again, folder=tmp_path)
+    assert "28 → 16 rows" in " ".join(ran.out.split()) and "gone" not in ran.out, ran.out + ran.err
 
 
 def test_a_folder_of_one_file_takes_the_next_month_and_totals_of_its_own_words(tmp_path: Path) -> None:

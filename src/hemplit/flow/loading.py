@@ -270,7 +270,7 @@ def _load(
     loads = loads_of(sheets, tables, target)
     new = news(design, tables, loads, target) if over else None
     held = tables if target.holds_views else replace(tables, views=(), named=(), tallies=())
-    loaded = Loaded(design, held, proof, sheets, added=tuple(("new", one) for one in new.like) if new else (), news=new)
+    loaded = Loaded(design, held, proof, sheets, added=_told_by(new), news=new)
     if dry_run:
         return loaded
     progress("writing", 0, 1)
@@ -281,6 +281,13 @@ def _load(
         return replace(loaded, proof=proof, unproven=_unproven(target))
     except KeyboardInterrupt as stopped:
         raise KeyboardInterrupt("the new tables are loaded, but not verified") from stopped
+
+
+def _told_by(new: News | None) -> tuple[tuple[str, Doubt], ...]:
+    """What is to be told of a load over an earlier one."""
+    if new is None:
+        return ()
+    return (*(("gone", one) for one in new.gone), *(("new", one) for one in new.like))
 
 
 def _rows_of(sheets: Sheets) -> int:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.design import Grain
 from hemplit.core.model.loads import News
+from hemplit.core.model.relation import Doubt
 from hemplit.core.model.tables import Tables
 from hemplit.core.tables.held import empty_tables, held_table
 from hemplit.core.tables.names import MOST_NAMES, like_held, name_of, new_names
@@ -14,7 +15,7 @@ from hemplit.dataclasses import replace
 from hemplit.errors import TargetError
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from hemplit.core.model.design import Design, TablePlan
     from hemplit.core.model.loads import Load
@@ -47,7 +48,18 @@ def news(design: Design, tables: Tables, loads: Sequence[Load], target: Target) 
         {name: both for name, both in rows.items() if both[0] != both[1]},
         {name: new for name, new in names.items() if new},
         tuple(like),
+        tuple(_gone(before, loads)) if any(now < then for then, now in rows.values()) else (),
     )
+
+
+def _gone(before: Sequence[Load], loads: Sequence[Load]) -> Iterator[Doubt]:
+    """The files that had been added and are loaded no longer, each as it was the last time."""
+    files, marks = {one.file for one in loads}, {one.mark for one in loads}
+    added = {one.file: one for one in before if one.topup}
+    for one in added.values():
+        if one.file not in files and one.mark not in marks:
+            what = f"{PurePosixPath(one.file).name}, added on {one.at[:10]}, is in none of the sheets that were loaded"
+            yield Doubt(what, (), "its rows are there no longer; add it again with hemplit topup")
 
 
 def _names(design: Design, plan: TablePlan, target: Target) -> list[str] | None:

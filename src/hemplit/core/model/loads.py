@@ -52,10 +52,12 @@ class News:
     """What is new since the load before.
 
     ``rows`` has how many a table of a sheet's rows had and has now, ``names`` what is new in a list, and ``like`` the
-    new names that are a slip away from one that was there.
+    new names that are a slip away from one that was there. ``gone`` are the files that had been added and that none of
+    the sheets holds now, where there are fewer rows than before.
     """
 
     files: tuple[str, ...]
     rows: Mapping[str, tuple[int, int]]
     names: Mapping[str, Sequence[str]]
     like: tuple[Doubt, ...]
+    gone: tuple[Doubt, ...] = ()
