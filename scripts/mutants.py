@@ -181,7 +181,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/telling.py", "column.column is not None and not column.path and", "column.column is not None and"),
     ("core/proof/telling.py", "here[together.codes[wanted]] = True", "here[:] = True"),
     ("core/proof/telling.py", "            yield from _hangs_on(headers[operand], headers)", "            yield operand"),
-    ("targets/sqlite.py", "row_id, picked[self.order(base)])", "row_id, picked)"),
+    ("targets/sqlite.py", "row_id, picked[self.order(base)]))", "row_id, picked))"),
     ("targets/sqlite.py", ".filter(pa.array(picked))", ".slice(0, int(picked.sum()))"),
     ("core/proof/viewed.py", "    for group in np.flatnonzero(more):", "    for group in np.flatnonzero(more > 0):"),
     ("core/proof/viewed.py", "    first = first_rows(whole)\n    found = []\n", "    first = first_rows(whole)\n    more = more * 0\n    found = []\n"),

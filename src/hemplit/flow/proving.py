@@ -80,16 +80,13 @@ def with_target(design: Design, proof: Proof, sheets: Sheets, tables: Tables, ta
     target.check_held()
     structure = check_structure(*target.structure(tables))
     with beside(max((table.row_count for table in tables.tables), default=0)) as begin:
-        compared: list[Callable[[], Check]] = [lambda: structure]
+        compared: list[Callable[[], Check]] = []
         if Ability.ROWS not in target.lacks:
-            rows = partial(prove_rows, tables, target)
-            compared.insert(0, begin(lambda: unless_torn(structure, "the tables", rows)))
+            compared.append(begin(partial(unless_torn, structure, "the tables", partial(prove_rows, tables, target))))
+        compared.append(lambda: structure)
         if Ability.VIEWS not in target.lacks:
-            compared += [
-                begin(partial(unless_torn, structure, f"view {view.name}", check))
-                for view in tables.views
-                for check in [partial(_prove_view, view, sheets, tables, target)]
-            ]
+            views = ((view, partial(_prove_view, view, sheets, tables, target)) for view in tables.views)
+            compared += [begin(partial(unless_torn, structure, f"view {view.name}", check)) for view, check in views]
         checks = [check() for check in compared]
     if Ability.VIEWS not in target.lacks:
         relations = with_added(sheets.relations, ())
@@ -122,10 +119,11 @@ def prove_rows(tables: Tables, target: Target) -> Check:
 
 
 def _prove_view(view: View, sheets: Sheets, tables: Tables, target: Target) -> Check:
-    base = tables.by_name[view.base]
-    telling = telling_rows(view, tables) if target.picks(base) else None
-    read = partial(target.view, view, tables)
-    return check_view(view, tables, sheets.relations, target.order(base), read, telling)
+    telling = telling_rows(view, tables)
+    pieces = None if telling is None else target.some_of_view(view, tables, telling)
+    some = None if telling is None or pieces is None else (telling, pieces)
+    order = target.order(tables.by_name[view.base])
+    return check_view(view, tables, sheets.relations, order, lambda: target.view(view, tables), some)
 
 
 def unless_torn(structure: Check, what: str, check: Callable[[], Check]) -> Check:

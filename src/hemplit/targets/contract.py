@@ -105,14 +105,11 @@ class Target(Protocol):
     def order(self, base: Table) -> npt.NDArray[np.int64]:
         """The rows of a table, counted from 0, in the order in which its views give them."""
 
-    def picks(self, base: Table) -> bool:
-        """Whether a view can be asked for some rows of its base table alone."""
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
+        """The cells of a view in pieces of rows; the columns are called by their places."""
 
-    def view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_] | None = None) -> Iterator[pa.Table]:
-        """The cells of a view in pieces of rows; the columns are called by their places.
-
-        Of all rows of the base table, or of those alone that are ``picked``, shape (rows,), where it can do that.
-        """
+    def some_of_view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_]) -> Iterator[pa.Table] | None:
+        """The same of the ``picked`` rows of its base table, shape (rows,); None where it can only give all."""
 
     def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         """The groups of a part of a tally; numbers have so many decimal ``places``, by the titles of their measures.

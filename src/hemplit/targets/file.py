@@ -152,10 +152,10 @@ class FileTarget(ABC):
     def order(self, base: Table) -> npt.NDArray[np.int64]:
         return np.arange(base.row_count)
 
-    def picks(self, base: Table) -> bool:
-        return False
+    def some_of_view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_]) -> Iterator[pa.Table] | None:
+        return None
 
-    def view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_] | None = None) -> Iterator[pa.Table]:
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         raise TargetError(self.text, self.lacks[Ability.VIEWS], AGAIN)
 
     def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:

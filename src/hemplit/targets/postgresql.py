@@ -27,9 +27,6 @@ from hemplit.targets.sql.views import select_view
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
 
-    import numpy as np
-    import numpy.typing as npt
-
     from hemplit.core.model.loads import Load
     from hemplit.core.model.relation import Kind
     from hemplit.core.model.tables import TableColumn, Tables, View
@@ -305,7 +302,7 @@ class PostgresqlTarget(ServerTarget):
         self._remember(session, tables)
         self._note(session, loads)
 
-    def view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_] | None = None) -> Iterator[pa.Table]:
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         if tables.by_name[view.base].row_count < LARGE or view.lists:
             yield from super().view(view, tables)
             return

@@ -58,7 +58,7 @@ from hemplit.targets.sqlite_rows import (
 from hemplit.targets.sqlite_tally import large_tally
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     import numpy.typing as npt
 
@@ -406,30 +406,32 @@ class SqliteTarget:
             return np.arange(base.row_count)
         return np.argsort(key.values.to_numpy(zero_copy_only=False)[key.codes], kind="stable")
 
-    def picks(self, base: Table) -> bool:
-        return row_id_of(base) is not None
-
-    def view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_] | None = None) -> Iterator[pa.Table]:
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         base = tables.by_name[view.base]
         row_id = row_id_of(base)
+        whole = base.row_count < LARGE or view.lists or row_id is None
+        return self._where(view, tables, lambda: [""] if whole else self._ranges(base, str(row_id)))
+
+    def some_of_view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_]) -> Iterator[pa.Table] | None:
+        base = tables.by_name[view.base]
+        row_id = row_id_of(base)
+        if row_id is None:
+            return None
+        return self._where(view, tables, lambda: self._picks(base, row_id, picked[self.order(base)]))
+
+    def _where(self, view: View, tables: Tables, conditions: Callable[[], list[str]]) -> Iterator[pa.Table]:
+        """The query of the view, which is known to be what the catalogue says, under one condition after another."""
+        whole = f"SELECT * FROM {SQLITE.quote(view.name)}"
+
+        def piece(where: str) -> pa.Table:
+            query = select_view(tables, view, SQLITE, where) if where else whole
+            return self._cells(query, tables.by_name[view.base].row_count)
+
         try:
-            if picked is not None and row_id is not None:
-                yield from self._picked(view, tables, row_id, picked[self.order(base)])
-            elif base.row_count < LARGE or view.lists or row_id is None:
-                yield self._cells(f"SELECT * FROM {SQLITE.quote(view.name)}", base.row_count)
-            else:
-                yield from self._in_pieces(view, tables, row_id)
+            yield from at_once(piece, conditions(), THREADS)
         except adbc_driver_manager.Error as error:
             what = f"the view '{view.name}' cannot be read ({reason_of(error)})"
             raise TargetError(self.text, what, "load the design again") from error
-
-    def _in_pieces(self, view: View, tables: Tables, row_id: str) -> Iterator[pa.Table]:
-        """The query of the view, which is known to be what the catalogue says, for one range of rows after another."""
-
-        def piece(where: str) -> pa.Table:
-            return self._cells(select_view(tables, view, SQLITE, where), tables.by_name[view.base].row_count)
-
-        yield from at_once(piece, self._ranges(tables.by_name[view.base], row_id), THREADS)
 
     def _ranges(self, table: Table, row_id: str) -> list[str]:
         """The conditions for one range of the rows of a table after another, in their order."""
@@ -440,20 +442,16 @@ class SqliteTarget:
         starts = range(first, last + 1, step)
         return [f"{number} BETWEEN {start} AND {start + step - 1} ORDER BY {number}" for start in starts]
 
-    def _picked(self, view: View, tables: Tables, row_id: str, picked: npt.NDArray[np.bool_]) -> Iterator[pa.Table]:
-        """The same for some of the rows, picked by their place among all; none if there are more of these, or fewer."""
-        source = SQLITE.quote(view.base)
+    def _picks(self, table: Table, row_id: str, picked: npt.NDArray[np.bool_]) -> list[str]:
+        """The conditions for some rows, picked by their place among all; none if there are more of these, or fewer."""
+        source = SQLITE.quote(table.name)
+        number = f"{source}.{row_id}"
         there = self._cells(f"SELECT {row_id} FROM {source} ORDER BY {row_id}", len(picked))
         if there.num_rows != len(picked):
-            return  # no row has the place that it had
-        numbers = there.column(0).combine_chunks().filter(pa.array(picked))
-
-        def piece(start: int) -> pa.Table:
-            some = numbers.slice(start, PICKED).to_pylist()
-            where = f"{source}.{row_id} IN ({', '.join(map(str, some))}) ORDER BY {source}.{row_id}"
-            return self._cells(select_view(tables, view, SQLITE, where), len(some))
-
-        yield from at_once(piece, range(0, len(numbers), PICKED), THREADS)
+            return []  # no row has the place that it had
+        numbers = there.column(0).combine_chunks().filter(pa.array(picked)).to_pylist()
+        some = (numbers[start : start + PICKED] for start in range(0, len(numbers), PICKED))
+        return [f"{number} IN ({', '.join(map(str, one))}) ORDER BY {number}" for one in some]
 
     def tally(self, part: Part, tables: Tables, places: Mapping[str, int]) -> Groups:
         if tables.by_name[part.view.base].row_count >= LARGE:

@@ -15,6 +15,7 @@ from hemplit.core.model.arrays import of, taken
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.proof import SHOWN, Check, Difference
 from hemplit.core.proof.stored import as_text, joined, plain, unequal
+from hemplit.core.proof.telling import AS_STORED
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -44,31 +45,32 @@ def check_view(
     tables: Tables,
     relations: Mapping[str, Relation],
     order: npt.NDArray[np.int64],
-    read: Callable[[npt.NDArray[np.bool_] | None], Iterable[pa.Table]],
-    telling: npt.NDArray[np.bool_] | None = None,
+    read: Callable[[], Iterable[pa.Table]],
+    some: tuple[npt.NDArray[np.bool_], Iterable[pa.Table]] | None = None,
 ) -> Check:
     """Whether a view of a target gives every cell of a sheet as it was shaped.
 
     ``read`` gives its rows in pieces, in the order of the rows of its base table that ``order`` says; if they come
     otherwise they are read again and compared without regard to it. ``relations`` hold that of the sheet and those
-    taken out of it. Where some rows are ``telling``, so that the others follow from them, these are read first, and the
-    others only if one of them is not what it should be.
+    taken out of it. Where the others follow from ``some`` rows, which ones these are, shape (rows,), and their pieces,
+    these are read first, and the others only if one of them is not what it should be.
     """
     relation = relations[view.sheet]
     sheets = {one.name: one.sheet for one in tables.views}
     wanted = [_as_given(column, relation, relations, sheets) for column in view.columns]
     what = f"view {view.name} gives back {relation.source.title}"
     compared = relation.row_count * len(wanted)
-    if telling is not None and len(order) == relation.row_count:
+    if some is not None and len(order) == relation.row_count:
+        telling, pieces = some
         few = order[telling[order]]
-        if _in_order(wanted, few, read(telling)) == []:
+        if _in_order(wanted, few, pieces) == []:
             what += f", read in the {len(few):,} rows from which all others follow"
             return Check(what, len(few) * len(wanted), "cells", 0, ())
     one_each = not view.lists and len(order) == relation.row_count
-    cells = _in_order(wanted, order if one_each else np.arange(relation.row_count), read(None))
+    cells = _in_order(wanted, order if one_each else np.arange(relation.row_count), read())
     if cells == []:
         return Check(what, compared, "cells", 0, ())
-    kept = list(read(None))
+    kept = list(read())
     if any(piece.num_columns != len(wanted) for piece in kept):
         found = Difference(f"view {view.name}", f"{len(wanted)} columns", f"{kept[0].num_columns} columns")
         return Check(what, compared, "cells", 1, (found,))
@@ -146,7 +148,7 @@ def _told_again(codes: Codes, child: Relation, place: npt.NDArray[np.int64]) -> 
 
 def _written(column: Column) -> pa.Array:
     """The distinct values as a view writes them."""
-    if column.kind.word in ("whole number", "decimal", "text"):
+    if column.kind.word in AS_STORED:
         return column.values
     return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
 

@@ -114,9 +114,8 @@ def nearly_decides(group: Grouping, column: WorkingColumn) -> bool:
     if np.count_nonzero(column.cells.counts) - group.size - blank > MOST_BREAKING * rows:
         return False
     for some in (slice(FIRST_ROWS), slice(None)) if rows > FIRST_ROWS else (slice(None),):  # the first settle most
-        part, codes = Grouping(group.codes[some], group.size), column.cells.codes[some]
-        both = filled(part, codes)
-        groups, said = part.codes[both], codes[both]
+        codes = column.cells.codes[some]
+        groups, said = _where_filled(group.codes[some], codes)
         most = MOST_BREAKING * len(codes)
         if _not_last(groups, said, group.size) > most and _not_most(groups, said, len(column.cells.texts)) > most:
             return False
@@ -164,8 +163,7 @@ def _ends(groups: Codes, said: Codes, size: int) -> Codes:
 
 def not_last(group: Grouping, codes: Codes) -> int:
     """How many rows say something else than the last of their group: 0 if and only if it decides them."""
-    both = filled(group, codes)
-    return _not_last(group.codes[both], codes[both], group.size)
+    return _not_last(*_where_filled(group.codes, codes), group.size)
 
 
 def _not_last(groups: Codes, said: Codes, size: int) -> int:

@@ -329,10 +329,10 @@ class ServerTarget(ABC):
     def order(self, base: Table) -> npt.NDArray[np.int64]:
         return np.arange(base.row_count)
 
-    def picks(self, base: Table) -> bool:
-        return False
+    def some_of_view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_]) -> Iterator[pa.Table] | None:
+        return None
 
-    def view(self, view: View, tables: Tables, picked: npt.NDArray[np.bool_] | None = None) -> Iterator[pa.Table]:
+    def view(self, view: View, tables: Tables) -> Iterator[pa.Table]:
         return self._cells_of(view, f"SELECT * FROM {self._quoted(view.name)}")
 
     def _cells_of(self, view: View, query: str) -> Iterator[pa.Table]:
