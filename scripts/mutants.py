@@ -180,6 +180,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/proof/viewed.py", "        if piece.num_columns != len(wanted) or", "        if piece.num_columns > len(wanted) or"),
     ("core/proof/telling.py", "column.column is not None and not column.path and", "column.column is not None and"),
     ("core/proof/telling.py", "here[together.codes[wanted]] = True", "here[:] = True"),
+    ("core/proof/viewed.py", "few = order[telling[order]]", "few = order[telling]"),
     ("core/proof/telling.py", "            yield from _hangs_on(headers[operand], headers)", "            yield operand"),
     ("targets/sqlite.py", "row_id, picked[self.order(base)]))", "row_id, picked))"),
     ("targets/sqlite.py", ".filter(pa.array(picked))", ".slice(0, int(picked.sum()))"),
