@@ -6,6 +6,9 @@ READY = .venv/ready
 
 PACKAGE = build/package
 
+# The program and its tests are started many times, and need not be compiled each time.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo test quick package check bench shots clean
 
 $(READY): pyproject.toml

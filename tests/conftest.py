@@ -30,6 +30,8 @@ QUICK = bool(os.environ.get("HEMPLIT_QUICK"))
 EXAMPLES = os.environ.get("HEMPLIT_EXAMPLES") or ("few" if QUICK else "all" if os.environ.get("CI") else "some")
 #: One in so many, which is what four minutes, and in a quick run forty seconds, leave time for on two cores.
 ONE_IN = {"all": 1, "some": 7, "few": 14}[EXAMPLES]
+#: So many cases of one test where few examples are wanted; with four, a quick run keeps its forty seconds.
+MOST_CASES = 4
 
 
 def tries(count: int) -> int:
@@ -37,8 +39,16 @@ def tries(count: int) -> int:
     return max(count // ONE_IN, min(count, 3))
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Spark comes first and in one go: it takes ten seconds to start, and then stays for the tests that follow."""
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Of a test of many cases, few are taken where few examples are wanted, from all over its list. Spark comes first
+    and in one go: it takes ten seconds to start, and then stays for the tests that follow."""
+    if EXAMPLES == "few":
+        cases: dict[str, list[pytest.Item]] = {}
+        for item in items:
+            cases.setdefault(item.nodeid.partition("[")[0], []).append(item)
+        taken = {item for of_one in cases.values() for item in of_one[:: -(-len(of_one) // MOST_CASES)]}
+        config.hook.pytest_deselected(items=[item for item in items if item not in taken])
+        items[:] = [item for item in items if item in taken]
     items.sort(key=lambda item: "[spark]" not in item.name)
 
 

@@ -381,6 +381,7 @@ def test_watching_adds_what_is_saved_until_it_is_stopped(folder: Path) -> None:
         running.wait()
 
 
+@pytest.mark.slow
 def test_watching_tries_again_what_could_not_be_added(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Somebody else writes into the database, and the sheet does not change again; he has done after the first look."""
     write(folder, "june.csv", job(470, 3))
