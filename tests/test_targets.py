@@ -11,7 +11,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from conftest import tries
+from conftest import hemplit, same_cells, tries
 from hemplit.core.model.design import Purpose
 from hemplit.core.model.relation import Kind
 from hemplit.core.model.tables import Reference, Table, TableColumn, Tables
@@ -191,3 +191,11 @@ def test_writing_tells_how_far_it_is(anywhere: Place) -> None:
     assert written == sorted(written)
     assert len(set(written)) > 1
     assert written[-1] == 5_001
+
+
+def test_numbers_of_a_list_stand_in_one_cell_again(place: Place, tmp_path: Path) -> None:
+    sheet = tmp_path / "soundings.csv"
+    sheet.write_text("Pile,Depths\n1,1.5; 2; 3.25\n2,2; 3.25\n3,1.5\n4,20\n5,3.25; 20; 1.5\n", encoding="utf-8")
+    ran = hemplit("load", "soundings.csv", "--into", place.text, folder=tmp_path)
+    assert ran.code == 0, ran.out + ran.err
+    assert same_cells(sheet, place, "soundings_sheet")

@@ -11,7 +11,7 @@ from hemplit.targets.sql.ddl import statements_of
 from hemplit.targets.sql.dialect import Dialect
 from hemplit.targets.sql.reserved import SQLITE_WORDS
 from hemplit.targets.sql.rows import LOADS, OBJECTS
-from hemplit.targets.sql.terms import Term, call, cast, whole
+from hemplit.targets.sql.terms import Term, call, case, cast, whole
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -75,6 +75,9 @@ class SqliteDialect(Dialect):
     def listed(self, column: str, order: str, source: str, between: str) -> str:
         given = self.literal(between)
         return f"SELECT group_concat(one, {given}) FROM (SELECT {column} AS one {source} ORDER BY {order}) AS many"
+
+    def listed_number(self, number: Term) -> Term:
+        return case([(cast(number, "INTEGER").compared("=", number), cast(number, "INTEGER"))], number)
 
     def as_double(self, number: Term) -> Term:
         return number  # all numbers with a point are

@@ -144,6 +144,10 @@ class Dialect:
         """The values of a column of a ``source`` in an order, ``between`` them a text, as a query of its own."""
         raise NotImplementedError
 
+    def listed_number(self, number: Term) -> Term:
+        """A number with a point as lists of numbers have it: 12.5 and 12, however many places it is stored with."""
+        return self.as_double(number)
+
     def joined(self, *texts: Term) -> Term:
         """Texts one behind the other."""
         return reduce(lambda one, other: one.with_sign("||", other, Binds.JOINED), texts)

@@ -127,7 +127,7 @@ class Query:
             return query(f"SELECT {named[given.column]} {source} AND {named[given.order]} = {at}")
         value = Term(named[given.column])
         if next(one.kind.word for one in other.columns if one.header == given.column) == "decimal":
-            value = self.dialect.as_double(value)  # as 12.5, however many places it is stored with
+            value = self.dialect.listed_number(value)
         return query(self.dialect.listed(value.text, named[given.order], source, given.between))
 
     def _formula(self, header: str) -> Term:
