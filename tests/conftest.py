@@ -109,13 +109,14 @@ def same_cells(sheet: Path, target: Path | Place, view: str) -> bool:
 
 
 def _plain(row: list[str]) -> list[str]:
-    plain = []
-    for text in row:
-        try:
-            plain.append(f"{float(text):.15g}" if "." in text else text)
-        except ValueError:
-            plain.append(text)
-    return plain
+    return ["; ".join(map(_as_number, text.split("; "))) for text in row]
+
+
+def _as_number(text: str) -> str:
+    try:
+        return f"{float(text):.15g}" if "." in text else text
+    except ValueError:
+        return text
 
 
 @pytest.fixture(scope="session")

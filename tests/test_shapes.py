@@ -36,6 +36,29 @@ def grid(text: str, merged: tuple[Range, ...]) -> Grid:
 
 LINES = "Job,Boat,Hours\n1,Teal,2\n2,Smew,3\n3,Knot,4\n4,Teal,1\n"
 CASES = {
+    "lists of words that hold as many by chance": Case(
+        'Rigger,Works,Tongues\n1,"rig, weld","Dutch, Danish"\n2,weld,Dutch\n3,"weld, sew","Danish, Frisian"\n4,"sew, rig","Dutch, Frisian"\n',
+        {
+            "": "Rigger\n1\n2\n3\n4\n",
+            "Works": "Rigger,Works,Position\n1,rig,1\n1,weld,2\n2,weld,1\n3,weld,1\n3,sew,2\n4,sew,1\n4,rig,2\n",
+            "Tongues": "Rigger,Tongues,Position\n1,Dutch,1\n1,Danish,2\n2,Dutch,1\n3,Danish,1\n3,Frisian,2\n4,Dutch,1\n4,Frisian,2\n",
+        },
+    ),
+    "one cell has two values that others have alone": Case(
+        'Boat,Faults,Remark,Hull\nTeal,"rope, cleat","mild, dry",oak/elm\nKnot,rope,mild,oak\nSmew,cleat,dry,elm\nRuff,,,\n',
+        {
+            "": "Boat,Remark,Hull\nTeal,\"mild, dry\",oak/elm\nKnot,mild,oak\nSmew,dry,elm\nRuff,,\n",
+            "Faults": "Boat,Faults,Position\nTeal,rope,1\nTeal,cleat,2\nKnot,rope,1\nSmew,cleat,1\n",
+        },
+    ),
+    "what is said of each of a list stands in another cell": Case(
+        'Race,Crew,Watch\n1,"Ann, Ben","am, pm"\n2,Ben,am\n3,"Cas, Ann, Ben","pm, am, pm"\n4,Cas,pm\n5,"Ann, Cas","am, am"\n6,Ben,pm\n',
+        {
+            "": "Race\n1\n2\n3\n4\n5\n6\n",
+            "Crew": "Race,Crew,Watch,Position\n1,Ann,am,1\n1,Ben,pm,2\n2,Ben,am,1\n3,Cas,pm,1\n3,Ann,am,2\n3,Ben,pm,3\n"
+            "4,Cas,pm,1\n5,Ann,am,1\n5,Cas,am,2\n6,Ben,pm,1\n",
+        },
+    ),
     "full names, some with a title": Case(
         "Job,Full Name\n1,Dr. Oskar van der Keel\n2,Ada Falk\n3,Prof. Dr. Eva Holm\n4,Ada Falk\n",
         {

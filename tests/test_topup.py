@@ -1049,3 +1049,22 @@ def test_rows_that_the_sheet_numbers_itself_keep_their_numbers(tmp_path: Path) -
     assert (ran.code, "3 rows: 2 new, 1 known already" in ran.out) == (0, True), ran.out + ran.err
     assert rows(tmp_path, 'SELECT "Row No", "Boat" FROM may_sheet WHERE "Row No" > 8') == [(21, "Ruff"), (22, "Teal")]
     assert "Verified" in prove(tmp_path).out
+
+
+def test_a_row_with_more_parts_than_amounts_is_left_out_and_the_rest_goes_in(tmp_path: Path) -> None:
+    header, month = (
+        "Job,Parts,Amounts",
+        ["1,rope; cleat,12; 2", "2,brush,1", "3,cleat; brush; rope,4; 2; 8", "4,rope,8"],
+    )
+    odd = [header, *month, "5,brush; rope,1"]
+    (tmp_path / "odd.csv").write_text("\n".join(odd) + "\n", encoding="utf-8")
+    look = hemplit("look", "odd.csv", folder=tmp_path)
+    assert "'Amounts' holds as many values as 'Parts' in each row but for some (1): C6 '1'" in said(look), look.out
+    start(tmp_path, header, *month)
+    assert rows(tmp_path, "SELECT amount FROM job_parts WHERE job = 3 ORDER BY position") == [(4,), (2,), (8,)]
+    (tmp_path / "june.csv").write_text("\n".join([header, "5,brush; rope,1", "6,rope; brush,3; 5"]) + "\n")
+    ran = topup(tmp_path, "june.csv")
+    assert (ran.code, "1 row left out" in said(ran)) == (1, True), ran.out + ran.err
+    assert "B2 'brush; rope' has 2 of 'Parts', and C2 '1' 1 of 'Amounts'" in said(ran), ran.out
+    assert rows(tmp_path, "SELECT job, amount FROM job_parts WHERE job > 4 ORDER BY position") == [(6, 3), (6, 5)]
+    assert "Verified: all 5 rows" in said(prove(tmp_path))

@@ -23,8 +23,9 @@ from hemplit.core.model.design import (
 )
 from hemplit.core.model.relation import Step
 from hemplit.core.model.tally import Ask, Saved
-from hemplit.core.shape import BY_ACT, area, atoms, dates, lists, numbers
+from hemplit.core.shape import BY_ACT, area, atoms, dates, numbers
 from hemplit.core.shape.compare import KEEP
+from hemplit.core.texts.listed import PLAIN
 from hemplit.design_file import values
 from hemplit.design_file.columns import column_plan
 from hemplit.design_file.locate import line_of
@@ -295,7 +296,7 @@ SETTINGS: dict[str, tuple[Callable[[Any], bool], str]] = {
     "mark": (lambda value: value in numbers.SHAPES, "the decimal mark, a point or a comma"),
     "order": (lambda value: value in (dates.DAY_FIRST, dates.MONTH_FIRST), "day first or month first"),
     "parts": (lambda value: isinstance(value, str) and value in atoms.SHAPES, "one of " + "; ".join(atoms.SHAPES)),
-    "separator": (lambda value: isinstance(value, str) and value in lists.PLAIN, "one of " + ", ".join(lists.PLAIN)),
+    "separator": (lambda value: isinstance(value, str) and value in PLAIN, "one of " + ", ".join(PLAIN)),
     "misfits": (lambda value: value in ("stop", KEEP), f"stop or {KEEP}"),
 }
 

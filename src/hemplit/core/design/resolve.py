@@ -258,8 +258,7 @@ def headers(sheet: SheetPlan) -> tuple[str, ...]:
         if step.proposed:
             continue
         if step.act in (Act.SIDEWAYS, Act.LISTS, Act.PARTS):
-            gone = {step.text("column"), *(name for block in step.blocks for name in block)}
-            names = {name: None for name in names if name not in gone}
+            names = {name: None for name in names if name not in step.takes}
         if step.act in (Act.LABELS, Act.HEADER, Act.PARTS):
             names |= dict.fromkeys(step.texts("names"))
         elif step.act in (Act.FILE_NAME, Act.SECTIONS):

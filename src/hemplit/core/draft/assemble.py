@@ -10,7 +10,7 @@ from hemplit.core.draft.called import called_rows, called_thing
 from hemplit.core.draft.decided import Decided
 from hemplit.core.draft.entities import Entity
 from hemplit.core.draft.independent import list_tables
-from hemplit.core.draft.naming import Named, column_name, listed, plural, singular, table_name, without
+from hemplit.core.draft.naming import Named, column_name, listed, one_of_list, plural, singular, table_name, without
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.sorts import (
     can_decide,
@@ -250,9 +250,14 @@ class Drafting:
 
     def _column_name(self, named: Named, header: str, *, is_name: bool = True) -> str:
         """The name of a column; what most rows say again, as a grade, is no name of them."""
-        plain, letters = self.decided.plain(header), self.decided.letters(header)
+        plain, letters = self._of_one(header), self.decided.letters(header)
         is_name = is_name and self.decided.facts(header).kind == TEXT
         return column_name(plain, named.stem, named.taken, letters, is_name=is_name)
+
+    def _of_one(self, header: str) -> str:
+        """What a header is said of, where the rows are the entries of lists: of one of them."""
+        of, plain = self.decided.findings.of, self.decided.plain(header)
+        return one_of_list(plain) if of and header not in of else plain
 
     def _role_name(self, header: str, to: Named) -> str:
         """The name of a reference to one of several roles: as the header says, and an id where the key is one."""
@@ -421,7 +426,7 @@ class Drafting:
         )
 
     def _add_key_column(self, base: Named, facts: ColumnFacts) -> None:
-        name = unused(snake(words(facts.name)), base.taken, self.decided.letters(facts.name))
+        name = unused(snake(words(self._of_one(facts.name))), base.taken, self.decided.letters(facts.name))
         if facts.name in self.decided.upward:
             made = self.decided.upward[facts.name]
             if made not in base.columns:  # two parts of a name refer to one person

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
-from hemplit.core.texts.words import IDENTIFIER, NAME, snake, stem_of, unused, words
+from hemplit.core.texts.words import FREE_TEXT, IDENTIFIER, NAME, is_measure, snake, stem_of, unused, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
@@ -71,6 +71,17 @@ def listed(parts: Sequence[str]) -> tuple[str, ...]:
     said = len(parts) > 1 and (nouns.is_participle(parts[-1]) or parts[-1] == "available")
     done = said and nouns.singular(parts[-2]) != parts[-2]
     return tuple(parts[:-1] if done else parts)
+
+
+def one_of_list(header: str) -> str:
+    """What one entry is called of several under a header; one of measured hours is a number of hours, too.
+
+    >>> [one_of_list(header) for header in ("Marks", "Parts Used", "Unit Prices", "Hours", "Remarks")]
+    ['mark', 'part', 'unit price', 'Hours', 'Remarks']
+    """
+    parts = listed(words(header))
+    one = singular(parts)
+    return header if one == parts or is_measure(parts) or not FREE_TEXT.isdisjoint(one) else " ".join(one)
 
 
 def plural(parts: Sequence[str]) -> tuple[str, ...]:

@@ -85,7 +85,7 @@ class Step:
     @property
     def takes(self) -> frozenset[str]:
         """The headers whose columns are no more once the step is done, as others came in their place."""
-        own = (self.text("column"),) if self.act in (Act.LISTS, Act.PARTS) else ()
+        own = (self.text("column"), *self.texts("alongside")) if self.act in (Act.LISTS, Act.PARTS) else ()
         return frozenset((*own, *(name for block in self.blocks for name in block)))
 
     def number(self, name: str, otherwise: int = 0) -> int:

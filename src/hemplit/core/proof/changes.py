@@ -17,8 +17,8 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.proof import Change
 from hemplit.core.proof.ledger import is_list
 from hemplit.core.shape import BY_ACT
-from hemplit.core.shape.lists import PLAIN
 from hemplit.core.shape.working import Working, WorkingColumn, shown_texts
+from hemplit.core.texts.listed import PLAIN
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -53,10 +53,10 @@ def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Ite
                         after = before if len(parts) > 1 and _says_all(before, after) else after
                         said = headers[position], after, Act.of(int(column.changed[row]))
                         yield _change(grid, int(one.grid_rows[row]), position, *said)
-        values = _values(one) if is_list(one) else {}
         teller = {} if one.again is None else dict(one.again.tolist())
         for part in (part for part in one.account if part.fate == Fate.CHANGED):
             for position in part.positions:
+                values = _values(one, position) if is_list(one) else {}
                 told = {} if is_list(one) else _cells(one, position)
                 for row in part.rows.tolist():
                     first = teller.get(row, row)
@@ -100,10 +100,10 @@ def _says_all(whole: str, parts: str) -> bool:
     return [one for one in whole if one.isalnum()] == [one for one in parts if one.isalnum()]
 
 
-def _values(relation: Relation) -> dict[int, list[str]]:
-    """The values of each list, with their numbers if they have some, by the row of the grid that it stands in."""
+def _values(relation: Relation, position: int) -> dict[int, list[str]]:
+    """The values of each list at a place in the grid, with what is said with them, by the row that it stands in."""
     values: dict[int, list[str]] = {}
-    columns = relation.columns[len(relation.of) : -1]
+    columns = [column for column in relation.columns[len(relation.of) : -1] if column.position == position]
     for place, row in enumerate(relation.grid_rows.tolist()):
         values.setdefault(row, []).append(" ".join(_shown(column, place) for column in columns))
     return values

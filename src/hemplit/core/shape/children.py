@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import reduce
 from itertools import chain, combinations, product
 from typing import TYPE_CHECKING
@@ -16,6 +17,7 @@ from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
 from hemplit.core.shape.deciding import holds_codes, tells_when
 from hemplit.core.shape.looks import is_date
+from hemplit.core.shape.values import is_numbering
 from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.words import (
@@ -48,6 +50,7 @@ MET_AGAIN = 1.5
 FEWEST_ROWS = 3
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
 LISTING = frozenset(",;|")
+NUMBER = re.compile(r"\d+(?:\.\d+)?")
 
 
 def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
@@ -147,11 +150,18 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bo
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     listed = sum(not LISTING.isdisjoint(text) for text in probe)
-    if any("." in text and text.replace(".", "").isdigit() for text in probe) or all(map(is_date, probe)):
+    pointed = any("." in text and text.replace(".", "").isdigit() for text in probe)
+    if all(map(is_date, probe)) or (pointed and not _counts_parts(column)):
         return False
     if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or numbers_lines(said)):
         return _are_given_out(column) or said in coded
     return listed in (0, len(probe))
+
+
+def _counts_parts(column: WorkingColumn) -> bool:
+    """Whether numbers with a point are those of parts, as of an accession, and measure nothing."""
+    texts = [str(text) for text in column.cells.texts.to_pylist()]
+    return all(map(NUMBER.fullmatch, texts)) and is_numbering(column.name, texts)
 
 
 def _are_given_out(column: WorkingColumn) -> bool:

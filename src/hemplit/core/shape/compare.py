@@ -43,7 +43,7 @@ def check_columns(working: Working, step: Step, place: int, sorts: Mapping[str, 
     wanted = [
         name
         for setting, _ in step.settings
-        for name in (step.texts(setting) if sorts[setting] in ("column", "columns", "key") else ())
+        for name in (step.texts(setting) if sorts[setting].removesuffix("?") in ("column", "columns", "key") else ())
         if (setting, name) != ("key", ROW_NUMBER)
     ]
     # A later sheet may have other periods side by side, but no part of one.

@@ -8,13 +8,19 @@
 A comma does not make a list. The values of a list come again: alone, in other cells, in other places of the cell.
 ``Ostend, Belgium`` always has two parts, of which the first never stands second; ``1,250.00`` is a number; and in a
 remark the parts are said once. What is said with each value, as in ``2x rope, 4x cleat`` and ``Ann (skipper), Ben
-(mate)``, is a column of its own.
+(mate)``, is a column of its own; and so are the values of further columns that hold as many in each row, one for each:
+
+    Job   Parts         Amounts       Job   Parts   Amounts   Position
+    17    rope, cleat   2, 4      →   17    rope    2         1
+    18    rope          1             17    cleat   4         2
+                                      18    rope    1         1
 """
 
 from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import chain
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -27,60 +33,49 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import POSITION, TEXT, Doubt, Step
+from hemplit.core.shape.alongside import alongside, and_further, how_many
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, told_once, with_key
 from hemplit.core.shape.looks import MONTHS, is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn, of_texts, shown_texts
+from hemplit.core.texts.listed import (
+    ANY,
+    ANY_WITH,
+    FOR_NOTHING_ELSE,
+    MIXED,
+    PLAIN,
+    SEPARATORS,
+    SIGNED,
+    made_of,
+    parts_of,
+    values_of,
+    with_said,
+)
 from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
+from hemplit.errors import CellError
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-    from hemplit.core.model.relation import Column, Relation
-    from hemplit.core.shape.working import Flags
+    import numpy.typing as npt
+
+    from hemplit.core.model.relation import Column, Relation, Setting
 
 ACT = Act.LISTS
-SETTINGS = {"column": "column", "into": "text", "by": "separator", "with": "text?", "key": "key", "once": "flag?"}
-COMMA = r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+"
-#: Where commas part the values of a list, semicolons in some cells do so, too.
-MIXED = "comma or semicolon"
-#: The separators in words, with what parts the values; the clearer ones come first.
-SEPARATORS = {
-    "line break": r"\s*\n\s*",
-    "semicolon": r"\s*;\s*",
-    "bar": r"\s*\|\s*",
-    "slash": r"\s*/\s*",
-    "comma": COMMA,
-    "and": r"\s+(?:and|und|et|y)\s+|\s*&\s*|\s*\+\s*",
-    MIXED: rf"\s*;\s*|{COMMA}",
+SETTINGS = {
+    "column": "column",
+    "into": "text",
+    "by": "separator",
+    "with": "text?",
+    "alongside": "columns?",
+    "key": "key",
+    "once": "flag?",
 }
-#: What stands between values and seldom for anything else: that some of these stand alone as well is enough, if they
-#: are names and no remarks, which have more words.
-FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
+#: Names have so many words of letters, and remarks more.
 FEW_WORDS = 4
-#: Something of which each separator has at least one.
-ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
-SEVERAL_SIGNS = re.compile(ANY)
-#: A value and what is said with it: "2 x cleat", "cleat x2", "cleat (2)" and "Ann (skipper)", "cleat: 2", "2 cleats".
-WITH = tuple(
-    map(
-        re.compile,
-        (
-            r"(?P<said>\d+) ?[x×] ?(?P<value>.+)",
-            r"(?P<value>.+?)\s[x×] ?(?P<said>\d+)",
-            r"(?P<value>[^()]+?) ?\((?P<said>[^()]+)\)",
-            r"(?P<value>[^:]+?) ?: ?(?P<said>[^:]+)",
-            r"(?P<said>\d+) (?P<value>[^\W\d][^\d()]*)",
-        ),
-    )
-)
-#: Those with a sign for a number of things.
-SIGNED = WITH[:3]
-ANY_WITH = r"[(:]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d"
 #: What the column is called of the numbers that values have with them, and of what else is said.
 QUANTITY, DETAIL = "Quantity", "Detail"
 YEAR = re.compile(r"(?:19|20)\d{2}")
-PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
 #: ... a value stands in so many cells on average, ...
@@ -100,30 +95,44 @@ LONGEST = 40
 LOOKED_AT = 5_000
 
 
-def find(working: Working) -> Iterator[Step]:
-    """A step for each column that holds lists."""
+def find(working: Working) -> Iterator[Step | Doubt]:
+    """A step for each column that holds lists, and the cells that keep another from going alongside."""
     taken = shared(working)
     free = [column for column in working.columns if column.name not in taken]
     told_with = [(column, separator_with(column)) for column in free]
-    lists = [(column, by_with, by_with or separator(column)) for column, by_with in told_with]
-    without = [column.name for column, _, by in lists if by]
+    lists = [(column, by_with, by) for column, by_with in told_with if (by := by_with or separator(column))]
+    beside = {column.name: {} if by_with else alongside(column, by, free) for column, by_with, by in lists}
+    also = {name: tuple(other for other, odd in some.items() if not len(odd)) for name, some in beside.items()}
+    without = {*also, *chain.from_iterable(also.values())}
+    done: set[str] = set()
     for column, by_with, by in lists:
-        if not by:
+        if column.name in done:
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
-        several = sum(len(_parts(text, by)) > 1 for text in texts)
-        name = _name_of_said(working, column, by) if by_with else ""
-        said = (("with", name),) if by_with else ()
+        several = sum(len(parts_of(text, by)) > 1 for text in texts)
         why = f"{several:,} of {len(texts):,} distinct texts hold several values"
-        why += f", each with its {name}" if by_with else ""
+        further = tuple(name for name in also[column.name] if name not in done)
+        done.update(further)
+        said: tuple[tuple[str, Setting], ...] = (("alongside", further),) if further else ()
+        why += and_further(further)
+        if by_with:
+            name = _name_of_said(working, column, by)
+            said = (("with", name),)
+            why += f", each with its {name}"
         key = key_of(working, without)
         yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *said, ("key", key)), why)
+        for name, odd in beside[column.name].items():
+            other = working.named(name)
+            if other is not None and len(odd) and name not in done:
+                what = f"'{name}' holds as many values as '{column.name}' in each row but for some"
+                hint = "write as many in both and draft again: then each stands beside its own"
+                yield Doubt(what, working.places(other, odd), hint, len(odd))
 
 
 def _name_of_said(working: Working, column: WorkingColumn, by: str) -> str:
     """What the column is called of what is said with each value."""
-    parts = (part for text in column.cells.texts.to_pylist() for part in _parts(str(text), by))
-    said = [one[1] if one else "" for one in map(_with, parts)]
+    parts = (part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by))
+    said = [one[1] if one else "" for one in map(with_said, parts)]
     counted = all(map(str.isdecimal, said)) and not all(map(YEAR.fullmatch, said))
     name = QUANTITY if counted else f"{column.name} {DETAIL}"
     return name if working.named(name) is None else f"{column.name} {name}"
@@ -139,6 +148,8 @@ def separator(column: WorkingColumn) -> str | None:
     texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
         parted = pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0
+        if parted == 1 and _stand_alone(column.name, texts, by):
+            return by
         if parted > 1 and _is_list(column.name, texts, column.cells.counts[: len(texts)].tolist(), by):
             return MIXED if by == "comma" and _is_mixed(texts) else by
     return None
@@ -150,13 +161,13 @@ def _is_mixed(texts: Sequence[str]) -> bool:
     >>> _is_mixed(["Ann, Ben", "Cas; Ann"]), _is_mixed(["Ann, Ben", "Ann (am; pm)"]), _is_mixed(["Ann, Ben"])
     (True, False, False)
     """
-    others = {part for text in texts if ";" not in text for part in _parts(text, "comma")}
-    mixed = [_parts(text, MIXED) for text in texts if ";" in text]
+    others = {part for text in texts if ";" not in text for part in parts_of(text, "comma")}
+    mixed = [parts_of(text, MIXED) for text in texts if ";" in text]
     return bool(mixed) and all("" not in parts and not others.isdisjoint(parts) for parts in mixed)
 
 
 def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) -> bool:
-    parted = [(_parts(text, by), count) for text, count in zip(texts, counts, strict=True)]
+    parted = [(parts_of(text, by), count) for text, count in zip(texts, counts, strict=True)]
     several = [(parts, count) for parts, count in parted if len(parts) > 1]
     plain = by in FOR_NOTHING_ELSE
     if len(several) < 2 or (not plain and sum(count for _, count in several) < SEVERAL * sum(counts)):
@@ -172,13 +183,13 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     both = first | later
     by_themselves = len(lengths) > 1 and len(both & alone) >= EXCHANGED * len(both)
     names = plain and len(lengths) > 1 and _words_in(values) <= FEW_WORDS
-    if names and by_themselves:
+    remark, again = not FREE_TEXT.isdisjoint(words(header)), values.total() > len(values)
+    if names and (by_themselves or (again and not remark and not both.isdisjoint(alone))):
         return True
     # A header that speaks of several says what they are; then that one of them comes again is enough, or that two names
     # stand in one cell and three in another, or that both is so.
-    said = is_plural(header) and FREE_TEXT.isdisjoint(words(header)) and _words_in(values) <= FEW_WORDS
-    said = said and not any(map(_with, values))
-    again = values.total() > len(values)
+    said = is_plural(header) and not remark and _words_in(values) <= FEW_WORDS
+    said = said and not any(map(with_said, values))
     varied = len({len(parts) for parts, _ in several}) > 1
     listed = names or by_themselves or exchanged or (is_of_keywords(header) and lengths != {2})
     if said and ((again and (listed or varied)) or (varied and _have_capitals(values))):
@@ -187,6 +198,15 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     if sum(values.values()) < AGAIN * len(values):
         return False
     return exchanged or (names and bool(both & alone)) or (by_themselves and bool(first & later))
+
+
+def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:
+    """Whether all values of the one cell that holds several are said alone in other cells, and are no remark."""
+    whole = next(text for text in texts if len(parts_of(text, by)) > 1)
+    if not FREE_TEXT.isdisjoint(words(header)) or not (by in FOR_NOTHING_ELSE or (by == "comma" and "," in whole)):
+        return False
+    parts = parts_of(whole, by)
+    return {*map(str.casefold, texts)}.issuperset(map(str.casefold, parts)) and not any(map(is_number, parts))
 
 
 def separator_with(column: WorkingColumn) -> str | None:
@@ -198,16 +218,16 @@ def separator_with(column: WorkingColumn) -> str | None:
     for by, pattern in SEPARATORS.items():
         if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
             continue
-        parts = [part for text in texts for part in _parts(text, by)]
-        if all(map(_with, parts)) and _come_again(parts):
-            whole = (part for text in column.cells.texts.to_pylist() for part in _parts(str(text), by))
-            return by if all(map(_with, whole)) else None
+        parts = [part for text in texts for part in parts_of(text, by)]
+        if all(map(with_said, parts)) and _come_again(parts):
+            whole = (part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by))
+            return by if all(map(with_said, whole)) else None
     return None
 
 
 def _come_again(parts: Sequence[str]) -> bool:
     """Whether values come again, and what is said with them does or is a number; a sign shows that it counts things."""
-    found = [one for one in map(_with, parts) if one]
+    found = [one for one in map(with_said, parts) if one]
     values = {value.casefold() for value, _ in found}
     said = {one.casefold() for _, one in found}
     if any(map(is_number, values)) or not values.isdisjoint(MEASURED):
@@ -215,16 +235,6 @@ def _come_again(parts: Sequence[str]) -> bool:
     if not all(map(str.isdecimal, said)):
         return len(found) >= AGAIN * max(len(values), len(said))
     return all(any(form.fullmatch(part) for form in SIGNED) for part in parts) or len(found) >= AGAIN * len(values)
-
-
-def _with(part: str) -> tuple[str, str] | None:
-    """A value and what is said with it; None if nothing is.
-
-    >>> _with("2x rope"), _with("brass cleat (4)"), _with("Ann (skipper)"), _with("rope 8 mm")
-    (('rope', '2'), ('brass cleat', '4'), ('Ann', 'skipper'), None)
-    """
-    found = next(filter(None, (form.fullmatch(part) for form in WITH)), None)
-    return (found["value"].strip(), found["said"].strip()) if found else None
 
 
 def _have_capitals(values: Iterable[str]) -> bool:
@@ -235,10 +245,6 @@ def _have_capitals(values: Iterable[str]) -> bool:
 def _words_in(values: Iterable[str]) -> int:
     """How many words of letters the longest of the values has."""
     return max(sum(map(str.isalpha, value.split())) for value in values)
-
-
-def _parts(text: str, by: str) -> list[str]:
-    return [part for part in re.split(SEPARATORS[by], text.strip()) if part or by == "comma"]
 
 
 # What another sheet lists ---------------------------------------------------------------------------------------------
@@ -273,7 +279,7 @@ def _could_be_list(column: Column) -> bool:
 def _of_listed(relation: Relation, column: Column, listings: Sequence[pa.Array]) -> Iterator[Step]:
     """A step for the column if its cells hold several values that a listing has, by what most of them are parted by."""
     texts = [str(text) for text in column.values.slice(0, LOOKED_AT).to_pylist()]
-    parted = {by: [_parts(text, by) for text in texts] for by in SEPARATORS}
+    parted = {by: [parts_of(text, by) for text in texts] for by in SEPARATORS}
     said = pa.array(sorted({*texts, *(part for lists in parted.values() for parts in lists for part in parts)}))
     known = [set(said.filter(pc.is_in(said, listing)).to_pylist()) for listing in listings]
     able = [by for by, lists in parted.items() if any(_are_listed(texts, lists, listed) for listed in known)]
@@ -281,9 +287,15 @@ def _of_listed(relation: Relation, column: Column, listings: Sequence[pa.Array])
         exact = {by: sum(map(str.__eq__, texts, map(PLAIN[by].join, parted[by]))) for by in able}
         by = max(able, key=exact.__getitem__)
         several = sum(len(parts) > 1 for parts in parted[by])
+        working = _as_working(relation)
+        named = working.named(column.name)
+        beside = alongside(named, by, [one for one in working.columns if one.own]) if named is not None else {}
+        also = tuple(name for name, odd in beside.items() if not len(odd))
+        further: tuple[tuple[str, Setting], ...] = (("alongside", also),) if also else ()
+        key = _key(relation, working, (column.name, *also))
         why = f"{several:,} of {len(texts):,} distinct texts hold several values that another sheet lists"
-        said_of = (("column", column.name), ("into", column.name), ("by", by), ("key", _key(relation, column)))
-        yield Step(ACT, said_of, why)
+        why += and_further(also)
+        yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *further, ("key", key)), why)
 
 
 def _are_listed(texts: Sequence[str], parted: Sequence[Sequence[str]], listed: set[str]) -> bool:
@@ -294,17 +306,18 @@ def _are_listed(texts: Sequence[str], parted: Sequence[Sequence[str]], listed: s
     return enough and listed.isdisjoint(whole)
 
 
-def _key(relation: Relation, column: Column) -> tuple[str, ...]:
-    """The key by which other lists are taken out of the rows, or what is found now."""
-    taken = (step.texts("key") for step in relation.steps if step.takes and step.texts("key") and not step.proposed)
-    given = next(taken, ())
-    if given:
-        return given
-    columns = tuple(
+def _as_working(relation: Relation) -> Working:
+    columns = (
         WorkingColumn(one.position, one.name, GridColumn(one.codes, shown_texts(one)), own=one.own)
         for one in relation.columns
     )
-    return key_of(Working(relation.source, columns, relation.grid_rows), [column.name])
+    return Working(relation.source, tuple(columns), relation.grid_rows)
+
+
+def _key(relation: Relation, working: Working, without: Sequence[str]) -> tuple[str, ...]:
+    """The key by which other lists are taken out of the rows, or what is found now."""
+    taken = (step.texts("key") for step in relation.steps if step.takes and step.texts("key") and not step.proposed)
+    return next(taken, ()) or key_of(working, without)
 
 
 def told(working: Working, step: Step) -> Iterator[Doubt]:
@@ -312,7 +325,7 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
     column, by = working.named(step.text("column")), step.text("by")
     if column is None:
         return
-    lists = [_parts(str(text), by) for text in column.cells.texts.to_pylist()]
+    lists = [parts_of(str(text), by) for text in column.cells.texts.to_pylist()]
     values = {part for parts in lists for part in parts}
     mixed = {value for value in values if made_of(value, values, by)}
     if mixed:
@@ -323,102 +336,110 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
         yield Doubt(what, working.places(column, rows), hint, len(rows))
 
 
-def made_of(value: str, values: set[str], but: str = "") -> list[str]:
-    """The values of which one is made, with a separator between them, ``but`` one; none if it is one by itself.
-
-    >>> made_of("Aas; Berg", {"Aas", "Berg"}), made_of("Aas; Berg", {"Aas"})
-    (['Aas', 'Berg'], [])
-    """
-    if SEVERAL_SIGNS.search(value):
-        for parts in (_parts(value, by) for by in SEPARATORS if by != but):
-            if len(parts) > 1 and values.issuperset(parts):
-                return parts
-    return []
-
-
 def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
     """The column and each of its texts, by code, with a value with which nothing is said, if something is with each."""
     column = working.named(step.text("column"))
     if column is not None and step.text("with"):
         for code, text in enumerate(column.cells.texts.to_pylist()):
-            if not all(map(_with, filter(None, _parts(str(text), step.text("by"))))):
+            if not all(map(with_said, filter(None, parts_of(str(text), step.text("by"))))):
                 yield column, code
 
 
 def act(working: Working, step: Step, number: int) -> Working:
-    """The sheet without the column, which becomes a child with a row for each value."""
+    """The sheet without the columns, which become a child with a row for each value.
+
+    Raises ``CellError`` where columns that go alongside hold more values in a row than the list, or fewer.
+    """
     working = with_key(working, step.texts("key"))
     column = working.named(step.text("column"))
     if column is None:
         return working
-    by = step.text("by")
-    lists = [[part for part in _parts(str(text), by) if part] for text in column.cells.texts.to_pylist()]
-    pairs = [[_with(part) or (part, "") for part in parts] for parts in lists]
-    whole = not step.text("with")
-    exact = np.array(
-        [
-            whole and PLAIN[by].join(parts) == text
-            for parts, text in zip(lists, column.cells.texts.to_pylist(), strict=True)
-        ]
-        + [False]
-    )
-    once = told_once(working, step, {column.name})
-    codes = column.cells.codes[np.isin(working.grid_rows, once.grid_rows)]
-    lengths = np.array([len(parts) for parts in lists] + [0])
-    starts = np.concatenate([[0], np.cumsum(lengths[:-1])]).astype(np.int64)
-    many = lengths[codes]
+    by, said = step.text("by"), step.text("with")
+    taken = [one for one in working.columns if one is column or one.name in step.texts("alongside")]
+    for other in taken:
+        _check_alongside(working, column, other, by)
+    once = told_once(working, step, {one.name for one in taken})
+    kept = np.isin(working.grid_rows, once.grid_rows)
+    many = how_many(column, by)[kept]
     rows = np.repeat(np.arange(once.row_count), many)
     within = np.arange(len(rows)) - np.repeat(np.cumsum(many) - many, many)
-    entries = starts[codes[rows]] + within
-
-    def made(name: str, texts: Iterable[str]) -> WorkingColumn:
-        cells = of_texts([*texts])
-        cells = GridColumn(cells.codes[entries], cells.texts)
-        return replace(column, name=name, cells=cells, own=False, changed=None)
-
-    values = [made(column.name, (part for parts in lists for part in parts))]
-    if not whole:
-        values = [
-            made(column.name, (value for parts in pairs for value, _ in parts)),
-            made(step.text("with"), (count for parts in pairs for _, count in parts)),
-        ]
+    values = [_values(one, by, said if one is column else "", np.flatnonzero(kept)[rows], within) for one in taken]
     child = Working(
         working.source,
         (
             *copied(once, step.texts("key"), rows),
-            *values,
+            *chain.from_iterable(values),
             from_codes(POSITION, column.position, within, [str(one + 1) for one in range(int(many.max(initial=0)))]),
         ),
         once.grid_rows[rows],
         name=step.text("into"),
         of=step.texts("key"),
-        account=_account(working, column, exact),
+        account=tuple(part for one in taken for part in _account(working, one, by, said if one is column else "")),
         again=once.again,
     )
-    left = replace(working, columns=tuple(one for one in working.columns if one is not column))
+    left = replace(working, columns=tuple(one for one in working.columns if one not in taken))
     return replace(left, children=(*left.children, child))
 
 
-def _account(working: Working, column: WorkingColumn, exact: Flags) -> tuple[Cells, ...]:
+def _check_alongside(working: Working, column: WorkingColumn, other: WorkingColumn, by: str) -> None:
+    wanted, given = how_many(column, by), how_many(other, by)
+    odd = np.flatnonzero(wanted != given)
+    if len(odd):
+        row = int(odd[0])
+        cells = [f"{working.address(row, one)} '{working.text(row, one)}'" for one in (column, other)]
+        more = f", and so in {len(odd) - 1:,} more rows" if len(odd) > 1 else ""
+        what = f"{cells[0]} has {wanted[row]} of '{column.name}', and {cells[1]} {given[row]} of '{other.name}'{more}"
+        hint = f"write as many in both, with a {by} between them"
+        raise CellError(working.source.title, what, hint, tuple(working.grid_rows[odd].tolist()))
+
+
+def _values(
+    column: WorkingColumn, by: str, said: str, rows: npt.NDArray[np.int64], within: npt.NDArray[np.int64]
+) -> list[WorkingColumn]:
+    """The column of the values at those places of the rows' lists, and the one of what is ``said`` with each, if so."""
+    lists = _lists(column, by)
+    starts = np.cumsum([0, *map(len, lists)])[column.cells.codes[rows]]
+
+    def made(name: str, texts: Iterable[str]) -> WorkingColumn:
+        cells = of_texts([*texts])
+        cells = GridColumn(cells.codes[starts + within], cells.texts)
+        return replace(column, name=name, cells=cells, own=False, changed=None)
+
+    parts = [part for parts in lists for part in parts]
+    if not said:
+        return [made(column.name, parts)]
+    pairs = [with_said(part) or (part, "") for part in parts]
+    return [made(column.name, (value for value, _ in pairs)), made(said, (one for _, one in pairs))]
+
+
+def _lists(column: WorkingColumn, by: str) -> list[list[str]]:
+    """The values that each distinct text of a column holds."""
+    return [values_of(str(text), by) for text in column.cells.texts.to_pylist()]
+
+
+def _account(working: Working, column: WorkingColumn, by: str, said: str) -> tuple[Cells, ...]:
     """The cells that the list written again gives back, those that it gives otherwise, and the empty ones.
 
     What an earlier step changed stays under its name.
     """
     codes = column.cells.codes
-    by = np.zeros(len(codes), dtype=np.int8) if column.changed is None else column.changed
-    same = exact[codes] & (codes != EMPTY) & (by == 0)
-    rewritten = ~exact[codes] & (codes != EMPTY) & (by == 0)
+    texts = column.cells.texts.to_pylist()
+    written = (PLAIN[by].join(parts) == text for parts, text in zip(_lists(column, by), texts, strict=True))
+    exact = np.array([*(not said and one for one in written), False])
+    changed = np.zeros(len(codes), dtype=np.int8) if column.changed is None else column.changed
+    same = exact[codes] & (codes != EMPTY) & (changed == 0)
+    rewritten = ~exact[codes] & (codes != EMPTY) & (changed == 0)
     parts = [
         Cells(Fate.STORED, column.name, working.grid_rows[same], (column.position,), column=column.name),
         Cells(Fate.CHANGED, ACT, working.grid_rows[rewritten], (column.position,), column=column.name),
         Cells(
             Fate.LEFT_OUT,
             f"empty cells of {column.name}",
-            working.grid_rows[(codes == EMPTY) & (by == 0)],
+            working.grid_rows[(codes == EMPTY) & (changed == 0)],
             (column.position,),
         ),
     ]
-    for number in distinct(by[by != 0]).tolist():
-        rows = working.grid_rows[by == number]
+    for number in distinct(changed[changed != 0]).tolist():
+        rows = working.grid_rows[changed == number]
         parts.append(Cells(Fate.CHANGED, Act.of(number), rows, (column.position,), column=column.name))
     return tuple(one for one in parts if len(one.rows))

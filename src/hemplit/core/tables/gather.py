@@ -12,6 +12,7 @@ from hemplit.core import kinds
 from hemplit.core.model.relation import TEXT
 from hemplit.core.model.tables import Gathered, ViewColumn
 from hemplit.core.shape import lists, sideways
+from hemplit.core.texts.listed import PLAIN
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -35,12 +36,14 @@ def gathered(design: Design, sheet: SheetPlan, relations: Mapping[str, Relation]
 def _columns(step: Step, view: str, relation: Relation, left_out: tuple[str, ...]) -> list[tuple[int, ViewColumn]]:
     order = relation.columns[-1]
     if step.act == lists.ACT:
-        column = relation.by_name[step.text("column")]
-        if {column.name, order.name} & set(left_out):
+        if {step.text("column"), order.name} & set(left_out):
             return []
-        names = [name for name in (column.name, step.text("with")) if name and name not in left_out]
-        found = Gathered(view, column.name, relation.of, order.name, between=lists.PLAIN[step.text("by")])
-        return [(column.position, ViewColumn(name, TEXT, gathered=replace(found, column=name))) for name in names]
+        found = Gathered(view, "", relation.of, order.name, between=PLAIN[step.text("by")])
+        return [
+            (column.position, ViewColumn(column.name, TEXT, gathered=replace(found, column=column.name)))
+            for column in relation.columns[len(relation.of) : -1]
+            if column.name not in left_out
+        ]
     columns = []
     places = order.values.to_pylist()
     for block, label in zip(step.blocks, step.texts("labels"), strict=True):

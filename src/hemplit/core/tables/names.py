@@ -9,8 +9,8 @@ from hemplit.core.design import resolve
 from hemplit.core.design.kinds import kind_of
 from hemplit.core.model.design import Grain
 from hemplit.core.model.relation import TEXT, Doubt
-from hemplit.core.shape.lists import made_of
 from hemplit.core.shape.series import period_of
+from hemplit.core.texts.listed import made_of
 from hemplit.core.texts.twins import TwinsOf
 
 if TYPE_CHECKING:

@@ -1,0 +1,81 @@
+"""Columns of which each row holds as many values in a cell as the list beside them, one for each of its values.
+
+    Parts                Amounts
+    rope, cleat          2, 4
+    rope                 1
+    cleat, paint, rope   4, 1, 30
+
+Numbers list nothing by themselves. Words could be a list of their own, with as many values by chance: that is one in
+the number of orders in which lists of these lengths can stand.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from hemplit.core.columns.codes import combine, first_rows, with_blank
+from hemplit.core.model.grid import EMPTY
+from hemplit.core.shape.looks import is_number
+from hemplit.core.texts.listed import SEPARATORS, values_of
+from hemplit.core.texts.words import shown_together
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Sequence
+
+    import numpy.typing as npt
+
+    from hemplit.core.shape.working import WorkingColumn
+
+#: Of so many different texts it is seen whether they are numbers.
+LOOKED_AT = 5_000
+#: Columns of words go alongside by no greater chance; of the lists in 360 sheets none was joined to one that is not
+#: meant with it.
+BY_CHANCE = 0.05
+#: One row, or this share of them, may be odd without hiding that two columns go alongside; it is told.
+MOST_ODD = 0.02
+#: So many rows show nearly always that columns do not go alongside.
+FIRST_ROWS = 1_000
+
+
+def and_further(names: Sequence[str]) -> str:
+    """What is said of such columns in the reason of a step."""
+    return f", and {shown_together(names)} as many in each row" if names else ""
+
+
+def alongside(column: WorkingColumn, by: str, others: Iterable[WorkingColumn]) -> dict[str, npt.NDArray[np.int64]]:
+    """The columns that hold as many values in each row as a list does, and not by chance, each with the few rows in
+    which it does not."""
+    found = ((other.name, _odd_rows(column, other, by)) for other in others if other is not column)
+    return {name: odd for name, odd in found if odd is not None}
+
+
+def _odd_rows(column: WorkingColumn, other: WorkingColumn, by: str) -> npt.NDArray[np.int64] | None:
+    """The rows in which two columns do not hold as many values; None if they do not go alongside."""
+    some = other.cells.texts.slice(0, LOOKED_AT)
+    if not pc.any(pc.match_substring_regex(some, SEPARATORS[by])).as_py():
+        return None
+    for rows in (FIRST_ROWS, None):
+        many = how_many(column, by, rows)
+        odd = np.flatnonzero(many != how_many(other, by, rows))
+        if len(odd) > max(MOST_ODD * len(many), 1):
+            return None
+    pairs = first_rows(combine(*(with_blank(one.cells.codes, len(one.cells.texts)) for one in (column, other))))
+    lengths = Counter(many[np.setdiff1d(pairs, odd)].tolist())
+    several = sum(count for length, count in lengths.items() if length > 1)
+    if several < 2 or len(lengths) < 2:
+        return None
+    numbers = all(is_number(part) for text in some.to_pylist() for part in values_of(str(text), by))
+    orders = math.lgamma(lengths.total() + 1) - sum(math.lgamma(count + 1) for count in lengths.values())
+    return odd if numbers or orders >= math.log(1 / BY_CHANCE) else None
+
+
+def how_many(column: WorkingColumn, by: str, rows: int | None = None) -> npt.NDArray[np.int64]:
+    """How many values stand in each cell of the first rows, or of all, shape (rows,)."""
+    codes = column.cells.codes[:rows]
+    texts = column.cells.texts.slice(0, int(codes.max(initial=EMPTY)) + 1).to_pylist()
+    return np.array([*(len(values_of(str(text), by)) for text in texts), 0])[codes]
