@@ -44,6 +44,14 @@ CASES = {
             "Tongues": "Rigger,Tongues,Position\n1,Dutch,1\n1,Danish,2\n2,Dutch,1\n3,Danish,1\n3,Frisian,2\n4,Dutch,1\n4,Frisian,2\n",
         },
     ),
+    "values with their numbers, and prices in another cell": Case(
+        "Job,Parts,Prices\n1,rope (2); tar (5),1.5; 3.5\n2,brush (1),4.5\n3,tar (1); cleat (4); rope (1),3.5; 2; 1.5\n4,rope (3),1.5\n",
+        {
+            "": "Job\n1\n2\n3\n4\n",
+            "Parts": "Job,Parts,Quantity,Prices,Position\n1,rope,2,1.5,1\n1,tar,5,3.5,2\n2,brush,1,4.5,1\n3,tar,1,3.5,1\n"
+            "3,cleat,4,2,2\n3,rope,1,1.5,3\n4,rope,3,1.5,1\n",
+        },
+    ),
     "one cell has two values that others have alone": Case(
         'Boat,Faults,Remark,Hull\nTeal,"rope, cleat","mild, dry",oak/elm\nKnot,rope,mild,oak\nSmew,cleat,dry,elm\nRuff,,,\n',
         {

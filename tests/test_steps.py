@@ -165,7 +165,7 @@ def test_each_changed_cell_is_told(tmp_path: Path) -> None:
     told = {(one["row"], one["column"]): (one["before"], one["after"], one["step"]) for one in sheet["changes"]}
     assert told[3, "Boat"] == ("Teal ", "Teal", "trim spaces")
     assert told[3, "Price"] == ("$1,200", "1200", "read numbers")
-    assert told[2, "Crew"] == ("Ann,Ben", "Ann, Ben", "split lists into rows")
+    assert told[2, "Crew"] == ("Ann,Ben", "Ann,Ben", "split lists into rows")
     assert told[2, "Part 2"] == ("n/a", "", "treat as blank")
     loaded = json.loads(hemplit("load", "jobs.csv", "--into", "j.sqlite", "--json", folder=tmp_path).out)
     (account,) = loaded["ledgers"]

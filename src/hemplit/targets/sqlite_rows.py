@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import pyarrow as pa
 
+from hemplit.core.tables.nobody import to_nobody
 from hemplit.errors import TargetError
 from hemplit.targets.rows import BATCH, Written, as_stored, of_bytes
 from hemplit.targets.sql.rows import LOADS, OBJECTS, noted
@@ -100,7 +101,12 @@ def _readable(column: pa.ChunkedArray) -> pa.StringArray:
 
 
 def fill(cursor: Any, tables: Tables, objects: Mapping[str, tuple[str, str]], progress: Progress) -> None:
-    """Creates all, writes the rows, and looks whether every reference leads somewhere."""
+    """Creates all and writes the rows, of which every reference must lead somewhere.
+
+    That is seen before, in the columns that share their values: SQLite would look up every row of every reference.
+    """
+    for table, reference in to_nobody(tables):
+        raise TargetError(table.name, f"table '{table.name}' has a reference to '{reference.table}' that leads nowhere")
     by_kind = {
         kind: [statement for one, statement in objects.values() if one == kind] for kind in ("table", "index", "view")
     }
@@ -117,12 +123,6 @@ def fill(cursor: Any, tables: Tables, objects: Mapping[str, tuple[str, str]], pr
     made = [(name, kind) for name, (kind, _) in objects.items() if name not in (OBJECTS, LOADS)]
     listed = pa.table({"name": [name for name, _ in made], "kind": [kind for _, kind in made]})
     cursor.adbc_ingest(OBJECTS, listed, mode="append")
-    for table in tables.tables:
-        cursor.execute(f"PRAGMA foreign_key_check({SQLITE.quote(table.name)})")
-        broken = cursor.fetchall()
-        if broken:
-            what = f"table '{broken[0][0]}' has a reference to '{broken[0][2]}' that leads nowhere"
-            raise TargetError(table.name, what)
 
 
 def want(cursor: Any, keys: pa.Table) -> Callable[[str], str]:

@@ -17,7 +17,7 @@ from hemplit.dataclasses import replace
 from hemplit.errors import DesignError
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
     from hemplit.core.model.design import ColumnPlan, Design, TablePlan
     from hemplit.core.model.relation import Relation
@@ -96,8 +96,10 @@ def put_together(design: Design, kept: Sort, gone: Sort, match: Match, name: str
     keys: dict[str, dict[str, str]] = {kept.table.name: {}} | {
         gone.table.name: dict(zip(gone.table.key, made.key, strict=True))
     }
+    # An id that was made for one sheet says there in which role it has the things: the crew of a trip are skippers.
+    roles = {column.name for column in gone.table.columns if column.ids is not None}
     tables = tuple(
-        made if table.name == kept.table.name else _referring(table, name, keys)
+        made if table.name == kept.table.name else _referring(table, name, keys, roles)
         for table in design.tables
         if table.name != gone.table.name
     )
@@ -161,8 +163,8 @@ def _headers(sort: Sort, column: ColumnPlan) -> tuple[tuple[str, tuple[str, ...]
     return tuple((sheet, headers) for sheet, headers in said.items() if headers)
 
 
-def _referring(table: TablePlan, new: str, old: Mapping[str, Mapping[str, str]]) -> TablePlan:
-    """A table whose references to ``old`` ones are to a new one, under its name of their key columns."""
+def _referring(table: TablePlan, new: str, old: Mapping[str, Mapping[str, str]], roles: Collection[str]) -> TablePlan:
+    """A table whose references to ``old`` ones are to a new one, by the names of its key columns or their ``roles``."""
     if not any(column.target is not None and column.target[0] in old for column in table.columns):
         return table
     renamed: dict[str, str] = {}
@@ -175,7 +177,7 @@ def _referring(table: TablePlan, new: str, old: Mapping[str, Mapping[str, str]])
         keys = {name: old[target[0]].get(name, name) for name in (target[1], column.name) if name is not None}
         to = new if target[1] is None else f"{new}.{keys[target[1]]}"
         name = column.name
-        if not column.headers and keys[name] != name:
+        if not column.headers and keys[name] != name and name not in roles:
             name = unused(keys[name], {one.name for one in table.columns} - {name}, name)
         renamed[column.name] = name
         columns.append(replace(column, name=name, to=to))

@@ -11,6 +11,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import Grouping, distinct, first_rows, stack
@@ -25,8 +26,6 @@ from hemplit.dataclasses import dataclass
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
-    import pyarrow as pa
-
     from hemplit.core.model.design import ColumnPlan, Design, Feed, TablePlan
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Kind, Relation
@@ -38,6 +37,8 @@ if TYPE_CHECKING:
 SAME_WORDS, SAME_LIST, SAME_WORD, NO_WORD = 0.3, 0.5, 0.7, 0.9
 #: Where nothing else tells of it, so many things must be in both.
 TELLING = 3
+#: Two words at least, the first and the last with a capital.
+FULL_NAME = r"^\p{Lu}[^\d]* \p{Lu}[^\d ]*$"
 #: Columns of one name that differ for more of the things than this do not say the same of the same things.
 CONTRADICTED = 0.5
 
@@ -215,8 +216,9 @@ def match_of(one: Sort, other: Sort) -> Match | None:
     if names[0] is None or names[1] is None or names[0].kind != names[1].kind:
         return None
     are_words = one.table.purpose is other.table.purpose is Purpose.LOOKUP
-    shared = int(pc.sum(pc.is_in(names[1].values, names[0].values)).as_py() or 0)
-    if not shared or (are_words and not _in_common(one, other)):
+    in_both = names[1].values.filter(pc.is_in(names[1].values, names[0].values))
+    shared = len(in_both)
+    if not shared or (are_words and not _in_common(one, other) and not _are_full_names(in_both)):
         return None
     codes, values = stack([(said.codes, said.values) for said in names if said is not None])
     mine, theirs = np.split(codes, [len(names[0].codes)])
@@ -235,6 +237,15 @@ def match_of(one: Sort, other: Sort) -> Match | None:
         contradicts = contradicts or differ > CONTRADICTED * asked
     match = Match(shared, shared / fewest, columns, agreed, contradicts)
     return match if _is_same(one, other, match, names[0].kind.word == "text") else None
+
+
+def _are_full_names(values: pa.Array) -> bool:
+    """Whether texts are names of several words, which nobody else has, whatever the headers call whom they name.
+
+    >>> _are_full_names(pa.array(["Ann Roe", "Saltby Marine"])), _are_full_names(pa.array(["Ann Roe", "Dark green"]))
+    (True, False)
+    """
+    return pa.types.is_string(values.type) and bool(pc.all(pc.match_substring_regex(values, FULL_NAME)).as_py())
 
 
 def _is_same(one: Sort, other: Sort, match: Match, is_text: bool) -> bool:

@@ -61,6 +61,8 @@ def changes(grid: Grid, relation: Relation, children: Sequence[Relation]) -> Ite
                 for row in part.rows.tolist():
                     first = teller.get(row, row)
                     after = lists.get(one.source.part, "").join(values.get(first, ())) or told.get(first, "")
+                    before = grid.columns[position].text(row)
+                    after = before if values and _says_all(before, after) else after
                     yield _change(grid, row, position, headers[position], after, part.reason)
 
 

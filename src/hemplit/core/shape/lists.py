@@ -101,7 +101,8 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     free = [column for column in working.columns if column.name not in taken]
     told_with = [(column, separator_with(column)) for column in free]
     lists = [(column, by_with, by) for column, by_with in told_with if (by := by_with or separator(column))]
-    beside = {column.name: {} if by_with else alongside(column, by, free) for column, by_with, by in lists}
+    plain = [column for column, by_with in told_with if not by_with]
+    beside = {column.name: alongside(column, by, plain) for column, _, by in lists}
     also = {name: tuple(other for other, odd in some.items() if not len(odd)) for name, some in beside.items()}
     without = {*also, *chain.from_iterable(also.values())}
     done: set[str] = set()
@@ -111,14 +112,16 @@ def find(working: Working) -> Iterator[Step | Doubt]:
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         several = sum(len(parts_of(text, by)) > 1 for text in texts)
         why = f"{several:,} of {len(texts):,} distinct texts hold several values"
-        further = tuple(name for name in also[column.name] if name not in done)
-        done.update(further)
-        said: tuple[tuple[str, Setting], ...] = (("alongside", further),) if further else ()
-        why += and_further(further)
+        said: list[tuple[str, Setting]] = []
         if by_with:
             name = _name_of_said(working, column, by)
-            said = (("with", name),)
+            said.append(("with", name))
             why += f", each with its {name}"
+        further = tuple(name for name in also[column.name] if name not in done)
+        done.update(further)
+        if further:
+            said.append(("alongside", further))
+            why += and_further(further)
         key = key_of(working, without)
         yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *said, ("key", key)), why)
         for name, odd in beside[column.name].items():
@@ -202,7 +205,7 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
 
 def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:
     """Whether all values of the one cell that holds several are said alone in other cells, and are no remark."""
-    whole = next(text for text in texts if len(parts_of(text, by)) > 1)
+    whole = next((text for text in texts if len(parts_of(text, by)) > 1), "")
     if not FREE_TEXT.isdisjoint(words(header)) or not (by in FOR_NOTHING_ELSE or (by == "comma" and "," in whole)):
         return False
     parts = parts_of(whole, by)
