@@ -52,6 +52,13 @@ CASES = {
             "3,cleat,4,2,2\n3,rope,1,1.5,3\n4,rope,3,1.5,1\n",
         },
     ),
+    "two numbers in each cell may be another pair than two names": Case(
+        "Job,Crew,Tide\n1,Ann/Ben,2/5\n2,Ben/Cas,3/6\n3,Cas/Ann,2/6\n4,Ann/Cas,1/5\n",
+        {
+            "": "Job,Tide\n1,2/5\n2,3/6\n3,2/6\n4,1/5\n",
+            "Crew": "Job,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Ben,1\n2,Cas,2\n3,Cas,1\n3,Ann,2\n4,Ann,1\n4,Cas,2\n",
+        },
+    ),
     "one cell has two values that others have alone": Case(
         'Boat,Faults,Remark,Hull\nTeal,"rope, cleat","mild, dry",oak/elm\nKnot,rope,mild,oak\nSmew,cleat,dry,elm\nRuff,,,\n',
         {
