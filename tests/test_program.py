@@ -111,6 +111,10 @@ def test_whatever_is_changed_in_a_target_is_named(change: str, tmp_path: Path, l
     assert (ran.code, ran.err) == (1, "")
     assert expected in " ".join(ran.out.split())
     assert "NOT verified" in ran.out
+    if change == "bytes that are no text":
+        asked = ("--of", "number of jobs", "--by", "Remarks")
+        shown = hemplit("tally", "yard.design.toml", "--into", "yard.sqlite", *asked, folder=folder)
+        assert "bytes FF41" in shown.out, shown.err
 
 
 @pytest.fixture(scope="module")

@@ -254,7 +254,8 @@ def test_tables_of_a_database_are_sheets(tmp_path: Path) -> None:
         "CREATE TABLE boats (reg TEXT, length REAL, built INT);"
         "INSERT INTO boats VALUES ('MQ-1', 7.5, 1998), ('MQ-2', 8, NULL);"
         "CREATE TABLE empty (x); CREATE VIEW long AS SELECT * FROM boats WHERE length > 7.5; CREATE TABLE blobs (x);"
-        "INSERT INTO blobs VALUES (x'00ff');"
+        "INSERT INTO blobs VALUES (x'00ff'); CREATE TABLE torn (x TEXT);"
+        "INSERT INTO torn VALUES (CAST(x'ff41' AS TEXT));"
     )
     database.close()
     (boats,) = files.read(str(tmp_path / "old.db#boats"))
@@ -264,6 +265,7 @@ def test_tables_of_a_database_are_sheets(tmp_path: Path) -> None:
     for name, said in {
         "old.db#boat": "did you mean 'boats'?",
         "old.db#blobs": "its cells hold bytes",
+        "old.db#torn": "its cells hold bytes",
         "old.db#empty": "has rows",
     }.items():
         with pytest.raises(InputError, match=re.escape(said)):

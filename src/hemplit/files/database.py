@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 from hemplit.core.model.grid import Grid, Source
 from hemplit.errors import InputError, TargetError, nearest, without_password
 from hemplit.files.cells import from_pieces, piece
-from hemplit.servers import is_address, mariadb, postgresql
+from hemplit.servers import is_address, mariadb, postgresql, sqlite
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
@@ -82,7 +82,7 @@ class _Sqlite:
         with path.open("rb") as file:
             if file.read(len(BEGINNING)) != BEGINNING:
                 raise InputError(self.where, "this is not a SQLite database", "look at what it is")
-        self.connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
+        self.connection = sqlite.connect(path)
 
     def tables(self, schema: str) -> dict[str, str]:
         query = "SELECT name, type FROM sqlite_master WHERE type IN ('table', 'view')"

@@ -1,4 +1,4 @@
-"""Connections to database servers, for the tables that come from there and those that go there.
+"""Connections to databases, for the tables that come from there and those that go there.
 
 Passwords come from the address, from the environment, or from the usual files of each server's clients.
 """

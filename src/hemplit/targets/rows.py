@@ -65,7 +65,12 @@ def as_type(column: pa.Array, kind: pa.DataType) -> pa.Array:
 
 def as_texts(cells: Sequence[Any]) -> tuple[str, ...]:
     """A row as a person reads it."""
-    return tuple("" if cell is None else of_bytes(cell) if isinstance(cell, bytes) else str(cell) for cell in cells)
+    return tuple("" if cell is None else str(cell) for cell in told(cells))
+
+
+def told(cells: Sequence[Any]) -> tuple[Any, ...]:
+    """A row in which bytes stand as texts."""
+    return tuple(of_bytes(cell) if isinstance(cell, bytes) else cell for cell in cells)
 
 
 def of_bytes(cell: bytes) -> str:

@@ -29,7 +29,8 @@ from hemplit.core.tally.answer import groups_of_rows
 from hemplit.dataclasses import replace
 from hemplit.disk import put_new, unfinished
 from hemplit.errors import TargetError
-from hemplit.targets.rows import as_stored, as_texts, check_widths
+from hemplit.servers.sqlite import connect
+from hemplit.targets.rows import as_stored, as_texts, check_widths, told
 from hemplit.targets.sql.rows import LOADS, NOTED, OBJECTS, numbered
 from hemplit.targets.sql.tally import explained, select_tally
 from hemplit.targets.sql.views import select_view
@@ -180,7 +181,7 @@ class SqliteTarget:
         return outlines_of("sqlite", self._open, self.ours())
 
     def _open(self) -> sqlite3.Connection:
-        return sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro", uri=True, isolation_level=None)
+        return connect(self.path)
 
     def write(self, tables: Tables, loads: Sequence[Load] = (), *, over: bool, progress: Progress = silent) -> None:
         """Raises ``TargetError`` if the database refuses the tables, or others' tables stand in the way."""
@@ -459,7 +460,7 @@ class SqliteTarget:
         statement = select_tally(tables, part, SQLITE)
         try:
             with closing(self._open()) as connection:
-                return groups_of_rows(part, connection.execute(statement), places)
+                return groups_of_rows(part, map(told, connection.execute(statement)), places)
         except sqlite3.Error as error:
             what = f"it does not hold the tables of the design ({error})"
             raise TargetError(self.text, what, "load the design again") from error
