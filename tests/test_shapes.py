@@ -59,6 +59,20 @@ CASES = {
             "Crew": "Job,Crew,Position\n1,Ann,1\n1,Ben,2\n2,Ben,1\n2,Cas,2\n3,Cas,1\n3,Ann,2\n4,Ann,1\n4,Cas,2\n",
         },
     ),
+    "what is said of a boat by name, and how its owner is reached": Case(
+        "Boat,Contact,Specs\nTeal,ann@quay.example / 01555 220101,rig: sloop; hull: oak\nKnot,ben@fen.example / 01555 220102,rig = yawl; hull = elm\n"
+        "Smew,cas@sea.example / 01557 330201,hull: steel\nRuff,dee@dock.example / 01557 330202,rig: ketch; hull: elm\n",
+        {
+            "": "Boat,Contact Email,Contact Phone\nTeal,ann@quay.example,01555 220101\nKnot,ben@fen.example,01555 220102\n"
+            "Smew,cas@sea.example,01557 330201\nRuff,dee@dock.example,01557 330202\n",
+            "Specs": "Boat,Specs,Spec Value,Position\nTeal,rig,sloop,1\nTeal,hull,oak,2\nKnot,rig,yawl,1\nKnot,hull,elm,2\n"
+            "Smew,hull,steel,1\nRuff,rig,ketch,1\nRuff,hull,elm,2\n",
+        },
+    ),
+    "what is said once by name is a remark": Case(
+        "Boat,Log\nTeal,mast: cracked; keel: dry\nKnot,rudder: stiff; sail: torn\nSmew,anchor: lost\n",
+        {"": "Boat,Log\nTeal,mast: cracked; keel: dry\nKnot,rudder: stiff; sail: torn\nSmew,anchor: lost\n"},
+    ),
     "one cell has two values that others have alone": Case(
         'Boat,Faults,Remark,Hull\nTeal,"rope, cleat","mild, dry",oak/elm\nKnot,rope,mild,oak\nSmew,cleat,dry,elm\nRuff,,,\n',
         {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
 UNCOUNTABLE = frozenset("staff personnel equipment stock gear fleet info".split())
 #: Words after which something is left out, so that they have no plural: "Paid By".
 OPEN = frozenset("who as by in is at from to for on of off via with".split())
+#: The number of a question, and how many words a header has at least that asks it in full.
+QUESTION, WORDS_OF_QUESTION = re.compile(r"q\d+[a-z]?"), 4
 
 
 @dataclass
@@ -63,11 +66,15 @@ def singular(parts: Sequence[str]) -> tuple[str, ...]:
 
 
 def listed(parts: Sequence[str]) -> tuple[str, ...]:
-    """What a list is one of: what was done with several, or may be, is not said of one.
+    """What a list is one of: what was done with several, or may be, is not said of one; nor is a whole question.
 
     >>> listed(("parts", "used")), listed(("days", "available")), listed(("hull", "class"))
     (('parts',), ('days',), ('hull', 'class'))
+    >>> listed(("q3", "which", "docks", "do", "you", "use"))
+    ('q3', 'answers')
     """
+    if len(parts) >= WORDS_OF_QUESTION and QUESTION.fullmatch(parts[0]):
+        return (parts[0], "answers")
     said = len(parts) > 1 and (nouns.is_participle(parts[-1]) or parts[-1] == "available")
     done = said and nouns.singular(parts[-2]) != parts[-2]
     return tuple(parts[:-1] if done else parts)

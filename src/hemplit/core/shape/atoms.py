@@ -122,6 +122,12 @@ SHAPES = {
         True,
         PERSON,
     ),
+    "mail and phone": Shape(
+        r"(?P<a>[^\s@<>()]+@[^\s@<>(),;]+) ?[,;/|(–-]? ?(?P<b>\+?\d[\d ()/-]{5,}\d)\)?", ("Email", "Phone"), True
+    ),
+    "phone and mail": Shape(
+        r"(?P<a>\+?\d[\d ()/-]{5,}\d) ?[,;/|(–-]? ?(?P<b>[^\s@<>()]+@[^\s@<>(),;]+)\)?", ("Phone", "Email"), True
+    ),
     "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
     "last, first": Shape(
         rf"(?P<a>{WORD}(?: {WORD})?), (?P<b>{WORD}(?: {WORD})*)", ("Last Name", "First Name"), True, PERSON

@@ -42,6 +42,7 @@ from hemplit.core.texts.listed import (
     ANY_WITH,
     FOR_NOTHING_ELSE,
     MIXED,
+    NAMED,
     PLAIN,
     SEPARATORS,
     SIGNED,
@@ -50,6 +51,7 @@ from hemplit.core.texts.listed import (
     values_of,
     with_said,
 )
+from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
 from hemplit.errors import CellError
@@ -74,7 +76,7 @@ SETTINGS = {
 #: Names have so many words of letters, and remarks more.
 FEW_WORDS = 4
 #: What the column is called of the numbers that values have with them, and of what else is said.
-QUANTITY, DETAIL = "Quantity", "Detail"
+QUANTITY, DETAIL, VALUE = "Quantity", "Detail", "Value"
 YEAR = re.compile(r"(?:19|20)\d{2}")
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -134,11 +136,24 @@ def find(working: Working) -> Iterator[Step | Doubt]:
 
 def _name_of_said(working: Working, column: WorkingColumn, by: str) -> str:
     """What the column is called of what is said with each value."""
-    parts = (part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by))
+    parts = [part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by)]
     said = [one[1] if one else "" for one in map(with_said, parts)]
     counted = all(map(str.isdecimal, said)) and not all(map(YEAR.fullmatch, said))
-    name = QUANTITY if counted else f"{column.name} {DETAIL}"
+    detail = f"{column.name} {DETAIL}" if _come_again(parts) else f"{_of_one(column.name)} {VALUE}"
+    name = QUANTITY if counted else detail
     return name if working.named(name) is None else f"{column.name} {name}"
+
+
+def _of_one(header: str) -> str:
+    """A header that speaks of one.
+
+    >>> _of_one("Specs"), _of_one("Sail Data"), _of_one("DETAILS")
+    ('Spec', 'Sail Data', 'DETAIL')
+    """
+    before, _, last = header.rpartition(" ")
+    one = singular(last.lower())
+    said = one.upper() if last.isupper() else one.capitalize() if last.istitle() else one
+    return header if one == last.lower() else f"{before} {said}".strip()
 
 
 def separator(column: WorkingColumn) -> str | None:
@@ -221,8 +236,9 @@ def separator_with(column: WorkingColumn) -> str | None:
     for by, pattern in SEPARATORS.items():
         if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
             continue
-        parts = [part for text in texts for part in parts_of(text, by)]
-        if all(map(with_said, parts)) and _come_again(parts):
+        cells = [parts_of(text, by) for text in texts]
+        parts = [*chain.from_iterable(cells)]
+        if all(map(with_said, parts)) and (_come_again(parts) or _are_named(cells)):
             whole = (part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by))
             return by if all(map(with_said, whole)) else None
     return None
@@ -238,6 +254,15 @@ def _come_again(parts: Sequence[str]) -> bool:
     if not all(map(str.isdecimal, said)):
         return len(found) >= AGAIN * max(len(values), len(said))
     return all(any(form.fullmatch(part) for form in SIGNED) for part in parts) or len(found) >= AGAIN * len(values)
+
+
+def _are_named(cells: Sequence[Sequence[str]]) -> bool:
+    """Whether each cell says several things by their names, as in "sail: 24 m2; hull: oak", and others do so, too."""
+    named = [[NAMED.fullmatch(part) for part in parts] for parts in cells]
+    names = [[one["value"].casefold() for one in some if one] for some in named]
+    different = set(chain.from_iterable(names))
+    each_once = all(len({*some}) == len(parts) for some, parts in zip(names, cells, strict=True))
+    return each_once and len(different) > 1 and sum(map(len, names)) >= AGAIN * len(different)
 
 
 def _have_capitals(values: Iterable[str]) -> bool:

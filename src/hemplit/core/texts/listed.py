@@ -31,14 +31,16 @@ WITH = tuple(
             r"(?P<said>\d+) ?[x×] ?(?P<value>.+)",
             r"(?P<value>.+?)\s[x×] ?(?P<said>\d+)",
             r"(?P<value>[^()]+?) ?\((?P<said>[^()]+)\)",
-            r"(?P<value>[^:]+?) ?: ?(?P<said>[^:]+)",
+            r"(?P<value>[^:=]+?) ?[:=] ?(?P<said>[^:=]+)",
             r"(?P<said>\d+) (?P<value>[^\W\d][^\d()]*)",
         ),
     )
 )
 #: Those with a sign for a number of things.
 SIGNED = WITH[:3]
-ANY_WITH = r"[(:]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d"
+#: The one in which a name is said first; a digit before the sign may be an hour.
+NAMED = re.compile(r"(?P<value>[^\W\d_][^\d:=]*?) ?[:=] ?(?P<said>[^:=]+)")
+ANY_WITH = r"[(:=]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 
 
