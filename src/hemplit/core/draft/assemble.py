@@ -25,7 +25,17 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.texts.words import NAME, is_identifier, is_person, shown_together, snake, stem_of, unused, words
+from hemplit.core.texts.words import (
+    NAME,
+    SPOT,
+    is_identifier,
+    is_person,
+    shown_together,
+    snake,
+    stem_of,
+    unused,
+    words,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -150,9 +160,13 @@ class Drafting:
         return next((code for code in able if not self.decided.blank_decides(thing, code)), ())
 
     def _is_of(self, header: str, about: tuple[str, ...]) -> bool:
-        """Whether a header says that its codes are of a thing: its own name, or the asset tag of an asset."""
+        """Whether a header says that its codes are of a thing: its own name, or the asset tag of an asset.
+
+        The room of a club says where it meets, and so may another.
+        """
         said = stem_of(header)
-        return said == about or (bool(about) and said[: len(about)] == about and can_decide(self.decided.facts(header)))
+        begins = bool(about) and said[: len(about)] == about and SPOT.isdisjoint(said[len(about) :])
+        return said == about or (begins and can_decide(self.decided.facts(header)))
 
     def _choose_key(self, thing: Entity) -> None:
         named = self.named[thing.lead]
@@ -434,6 +448,8 @@ class Drafting:
                 base.key = (*base.key, made.name)
             return
         pointed = self._referred(facts.name, None)
+        if pointed is not None and len(pointed.key) == 1:
+            name = unused(pointed.key[0], base.taken, "id")
         made_up = pointed is not None and any(column.ids for column in pointed.columns)
         if (
             made_up

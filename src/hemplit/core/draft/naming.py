@@ -6,7 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
-from hemplit.core.texts.words import FREE_TEXT, IDENTIFIER, NAME, is_measure, snake, stem_of, unused, words
+from hemplit.core.texts.words import FREE_TEXT, IDENTIFIER, NAME, in_full, is_measure, snake, stem_of, unused, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:
@@ -115,13 +115,13 @@ def without(parts: Sequence[str], table: Sequence[str]) -> tuple[str, ...]:
 
     >>> without(("boat", "length"), ("boat",)), without(("boat",), ("boat",)), without(("berth",), ("boat",))
     (('length',), ('name',), ('berth',))
-    >>> without(("survey", "by"), ("survey",))
-    ('survey', 'by')
+    >>> without(("survey", "by"), ("survey",)), without(("cust", "town"), ("customer",))
+    (('survey', 'by'), ('town',))
     """
-    if tuple(parts) == tuple(table):
-        return ("name",)
     rest = tuple(parts[len(table) :])
-    return rest if tuple(parts[: len(table)]) == tuple(table) and rest[0] not in ("by", "on") else tuple(parts)
+    if tuple(table) not in (tuple(parts[: len(table)]), in_full(parts[: len(table)])):
+        return tuple(parts)
+    return ("name",) if not rest else rest if rest[0] not in ("by", "on") else tuple(parts)
 
 
 def thing_words(header: str) -> frozenset[str]:

@@ -40,7 +40,7 @@ PLACE = frozenset(
     " provincia pais".split()
 )
 #: Such a column says where a thing stands or somebody sits, and another may be there tomorrow.
-SPOT = frozenset("berth mooring desk seat slot aisle shelf bin rack bay locker stall".split())
+SPOT = frozenset("berth mooring desk seat slot aisle shelf bin rack bay locker stall room office hall".split())
 #: Such a column is a part of a person's name, which only the parts together tell.
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
@@ -51,11 +51,12 @@ INITIAL = frozenset("initial initials".split())
 #: What headers of codes say in short.
 SHORT = {
     "acct": "account", "appt": "appointment", "cat": "category", "cust": "customer", "dept": "department",
-    "emp": "employee", "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member", "ord": "order",
-    "prod": "product", "proj": "project", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
+    "emp": "employee", "empl": "employee", "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member",
+    "mgr": "manager", "ord": "order", "org": "organisation", "prod": "product", "proj": "project", "stud": "student",
+    "supp": "supplier", "veh": "vehicle", "vend": "vendor",
 }  # fmt: skip
 #: Those that are short for nothing else: "Cat" may be a catalogue, and "Inv" an inventory.
-UNMISTAKABLE = frozenset("acct appt cust dept emp equip proj veh vend".split())
+UNMISTAKABLE = frozenset("acct appt cust dept emp empl equip mgr ord org prod proj stud supp veh vend".split())
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
