@@ -85,6 +85,11 @@ class Chances:
             yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
         if evidence < SURE and is_doer(left) and one.right not in self._run(one.left):
             yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
+        before = right.position < self.findings.by_name[left].position
+        if evidence < SURE and before and not STATE.isdisjoint(words(one.right)) and not is_identifier(words(left)):
+            yield f"'{one.right}' tells how a matter stands, before '{left}' is named, and it may be a coincidence"
+        if evidence < SURE and right.kind == TEXT and not STATE.isdisjoint(words(left)[-1:]):
+            yield f"'{left}' tells how a matter stands, and that all are of one '{one.right}' may be a coincidence"
         if evidence < 0:
             yield from self._of_weak(one)
 
@@ -100,8 +105,8 @@ class Chances:
             yield f"a '{left}' may have several of '{one.right}'"
         if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
-        if right.kind == TEXT and (is_of_kind(left) or not STATE.isdisjoint(words(left)[-1:])):
-            yield f"'{left}' is a kind or a state, and that all of it are of one '{one.right}' may be a coincidence"
+        if right.kind == TEXT and is_of_kind(left):
+            yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
         if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
         if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):
