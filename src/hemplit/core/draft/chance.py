@@ -26,6 +26,7 @@ from hemplit.core.texts.words import (
     MAKER,
     MODEL,
     MOMENT,
+    MONEY,
     NOTE,
     PLACE,
     STATE,
@@ -228,7 +229,7 @@ class Chances:
         """Whether a number that is no price stands beside another that the left side does not decide."""
         if is_price(words(facts.name)):
             return False
-        if is_measured(facts) and self.candidates.repeats(left) <= 1:
+        if is_measured(facts) and (self.candidates.repeats(left) <= 1 or MONEY.isdisjoint(words(facts.name)[-1:])):
             return True
         beside = (*self.findings.before(facts.name)[-1:], *self.findings.behind(facts.name)[:1])
         others = [one for one in beside if one.kind.is_number and one.name not in left]

@@ -13,6 +13,7 @@ from hemplit.core.texts.words import (
     IDENTIFIER,
     MOMENT,
     POSTAL_CODE,
+    SPOT,
     UNIT,
     is_called_document,
     is_identifier,
@@ -58,7 +59,8 @@ def why_not_deciding(facts: ColumnFacts) -> str:
 
 
 def _why_not_by_sort(facts: ColumnFacts) -> str:
-    named = is_identifier(words(facts.name))
+    said = words(facts.name)
+    named = is_identifier(said) or not SPOT.isdisjoint(said[-1:])  # the number of a room or a berth
     reasons = {_why_never_by_sort(facts): True}
     if facts.kind.word == "text":
         reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}
