@@ -110,6 +110,19 @@ def test_codes_and_names_that_another_sheet_writes_otherwise_are_found_or_told(t
         assert database.execute("SELECT count(*) FROM parts JOIN suppliers USING (supplier_id)").fetchone() == (2,)
 
 
+def test_one_berth_of_three_that_no_list_has_is_told_and_the_others_are_found(tmp_path: Path) -> None:
+    berths = write(tmp_path, "berths.csv", "Berth,Dock,Depth m", [(f"U{at}", at % 2, 2 + at / 4) for at in range(1, 6)])
+    repairs = [("J1", "U2", "leak", 80), ("J2", "U5", "lock", 45), ("J3", "U2", "lamp", 210), ("J4", "U6", "post", 120)]
+    crew = [("JO", "Jo", "Oakes"), ("KM", "Kim", "Marsh"), ("LB", "Lou", "Bell")]
+    listed = write(tmp_path, "crew.csv", "Initials,First name,Last name", crew)
+    sheet = write(tmp_path, "repairs.csv", "Job,Berth,Fault,Cost", repairs)
+    _, out = loaded(tmp_path, berths, listed, sheet, code=1)
+    assert "'Berth' says 'U6', which berths does not list: B5" in " ".join(out.split()), out
+    assert rows(tmp_path, "SELECT job FROM jobs JOIN berths USING (berth) ORDER BY 1") == [("J1",), ("J2",), ("J3",)]
+    assert rows(tmp_path, "SELECT job, berth_unmatched FROM jobs WHERE berth IS NULL") == [("J4", "U6")]
+    assert rows(tmp_path, "SELECT last_name FROM crews WHERE initials = 'KM'") == [("Marsh",)]
+
+
 def test_doctors_of_which_another_sheet_says_whole_names_keep_them(tmp_path: Path) -> None:
     names = ["Dr. A. Holm", "Dr. B. Lund", "Dr. C. Tan"]
     write(tmp_path, "doctors.csv", "Doctor ID,Name,Field", [(f"D{at}", name, at) for at, name in enumerate(names)])

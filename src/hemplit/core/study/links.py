@@ -221,7 +221,9 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
             hit = there[child.values]
             known = int(np.count_nonzero(hit))
             near = 0 if alike or is_thing or known >= KNOWN * len(hit) else _near(child, parent, hit)
-            if known + near >= KNOWN * len(hit):
+            # Of a few values one may be wrong, if the headers are the same.
+            but_one = known > 1 and known == len(hit) - 1 and _ends_like(child.column.name, parent.column.name)
+            if (but_one and not alike) or known + near >= KNOWN * len(hit):
                 codes = child.column.codes[child.column.codes != EMPTY]
                 sides = child.sheet, (child.column.name,), parent.sheet, (parent.column.name,)
                 matched = int(np.count_nonzero(hit[codes]))
