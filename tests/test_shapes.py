@@ -73,6 +73,24 @@ CASES = {
         "Boat,Log\nTeal,mast: cracked; keel: dry\nKnot,rudder: stiff; sail: torn\nSmew,anchor: lost\n",
         {"": "Boat,Log\nTeal,mast: cracked; keel: dry\nKnot,rudder: stiff; sail: torn\nSmew,anchor: lost\n"},
     ),
+    "amounts, each with its unit": Case(
+        'Job,Parts,Amounts,Units\n1,"rope,tar","2,1","m,kg"\n2,rope,4,m\n3,"peg,tar,oil","1,1,10","pc,kg,kg"\n4,"oil,peg","5,2","kg,pc"\n',
+        {
+            "": "Job\n1\n2\n3\n4\n",
+            "Parts": "Job,Parts,Amounts,Units,Position\n1,rope,2,m,1\n1,tar,1,kg,2\n2,rope,4,m,1\n3,peg,1,pc,1\n3,tar,1,kg,2\n"
+            "3,oil,10,kg,3\n4,oil,5,kg,1\n4,peg,2,pc,2\n",
+        },
+    ),
+    "one mark too many keeps marks apart from who has them, and is told once": Case(
+        "Watch,Crew,Marks\n1,Ann; Ben; Cas,A; B; A\n2,Ben; Dee,C; A\n3,Ann,B\n4,Cas; Dee; Ann; Ben,B; B; C; A\n5,Dee; Eli,A\n",
+        {
+            "": "Watch\n1\n2\n3\n4\n5\n",
+            "Crew": "Watch,Crew,Position\n1,Ann,1\n1,Ben,2\n1,Cas,3\n2,Ben,1\n2,Dee,2\n3,Ann,1\n4,Cas,1\n4,Dee,2\n"
+            "4,Ann,3\n4,Ben,4\n5,Dee,1\n5,Eli,2\n",
+            "Marks": "Watch,Marks,Position\n1,A,1\n1,B,2\n1,A,3\n2,C,1\n2,A,2\n3,B,1\n4,B,1\n4,B,2\n4,C,3\n4,A,4\n5,A,1\n",
+        },
+        doubt="'Marks' holds as many values as 'Crew' in each row but for some: C6 'A'",
+    ),
     "one cell has two values that others have alone": Case(
         'Boat,Faults,Remark,Hull\nTeal,"rope, cleat","mild, dry",oak/elm\nKnot,rope,mild,oak\nSmew,cleat,dry,elm\nRuff,,,\n',
         {

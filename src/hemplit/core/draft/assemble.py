@@ -173,7 +173,7 @@ class Drafting:
         natural = self._natural_key(thing)
         if natural:
             for header in natural:
-                name = unused(snake(words(self.decided.plain(header))), named.taken, self.decided.letters(header))
+                name = unused(snake(words(self._of_one(header))), named.taken, self.decided.letters(header))
                 inner = self._referred(header, thing)
                 why = "unique: part of the key" if inner is None else f"identifies it, and is a row of {inner.name}"
                 named.columns.append(self._referring(header, name, inner, required=True, why=why))

@@ -36,6 +36,8 @@ LOOKED_AT = 5_000
 #: Columns of words go alongside by no greater chance; of the lists in 360 sheets none was joined to one that is not
 #: meant with it.
 BY_CHANCE = 0.05
+#: By so much where another column goes alongside, too: amounts, each with its unit.
+BESIDE_ANOTHER = 0.25
 #: One row, or this share of them, may be odd without hiding that two columns go alongside; it is told.
 MOST_ODD = 0.02
 #: So many rows show nearly always that columns do not go alongside.
@@ -50,12 +52,15 @@ def and_further(names: Sequence[str]) -> str:
 def alongside(column: WorkingColumn, by: str, others: Iterable[WorkingColumn]) -> dict[str, npt.NDArray[np.int64]]:
     """The columns that hold as many values in each row as a list does, and not by chance, each with the few rows in
     which it does not."""
-    found = ((other.name, _odd_rows(column, other, by)) for other in others if other is not column)
-    return {name: odd for name, odd in found if odd is not None}
+    others = [other for other in others if other is not column]
+    found = [_odd_rows(column, other, by, BY_CHANCE) for other in others]
+    if any(odd is not None and not len(odd) for odd in found):
+        found = [_odd_rows(column, other, by, BESIDE_ANOTHER) for other in others]
+    return {other.name: odd for other, odd in zip(others, found, strict=True) if odd is not None}
 
 
-def _odd_rows(column: WorkingColumn, other: WorkingColumn, by: str) -> npt.NDArray[np.int64] | None:
-    """The rows in which two columns do not hold as many values; None if they do not go alongside."""
+def _odd_rows(column: WorkingColumn, other: WorkingColumn, by: str, chance: float) -> npt.NDArray[np.int64] | None:
+    """The rows in which two columns do not hold as many values; None if they may do so by a greater chance."""
     some = other.cells.texts.slice(0, LOOKED_AT)
     if not pc.any(pc.match_substring_regex(some, SEPARATORS[by])).as_py():
         return None
@@ -71,7 +76,7 @@ def _odd_rows(column: WorkingColumn, other: WorkingColumn, by: str) -> npt.NDArr
         return None
     numbers = all(is_number(part) for text in some.to_pylist() for part in values_of(str(text), by))
     orders = math.lgamma(lengths.total() + 1) - sum(math.lgamma(count + 1) for count in lengths.values())
-    return odd if numbers or orders >= math.log(1 / BY_CHANCE) else None
+    return odd if numbers or orders >= math.log(1 / chance) else None
 
 
 def how_many(column: WorkingColumn, by: str, rows: int | None = None) -> npt.NDArray[np.int64]:

@@ -108,6 +108,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     also = {name: tuple(other for other, odd in some.items() if not len(odd)) for name, some in beside.items()}
     without = {*also, *chain.from_iterable(also.values())}
     done: set[str] = set()
+    told: set[str] = set()
     for column, by_with, by in lists:
         if column.name in done:
             continue
@@ -128,7 +129,8 @@ def find(working: Working) -> Iterator[Step | Doubt]:
         yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *said, ("key", key)), why)
         for name, odd in beside[column.name].items():
             other = working.named(name)
-            if other is not None and len(odd) and name not in done:
+            if other is not None and len(odd) and name not in {*done, *told}:
+                told.add(column.name)
                 what = f"'{name}' holds as many values as '{column.name}' in each row but for some"
                 hint = "write as many in both and draft again: then each stands beside its own"
                 yield Doubt(what, working.places(other, odd), hint, len(odd))
