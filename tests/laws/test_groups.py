@@ -100,6 +100,25 @@ def test_what_stands_in_one_cell_is_taken_apart(made: list[Job], between: str) -
     assert is_proven(sheet)
 
 
+@given(groups, st.sampled_from([", ", "; ", " | ", "\n"]), st.sampled_from(["{}", "{}.5"]))
+@settings(max_examples=tries(60))
+def test_amounts_in_a_cell_stand_beside_the_parts_in_another(made: list[Job], between: str, written: str) -> None:
+    said = [[(part, written.format(many)) for part, many in parts] for _, parts, _ in made]
+    rows = [
+        [str(700 + number), boat, *map(between.join, zip(*some, strict=True))]
+        for number, ((boat, *_), some) in enumerate(zip(made, said, strict=True))
+    ]
+    sheet = grid(["Job No", "Boat", "Parts", "Amounts"], rows)
+    (step,) = (step for step in shape(sheet)[0].relation.steps if step.act == lists.ACT)
+    if len(set(map(len, said))) > 1:
+        assert step.texts("alongside") == ("Amounts",)
+        ((_, child),) = shape(sheet)[0].children
+        assert [(row["Job No"], row["Parts"], row["Amounts"]) for row in named(child.names, shown(child))] == [
+            (str(700 + number), *one) for number, some in enumerate(said) for one in some
+        ]
+    assert is_proven(sheet)
+
+
 def named(names: Sequence[str], rows: Sequence[Sequence[str]]) -> list[dict[str, str]]:
     return [dict(zip(names, row, strict=True)) for row in rows]
 
