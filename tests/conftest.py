@@ -30,8 +30,8 @@ QUICK = bool(os.environ.get("HEMPLIT_QUICK"))
 EXAMPLES = os.environ.get("HEMPLIT_EXAMPLES") or ("few" if QUICK else "all" if os.environ.get("CI") else "some")
 #: One in so many, which is what four minutes, and in a quick run forty seconds, leave time for on two cores.
 ONE_IN = {"all": 1, "some": 7, "few": 14}[EXAMPLES]
-#: So many cases of one test where few examples are wanted; with four, a quick run keeps its forty seconds.
-MOST_CASES = 4
+#: So many cases of one test where few examples are wanted: as many as there are kinds of servers and files.
+MOST_CASES = 3
 
 
 def tries(count: int) -> int:
