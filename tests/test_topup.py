@@ -1065,6 +1065,6 @@ def test_a_row_with_more_parts_than_amounts_is_left_out_and_the_rest_goes_in(tmp
     (tmp_path / "june.csv").write_text("\n".join([header, "5,brush; rope,1", "6,rope; brush,3; 5"]) + "\n")
     ran = topup(tmp_path, "june.csv")
     assert (ran.code, "1 row left out" in said(ran)) == (1, True), ran.out + ran.err
-    assert "B2 'brush; rope' has 2 of 'Parts', and C2 '1' 1 of 'Amounts'" in said(ran), ran.out
+    assert "B2 'brush; rope' has 2 of 'Parts', and C2 '1' has 1 of 'Amounts'" in said(ran), ran.out
     assert rows(tmp_path, "SELECT job, amount FROM job_parts WHERE job > 4 ORDER BY position") == [(6, 3), (6, 5)]
     assert "Verified: all 5 rows" in said(prove(tmp_path))

@@ -23,6 +23,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_number
 from hemplit.core.texts.listed import SEPARATORS, values_of
 from hemplit.core.texts.words import shown_together
+from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -52,22 +53,31 @@ def and_further(names: Sequence[str]) -> str:
 def alongside(column: WorkingColumn, by: str, others: Iterable[WorkingColumn]) -> dict[str, npt.NDArray[np.int64]]:
     """The columns that hold as many values in each row as a list does, and not by chance, each with the few rows in
     which it does not."""
-    others = [other for other in others if other is not column]
-    found = [_odd_rows(column, other, by, BY_CHANCE) for other in others]
-    if any(odd is not None and not len(odd) for odd in found):
-        found = [_odd_rows(column, other, by, BESIDE_ANOTHER) for other in others]
-    return {other.name: odd for other, odd in zip(others, found, strict=True) if odd is not None}
+    many = how_many(column, by)
+    found = [(other.name, _beside(column, many, other, by)) for other in others if other is not column]
+    sure = any(one is not None and one.chance <= BY_CHANCE and not len(one.odd) for _, one in found)
+    most = BESIDE_ANOTHER if sure else BY_CHANCE
+    return {name: one.odd for name, one in found if one is not None and one.chance <= most}
 
 
-def _odd_rows(column: WorkingColumn, other: WorkingColumn, by: str, chance: float) -> npt.NDArray[np.int64] | None:
-    """The rows in which two columns do not hold as many values; None if they may do so by a greater chance."""
+@dataclass(frozen=True)
+class _Beside:
+    """The rows in which a column does not hold as many values as a list, and by what chance it does in the others."""
+
+    odd: npt.NDArray[np.int64]
+    chance: float
+
+
+def _beside(column: WorkingColumn, many: npt.NDArray[np.int64], other: WorkingColumn, by: str) -> _Beside | None:
+    """How a column stands beside a list that holds so ``many`` values in each row; None if they have hardly a row in
+    common, or as many in all rows."""
     some = other.cells.texts.slice(0, LOOKED_AT)
     if not pc.any(pc.match_substring_regex(some, SEPARATORS[by])).as_py():
         return None
+    odd = np.zeros(0, np.int64)
     for rows in (FIRST_ROWS, None):
-        many = how_many(column, by, rows)
-        odd = np.flatnonzero(many != how_many(other, by, rows))
-        if len(odd) > max(MOST_ODD * len(many), 1):
+        odd = np.flatnonzero(many[:rows] != how_many(other, by, rows))
+        if len(odd) > max(MOST_ODD * len(many[:rows]), 1):
             return None
     pairs = first_rows(combine(*(with_blank(one.cells.codes, len(one.cells.texts)) for one in (column, other))))
     lengths = Counter(many[np.setdiff1d(pairs, odd)].tolist())
@@ -76,7 +86,7 @@ def _odd_rows(column: WorkingColumn, other: WorkingColumn, by: str, chance: floa
         return None
     numbers = all(is_number(part) for text in some.to_pylist() for part in values_of(str(text), by))
     orders = math.lgamma(lengths.total() + 1) - sum(math.lgamma(count + 1) for count in lengths.values())
-    return odd if numbers or orders >= math.log(1 / chance) else None
+    return _Beside(odd, 0.0 if numbers else math.exp(-orders))
 
 
 def how_many(column: WorkingColumn, by: str, rows: int | None = None) -> npt.NDArray[np.int64]:

@@ -33,7 +33,7 @@ from hemplit.core.model.account import Cells, Fate
 from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import POSITION, TEXT, Doubt, Step
-from hemplit.core.shape.alongside import alongside, and_further, how_many
+from hemplit.core.shape.alongside import alongside, and_further
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, told_once, with_key
 from hemplit.core.shape.looks import MONTHS, is_date, is_number
 from hemplit.core.shape.working import Working, WorkingColumn, of_texts, shown_texts
@@ -104,13 +104,16 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     told_with = [(column, separator_with(column)) for column in free]
     lists = [(column, by_with, by) for column, by_with in told_with if (by := by_with or separator(column))]
     plain = [column for column, by_with in told_with if not by_with]
-    beside = {column.name: alongside(column, by, plain) for column, _, by in lists}
-    also = {name: tuple(other for other, odd in some.items() if not len(odd)) for name, some in beside.items()}
-    without = {*also, *chain.from_iterable(also.values())}
-    done: set[str] = set()
-    told: set[str] = set()
+    beside: dict[str, dict[str, npt.NDArray[np.int64]]] = {}
+    joined: set[str] = set()
+    for column, _, by in lists:
+        if column.name not in joined:
+            others = [one for one in plain if one.name not in {*beside, *joined}]
+            beside[column.name] = alongside(column, by, others)
+            joined.update(name for name, odd in beside[column.name].items() if not len(odd))
+    without = {*joined, *(column.name for column, _, _ in lists)}
     for column, by_with, by in lists:
-        if column.name in done:
+        if column.name in joined:
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         several = sum(len(parts_of(text, by)) > 1 for text in texts)
@@ -120,8 +123,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
             name = _name_of_said(working, column, by)
             said.append(("with", name))
             why += f", each with its {name}"
-        further = tuple(name for name in also[column.name] if name not in done)
-        done.update(further)
+        further = tuple(name for name, odd in beside[column.name].items() if not len(odd))
         if further:
             said.append(("alongside", further))
             why += and_further(further)
@@ -129,8 +131,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
         yield Step(ACT, (("column", column.name), ("into", column.name), ("by", by), *said, ("key", key)), why)
         for name, odd in beside[column.name].items():
             other = working.named(name)
-            if other is not None and len(odd) and name not in {*done, *told}:
-                told.add(column.name)
+            if other is not None and len(odd) and name not in joined:
                 what = f"'{name}' holds as many values as '{column.name}' in each row but for some"
                 hint = "write as many in both and draft again: then each stands beside its own"
                 yield Doubt(what, working.places(other, odd), hint, len(odd))
@@ -386,48 +387,66 @@ def act(working: Working, step: Step, number: int) -> Working:
         return working
     by, said = step.text("by"), step.text("with")
     taken = [one for one in working.columns if one is column or one.name in step.texts("alongside")]
+    held = {one.name: _lists(one, by) for one in taken}
+    counts = {one.name: np.array([*map(len, held[one.name]), 0])[one.cells.codes] for one in taken}
     for other in taken:
-        _check_alongside(working, column, other, by)
+        _check_alongside(working, (column, other), (counts[column.name], counts[other.name]), by)
     once = told_once(working, step, {one.name for one in taken})
-    kept = np.isin(working.grid_rows, once.grid_rows)
-    many = how_many(column, by)[kept]
+    kept = np.flatnonzero(np.isin(working.grid_rows, once.grid_rows))
+    many = counts[column.name][kept]
     rows = np.repeat(np.arange(once.row_count), many)
     within = np.arange(len(rows)) - np.repeat(np.cumsum(many) - many, many)
-    values = [_values(one, by, said if one is column else "", np.flatnonzero(kept)[rows], within) for one in taken]
+    values: list[WorkingColumn] = []
+    account: list[Cells] = []
+    for one in taken:
+        named = said if one is column else ""
+        values += _values(one, held[one.name], named, kept[rows], within)
+        account += _account(working, one, None if named else [PLAIN[by].join(parts) for parts in held[one.name]])
     child = Working(
         working.source,
         (
             *copied(once, step.texts("key"), rows),
-            *chain.from_iterable(values),
+            *values,
             from_codes(POSITION, column.position, within, [str(one + 1) for one in range(int(many.max(initial=0)))]),
         ),
         once.grid_rows[rows],
         name=step.text("into"),
         of=step.texts("key"),
-        account=tuple(part for one in taken for part in _account(working, one, by, said if one is column else "")),
+        account=tuple(account),
         again=once.again,
     )
     left = replace(working, columns=tuple(one for one in working.columns if one not in taken))
     return replace(left, children=(*left.children, child))
 
 
-def _check_alongside(working: Working, column: WorkingColumn, other: WorkingColumn, by: str) -> None:
-    wanted, given = how_many(column, by), how_many(other, by)
-    odd = np.flatnonzero(wanted != given)
+def _check_alongside(
+    working: Working,
+    columns: tuple[WorkingColumn, WorkingColumn],
+    counts: tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]],
+    by: str,
+) -> None:
+    odd = np.flatnonzero(counts[0] != counts[1])
     if len(odd):
         row = int(odd[0])
-        cells = [f"{working.address(row, one)} '{working.text(row, one)}'" for one in (column, other)]
+        said = [
+            f"{working.address(row, one)} '{working.text(row, one)}' has {many[row]} of '{one.name}'"
+            for one, many in zip(columns, counts, strict=True)
+        ]
         more = f", and so in {len(odd) - 1:,} more rows" if len(odd) > 1 else ""
-        what = f"{cells[0]} has {wanted[row]} of '{column.name}', and {cells[1]} {given[row]} of '{other.name}'{more}"
         hint = f"write as many in both, with a {by} between them"
-        raise CellError(working.source.title, what, hint, tuple(working.grid_rows[odd].tolist()))
+        raise CellError(
+            working.source.title, f"{', and '.join(said)}{more}", hint, tuple(working.grid_rows[odd].tolist())
+        )
 
 
 def _values(
-    column: WorkingColumn, by: str, said: str, rows: npt.NDArray[np.int64], within: npt.NDArray[np.int64]
+    column: WorkingColumn,
+    lists: Sequence[Sequence[str]],
+    said: str,
+    rows: npt.NDArray[np.int64],
+    within: npt.NDArray[np.int64],
 ) -> list[WorkingColumn]:
     """The column of the values at those places of the rows' lists, and the one of what is ``said`` with each, if so."""
-    lists = _lists(column, by)
     starts = np.cumsum([0, *map(len, lists)])[column.cells.codes[rows]]
 
     def made(name: str, texts: Iterable[str]) -> WorkingColumn:
@@ -447,15 +466,16 @@ def _lists(column: WorkingColumn, by: str) -> list[list[str]]:
     return [values_of(str(text), by) for text in column.cells.texts.to_pylist()]
 
 
-def _account(working: Working, column: WorkingColumn, by: str, said: str) -> tuple[Cells, ...]:
-    """The cells that the list written again gives back, those that it gives otherwise, and the empty ones.
+def _account(working: Working, column: WorkingColumn, written: Sequence[str] | None) -> tuple[Cells, ...]:
+    """The cells that the lists ``written`` again give back, those that they give otherwise, and the empty ones; none is
+    given back where something is said with each value.
 
     What an earlier step changed stays under its name.
     """
     codes = column.cells.codes
     texts = column.cells.texts.to_pylist()
-    written = (PLAIN[by].join(parts) == text for parts, text in zip(_lists(column, by), texts, strict=True))
-    exact = np.array([*(not said and one for one in written), False])
+    same_texts = [one == text for one, text in zip(written, texts, strict=True)] if written else [False] * len(texts)
+    exact = np.array([*same_texts, False])
     changed = np.zeros(len(codes), dtype=np.int8) if column.changed is None else column.changed
     same = exact[codes] & (codes != EMPTY) & (changed == 0)
     rewritten = ~exact[codes] & (codes != EMPTY) & (changed == 0)
