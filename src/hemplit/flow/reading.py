@@ -15,7 +15,7 @@ from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area
 from hemplit.core.shape.atoms import borne_out, named_whole
-from hemplit.core.shape.lists import listed_apart
+from hemplit.core.shape.listed_apart import listed_apart
 from hemplit.core.shape.looks import MONTHS
 from hemplit.core.shape.spelling import not_listed
 from hemplit.core.shape.turned import laid, upright

@@ -69,8 +69,8 @@ class _Beside:
 
 
 def _beside(column: WorkingColumn, many: npt.NDArray[np.int64], other: WorkingColumn, by: str) -> _Beside | None:
-    """How a column stands beside a list that holds so ``many`` values in each row; None if they have hardly a row in
-    common, or as many in all rows."""
+    """How a column stands beside a list that holds so ``many`` values in each row; None if they differ in more than a
+    few rows, or if all rows hold as many, which says nothing."""
     some = other.cells.texts.slice(0, LOOKED_AT)
     if not pc.any(pc.match_substring_regex(some, SEPARATORS[by])).as_py():
         return None

@@ -1,0 +1,103 @@
+"""Several values in a cell that another sheet lists, each in a row of its own, though nothing else shows a list.
+
+jobs   Job   Fitters        people   Fitter   Phone
+       17    Ann, Ben                Ann      101
+       18    Cas, Dee                Ben      102
+                                     Cas      103
+                                     Dee      104
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hemplit.core.model.acts import Act
+from hemplit.core.model.grid import GridColumn
+from hemplit.core.model.relation import TEXT, Step
+from hemplit.core.shape.alongside import alongside, and_further
+from hemplit.core.shape.children import key_of
+from hemplit.core.shape.working import Working, WorkingColumn, shown_texts
+from hemplit.core.texts.listed import ANY, PLAIN, SEPARATORS, parts_of
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping, Sequence
+
+    from hemplit.core.model.relation import Column, Relation, Setting
+
+#: Of so many different texts the decision is made.
+LOOKED_AT = 5_000
+#: At least so many values another sheet lists, and this share of them; the others may be typos.
+FEWEST_LISTED, LISTED = 3, 0.9
+
+
+def listed_apart(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
+    """The steps of those sheets that have several values in a cell which another sheet lists, each in a row of its own,
+    by the names of the sheets."""
+    found = {}
+    for name, relation in relations.items():
+        able = [column for column in relation.columns if column.own and column.kind == TEXT and _could_be_list(column)]
+        others = [one for other, some in relations.items() if other != name for one in _listings(some)] if able else []
+        steps = [step for column in able for step in _of_listed(relation, column, others)]
+        if steps:
+            found[name] = tuple(sorted((*relation.steps, *steps), key=lambda step: Act(step.act).number))
+    return found
+
+
+def _listings(relation: Relation) -> Iterator[pa.Array]:
+    """The texts of each column that says nothing twice."""
+    for column in relation.columns:
+        if column.kind == TEXT and FEWEST_LISTED <= len(column.values) == column.filled:
+            yield column.values
+
+
+def _could_be_list(column: Column) -> bool:
+    """Whether two texts at least hold what could stand between values."""
+    some = column.values.slice(0, LOOKED_AT)
+    return len(some) > 1 and (pc.sum(pc.match_substring_regex(some, ANY)).as_py() or 0) > 1
+
+
+def _of_listed(relation: Relation, column: Column, listings: Sequence[pa.Array]) -> Iterator[Step]:
+    """A step for the column if its cells hold several values that a listing has, by what most of them are parted by."""
+    texts = [str(text) for text in column.values.slice(0, LOOKED_AT).to_pylist()]
+    parted = {by: [parts_of(text, by) for text in texts] for by in SEPARATORS}
+    said = pa.array(sorted({*texts, *(part for lists in parted.values() for parts in lists for part in parts)}))
+    known = [set(said.filter(pc.is_in(said, listing)).to_pylist()) for listing in listings]
+    able = [by for by, lists in parted.items() if any(_are_listed(texts, lists, listed) for listed in known)]
+    if able:
+        exact = {by: sum(map(str.__eq__, texts, map(PLAIN[by].join, parted[by]))) for by in able}
+        by = max(able, key=exact.__getitem__)
+        several = sum(len(parts) > 1 for parts in parted[by])
+        working = _as_working(relation)
+        named = working.named(column.name)
+        beside = alongside(named, by, [one for one in working.columns if one.own]) if named is not None else {}
+        also = tuple(name for name, odd in beside.items() if not len(odd))
+        further: tuple[tuple[str, Setting], ...] = (("alongside", also),) if also else ()
+        key = _key(relation, working, (column.name, *also))
+        why = f"{several:,} of {len(texts):,} distinct texts hold several values that another sheet lists"
+        why += and_further(also)
+        yield Step(Act.LISTS, (("column", column.name), ("into", column.name), ("by", by), *further, ("key", key)), why)
+
+
+def _are_listed(texts: Sequence[str], parted: Sequence[Sequence[str]], listed: set[str]) -> bool:
+    """Whether nearly all parts of the texts are listed, and none of those as a whole that have several."""
+    whole = [text for text, parts in zip(texts, parted, strict=True) if len(parts) > 1]
+    values = {part for parts in parted for part in parts}
+    enough = len(whole) > 1 and len(values & listed) >= max(FEWEST_LISTED, LISTED * len(values))
+    return enough and listed.isdisjoint(whole)
+
+
+def _as_working(relation: Relation) -> Working:
+    columns = (
+        WorkingColumn(one.position, one.name, GridColumn(one.codes, shown_texts(one)), own=one.own)
+        for one in relation.columns
+    )
+    return Working(relation.source, tuple(columns), relation.grid_rows)
+
+
+def _key(relation: Relation, working: Working, without: Sequence[str]) -> tuple[str, ...]:
+    """The key by which other lists are taken out of the rows, or what is found now."""
+    taken = (step.texts("key") for step in relation.steps if step.takes and step.texts("key") and not step.proposed)
+    return next(taken, ()) or key_of(working, without)
