@@ -1,10 +1,12 @@
 """Several values in a cell that another sheet lists, each in a row of its own, though nothing else shows a list.
 
-jobs   Job   Fitters        people   Fitter   Phone
-       17    Ann, Ben                Ann      101
-       18    Cas, Dee                Ben      102
-                                     Cas      103
-                                     Dee      104
+    jobs   Job   Fitters        people   Fitter   Phone
+           17    Ann, Ben                Ann      101
+           18    Cas, Dee                Ben      102
+                                         Cas      103
+                                         Dee      104
+
+They are taken out by the key that other lists of the same rows have.
 """
 
 from __future__ import annotations
