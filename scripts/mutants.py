@@ -77,7 +77,7 @@ TESTS = {
     "core/study/near": "test_exceptions",
     "core/study/facts": "test_cases",
     "core/draft/assemble": "test_owners test_cases test_drafts test_same_things",
-    "core/draft/called": "test_cases test_drafts test_same_things",
+    "core/draft/called": "test_cases test_drafts test_same_things test_together",
     "core/draft/order": "test_same_things test_together laws/test_feeds",
     "core/draft/unite": "test_owners test_same_things test_together laws/test_feeds",
     "core/draft/redraft": "test_drafts laws/test_feeds",
