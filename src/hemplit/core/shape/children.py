@@ -69,9 +69,11 @@ def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]
             return ((column if holds_codes(column) else _code_of(column, columns)).name,)
     first = [column for column in columns[:FIRST_COLUMNS] if column not in alone]
     moments = list(filter(_is_moment, left))
-    crossed = (pair for pair in product(first, moments) if _crossed(*pair, working.row_count))
-    pairs = (pair for pair in chain(combinations(first, 2), crossed) if not _goes_further(pair, first))
-    pair = next(filter(tell_apart, pairs), ())
+    crossed = [pair for pair in product(first, moments) if _crossed(*pair, working.row_count)]
+    # Of a race, which has one day, its number says more than the day.
+    of_days = (pair for pair in crossed if not any(_decides(one, pair[1]) for one in first))
+    pairs = chain(of_days, combinations(first, 2), crossed)
+    pair = next((pair for pair in pairs if not _goes_further(pair, first) and tell_apart(pair)), ())
     return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
 
 
