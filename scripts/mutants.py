@@ -686,6 +686,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/things.py", " and not _are_full_names(in_both)", ""),
     ("core/draft/things.py", 'FULL_NAME = r"^\\p{Lu}[^\\d]* \\p{Lu}[^\\d ]*$"', 'FULL_NAME = "."'),
     ("core/draft/feeds.py", "keys[name] != name and name not in roles", "keys[name] != name"),
+    ("core/shape/lists.py", "return len(parts) > 1 and alone", "return alone"),
     ("core/shape/lists.py", "if parted == 1 and _stand_alone", "if parted == 1 and False and _stand_alone"),
     ("core/shape/lists.py", "if not FREE_TEXT.isdisjoint(words(header)) or not (by in", "if not (by in"),
     ("core/shape/lists.py", 'or not (by in FOR_NOTHING_ELSE or (by == "comma" and "," in whole))', ""),

@@ -91,6 +91,10 @@ CASES = {
         },
         doubt="'Marks' holds as many values as 'Crew' in each row but for some: C6 'A'",
     ),
+    "a sign too many makes no list": Case(
+        "Boat,Wood\nTeal,oak;\nKnot,elm\nSmew,oak\nRuff,elm\n",
+        {"": "Boat,Wood\nTeal,oak;\nKnot,elm\nSmew,oak\nRuff,elm\n"},
+    ),
     "one cell has two values that others have alone": Case(
         'Boat,Faults,Remark,Hull\nTeal,"rope, cleat","mild, dry",oak/elm\nKnot,rope,mild,oak\nSmew,cleat,dry,elm\nRuff,,,\n',
         {

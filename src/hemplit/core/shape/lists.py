@@ -224,7 +224,8 @@ def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:
     if not FREE_TEXT.isdisjoint(words(header)) or not (by in FOR_NOTHING_ELSE or (by == "comma" and "," in whole)):
         return False
     parts = parts_of(whole, by)
-    return {*map(str.casefold, texts)}.issuperset(map(str.casefold, parts)) and not any(map(is_number, parts))
+    alone = {*map(str.casefold, texts)}.issuperset(map(str.casefold, parts))
+    return len(parts) > 1 and alone and not any(map(is_number, parts))
 
 
 def separator_with(column: WorkingColumn) -> str | None:
