@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from itertools import pairwise
 from pathlib import Path
 from random import Random
 
@@ -121,6 +122,18 @@ def test_one_berth_of_three_that_no_list_has_is_told_and_the_others_are_found(tm
     assert rows(tmp_path, "SELECT job FROM jobs JOIN berths USING (berth) ORDER BY 1") == [("J1",), ("J2",), ("J3",)]
     assert rows(tmp_path, "SELECT job, berth_unmatched FROM jobs WHERE berth IS NULL") == [("J4", "U6")]
     assert rows(tmp_path, "SELECT last_name FROM crews WHERE initials = 'KM'") == [("Marsh",)]
+
+
+def test_of_two_lists_that_other_sheets_bear_out_each_entry_has_both(tmp_path: Path) -> None:
+    crew, kits = [f"{chr(65 + at)}nn" for at in range(11)], [f"kit {at:02}" for at in range(11)]
+    lines: list[tuple[object, ...]] = []
+    for first, last in pairwise([0, 2, 3, 6, 7, 9, 11]):
+        lines.append((first, *(f'"{", ".join(some[first:last])}"' for some in (crew, kits))))
+    people = write(tmp_path, "people.csv", "Name,Phone", [(name, f"0556 {at}71") for at, name in enumerate(crew)])
+    listed = write(tmp_path, "kits.csv", "Kit,Weight kg", [(name, at + 1) for at, name in enumerate(kits)])
+    loaded(tmp_path, people, listed, write(tmp_path, "jobs.csv", "Job,Fitter,Kit", lines))
+    joined = "FROM job_fitters f JOIN people p ON p.person_id = f.fitter_id JOIN kits k USING (kit_id)"
+    assert rows(tmp_path, f"SELECT p.name, k.name {joined} ORDER BY 1") == [*zip(crew, kits, strict=True)]
 
 
 def test_doctors_of_which_another_sheet_says_whole_names_keep_them(tmp_path: Path) -> None:

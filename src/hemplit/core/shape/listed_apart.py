@@ -42,7 +42,11 @@ def listed_apart(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...
     for name, relation in relations.items():
         able = [column for column in relation.columns if column.own and column.kind == TEXT and _could_be_list(column)]
         others = [one for other, some in relations.items() if other != name for one in _listings(some)] if able else []
-        steps = [step for column in able for step in _of_listed(relation, column, others)]
+        steps: list[Step] = []
+        for column in able:
+            # What goes alongside one list is taken out with it.
+            if not any(column.name in step.takes for step in steps):
+                steps += _of_listed(relation, column, others)
         if steps:
             found[name] = tuple(sorted((*relation.steps, *steps), key=lambda step: Act(step.act).number))
     return found
