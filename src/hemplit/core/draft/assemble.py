@@ -75,7 +75,7 @@ class Drafting:
             thing.lead: self.decided.roles.stems.get(thing.lead[0]) or called_thing(self.decided, thing)
             for thing in self.decided.things
         }
-        base_stem = called_rows(self.decided, self.above, self.called, {*stems.values()})
+        base_stem = called_rows(self.decided, self.above, self.called, stems)
         self.stem = singular(base_stem)
         base = (
             Named(self._plural_name(base_stem), singular(base_stem))

@@ -11,6 +11,7 @@ from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
 from hemplit.core.texts.words import (
+    CODE_OF_PERSON,
     CONTACT,
     DOCUMENT,
     IDENTIFIER,
@@ -27,10 +28,11 @@ from hemplit.core.texts.words import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable
+    from collections.abc import Iterable, Mapping
 
     from hemplit.core.draft.decided import Decided
     from hemplit.core.draft.entities import Entity
+    from hemplit.core.draft.weighing import Left
 
 #: Words of so many letters are letters that stand for words: WO, PO; so many may be capitals where other headers have
 #: small letters.
@@ -53,13 +55,14 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
     by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_beside(decided, thing)
-    if by_name:
+    if len("".join(by_name)) > 1:
         return singular(by_name)
-    if not NAME.issuperset(said):
+    numbered = CODE_OF_PERSON.issuperset(said)
+    if not (numbered or NAME.issuperset(said)):
         return said
     if thing.lead[0] in decided.lists:
         return singular(words(decided.lists[thing.lead[0]]))
-    if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
+    if numbered or any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
         return PERSON
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
 
@@ -87,7 +90,7 @@ def _name_beside(decided: Decided, thing: Entity) -> tuple[str, ...]:
 
 
 def called_rows(
-    decided: Decided, above: tuple[str, ...], called: tuple[str, ...], things: Collection[tuple[str, ...]]
+    decided: Decided, above: tuple[str, ...], called: tuple[str, ...], things: Mapping[Left, tuple[str, ...]]
 ) -> tuple[str, ...]:
     """The word for the sheet's rows: from its key if that is one column of its own, else from the sheet's name.
 
@@ -95,13 +98,14 @@ def called_rows(
 
     A thing that is called so has the plain name, and the rows are called after what several of their own headers begin
     with, or say with what else they are about. What was taken out of a row is called after both. ``above`` are the
-    words for that row, ``called`` what the rows are called besides, and ``things`` the words for each thing.
+    words for that row, ``called`` what the rows are called besides, and ``things`` the words for each
+    thing, by what identifies it.
     """
     source = decided.findings.source
     if above and source.part:
         return (*above, *(listed(words(source.part.rpartition(" by ")[2])) or ("entry",)))
     own = called or words(decided.sheet) or ("row",)
-    others = {*things, *_kinds(decided), *_further_names(decided)}
+    others = {*things.values(), *_kinds(decided), *_further_names(decided)}
     label = bool(decided.key) and _is_label(decided.key[0], decided.findings.by_name)
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
@@ -113,7 +117,7 @@ def called_rows(
     shared = _shared_word(decided)
     if shared and shared not in others:
         return shared
-    keys = [singular(_without_moments(stem([header]))) for header in decided.key]
+    keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in decided.key]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
 
 

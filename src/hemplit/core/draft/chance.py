@@ -19,6 +19,7 @@ from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.words import (
     ADDRESS,
+    CODE_OF_THING,
     CONTACT,
     COUNT,
     DOCUMENT,
@@ -27,6 +28,7 @@ from hemplit.core.texts.words import (
     MODEL,
     MOMENT,
     MONEY,
+    NAME,
     NOTE,
     PLACE,
     STATE,
@@ -50,6 +52,8 @@ if TYPE_CHECKING:
 FEW_AGAIN = 3
 #: What such a column tells can be said of what stands there.
 WHERE = frozenset("location area zone".split())
+#: Over numbers such words say no more than that they are of what was written.
+WRITTEN = DOCUMENT | (IDENTIFIER - CODE_OF_THING)
 #: Decimals of which there are more than so many for each row do not come again.
 SELDOM = 0.5
 
@@ -141,7 +145,7 @@ class Chances:
         of what stands before it; and what kind it was and what was noted is of the row, unless it was done to an order.
         """
         right = self.findings.by_name[one.right]
-        if self._is_where_or_behind(one):
+        if self._is_where_or_behind(one) or self._is_name_by_code(one):
             return False
         if is_moment(right):
             return not is_identifier(words(one.left[0]))
@@ -161,6 +165,10 @@ class Chances:
         if self._numbers_documents(one.left[0]) and (aside or self.findings.by_name[one.right].kind == TEXT):
             return aside and not any(map(is_participle, words(one.right)[-1:]))
         return aside or self._is_said_before(one) or self._is_of_row_before(one) or self._are_apart(one)
+
+    def _is_name_by_code(self, one: Dependency) -> bool:
+        """Whether the left side is a code that somebody or something has everywhere, and the right side the name."""
+        return not CODE_OF_THING.isdisjoint(words(one.left[0])) and NAME.issuperset(words(one.right)[-1:])
 
     def _is_code_of_thing(self, name: str) -> bool:
         """Whether a header says that it holds codes, and others what is of those things."""
@@ -193,7 +201,7 @@ class Chances:
         """Whether a column holds the numbers of what is written, though its header may not say so: of an order."""
         said, facts = words(name), self.findings.by_name[name]
         numbers = is_code(facts) or facts.kind.word == "whole number"
-        return is_document(name) or (numbers and bool(said) and (DOCUMENT | IDENTIFIER).issuperset(said))
+        return is_document(name) or (numbers and bool(said) and WRITTEN.issuperset(said))
 
     def _is_said_before(self, one: Dependency) -> bool:
         """Whether the right side stands before the left, with what is of something finer.

@@ -12,10 +12,16 @@ from hemplit.core.texts.nouns import is_participle, singular
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Sequence
 
+#: Such a word says by itself that it is the number of a person.
+CODE_OF_PERSON = frozenset("ssn nin nino dni".split())
+#: And such a one of what it is the code otherwise: of a ware, a book, a ship, a car (English, German, Spanish).
+CODE_OF_THING = CODE_OF_PERSON | frozenset(
+    "sku ean upc gtin isbn issn fips serial vin imo imei kennzeichen matricula".split()
+)
 #: A column with such a word names something by a code or a number (English, German, French, Spanish).
-IDENTIFIER = frozenset(
-    "id no nr num nbr nmbr number code key ref reference reg registration sku ean upc gtin isbn fips serial vin imo"
-    " imei nummer kennung kennzeichen schluessel kuerzel numero cle clave codigo matricula".split()
+IDENTIFIER = CODE_OF_THING | frozenset(
+    "id no nr num nbr nmbr number code key ref reference reg registration nummer kennung schluessel kuerzel numero cle"
+    " clave codigo".split()
 )
 #: And these say how many there are, before several things.
 NUMBERS_OF = frozenset("no nr num nbr nmbr number numbers".split())
@@ -52,11 +58,11 @@ INITIAL = frozenset("initial initials".split())
 SHORT = {
     "acct": "account", "appt": "appointment", "cat": "category", "cust": "customer", "dept": "department",
     "emp": "employee", "empl": "employee", "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member",
-    "mgr": "manager", "ord": "order", "org": "organisation", "prod": "product", "proj": "project", "stud": "student",
-    "supp": "supplier", "veh": "vehicle", "vend": "vendor",
+    "mgr": "manager", "ord": "order", "org": "organisation", "pat": "patient", "prod": "product", "proj": "project",
+    "stud": "student", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
 }  # fmt: skip
 #: Those that are short for nothing else: "Cat" may be a catalogue, and "Inv" an inventory.
-UNMISTAKABLE = frozenset("acct appt cust dept emp empl equip mgr ord org prod proj stud supp veh vend".split())
+UNMISTAKABLE = frozenset("acct appt cust dept emp empl equip mgr ord org pat prod proj stud supp veh vend".split())
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
@@ -155,11 +161,12 @@ def words(header: str) -> tuple[str, ...]:
 
     >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Size kW"), words("E-mail")
     (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('size', 'kw'), ('email',))
-    >>> words("Part(s)")
-    ('parts',)
+    >>> words("Part(s)"), words("bName"), words("bNo")
+    (('parts',), ('b', 'name'), ('b', 'no'))
     """
     plain = in_ascii(header.replace("#", " no ").replace("%", " percent ").replace("(s)", "s"))
     plain = re.sub(r"([a-z0-9][a-z0-9])(?=[A-Z])", r"\1 ", plain)
+    plain = re.sub(r"\b([a-z])(?=(?:[A-Z][a-z]{2,}|No|I[Dd])\b)", r"\1 ", plain)
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
     plain = re.sub(r"\b[Ee][ _-]?[Mm]ail\b", "email", plain)
     return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
