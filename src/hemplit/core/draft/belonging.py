@@ -41,7 +41,7 @@ def with_owners(steps: Sequence[Step], relation: Relation) -> tuple[Step, ...]:
     taken = frozenset(header for step in apart for header in step.takes)
     found = _deciding_nothing(taken, study(relation, 2 if len(relation.columns) <= WIDE else 1))
     design = draft({"sheet": found})
-    return tuple(_owned(step, design, relation, taken) if step in apart else step for step in steps)
+    return tuple(_owned(step, design, relation, found, taken) if step in apart else step for step in steps)
 
 
 def _deciding_nothing(headers: frozenset[str], found: Findings) -> Findings:
@@ -58,8 +58,8 @@ def _deciding_nothing(headers: frozenset[str], found: Findings) -> Findings:
     )
 
 
-def _owned(step: Step, design: Design, relation: Relation, taken: frozenset[str]) -> Step:
-    owner = next(filter(None, (_owner(design, table, step, taken) for table in design.tables)), ())
+def _owned(step: Step, design: Design, relation: Relation, found: Findings, taken: frozenset[str]) -> Step:
+    owner = next(filter(None, (_owner(design, table, step, found, taken) for table in design.tables)), ())
     if not owner or any(relation.by_name[name].blanks for name in owner):
         return step
     named = shown_together(owner)
@@ -67,11 +67,14 @@ def _owned(step: Step, design: Design, relation: Relation, taken: frozenset[str]
     return replace(step, settings=settings, why=f"{step.why}, the same for each {named}")
 
 
-def _owner(design: Design, table: TablePlan, step: Step, taken: frozenset[str]) -> tuple[str, ...]:
-    """The header, or the two of a name, by which the things of a table are known, if all that the step takes is said of
-    them; of people there must be more to say, without which they have no table."""
+def _owner(design: Design, table: TablePlan, step: Step, found: Findings, taken: frozenset[str]) -> tuple[str, ...]:
+    """The header, or the two of a name, by which the things of a table are known, if what the step takes is said of
+    them: all of it, or most if the rest is the same for each, too; of people there must be more to say, without which
+    they have no table."""
     headers = {column.name: resolve.header(design, table, column) for column in table.columns}
     known_by = tuple(headers[name] for name in resolve.identity(table))
     more = {headers[column.name] for column in table.stored if column.ids is None} - taken - {*known_by}
     named = len(known_by) == 1 or (is_person(known_by) and bool(more))
-    return known_by if table.purpose is Purpose.ENTITY and named and step.takes <= {*headers.values()} else ()
+    said = step.takes & {*headers.values()}
+    rest = {one.right for one in found.held if {*one.left} <= {*known_by}} if 2 * len(said) > len(step.takes) else set()
+    return known_by if table.purpose is Purpose.ENTITY and named and step.takes <= said | rest else ()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from functools import reduce
 from itertools import chain, combinations, product
+from math import prod
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -46,6 +47,8 @@ if TYPE_CHECKING:
 FIRST_COLUMNS = 8
 #: Where a thing is told of time and again, each of both comes so many times on average.
 MET_AGAIN = 1.5
+#: Two things with a day name a row if chance would have let them meet again in so many pairs of rows, and none do.
+COLLISIONS = 10.0
 #: One row alone, or two, say everything again.
 FEWEST_ROWS = 3
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".
@@ -72,7 +75,8 @@ def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]
     crossed = [pair for pair in product(first, moments) if _crossed(*pair, working.row_count)]
     # Of a race, which has one day, its number says more than the day.
     of_days = (pair for pair in crossed if not any(_decides(one, pair[1]) for one in first))
-    pairs = chain(of_days, combinations(first, 2), crossed)
+    of_things = (pair for pair in combinations(first, 2) if not _may_meet_again(pair, moments, working.row_count))
+    pairs = chain(of_days, of_things, crossed)
     pair = next((pair for pair in pairs if not _goes_further(pair, first) and tell_apart(pair)), ())
     return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
 
@@ -123,6 +127,12 @@ def _goes_further(pair: Sequence[WorkingColumn], others: Sequence[WorkingColumn]
     first, last = sorted(column.position for column in pair)
     between = (other for other in others if first < other.position < last)
     return any(not any(_decides(one, other) for one in pair) for other in between)
+
+
+def _may_meet_again(pair: Sequence[WorkingColumn], moments: Sequence[WorkingColumn], rows: int) -> bool:
+    """Whether rows say a day of two things of which chance alone may have kept any from meeting twice."""
+    met = rows * rows / 2 / prod(len(one.cells.texts) for one in pair)
+    return met < COLLISIONS and any(not any(_decides(one, moment) for one in pair) for moment in moments)
 
 
 def _decides(one: WorkingColumn, other: WorkingColumn) -> bool:

@@ -215,7 +215,7 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     # Each different text counts once: a remark that is copied from row to row says its parts only once.
     if sum(values.values()) < AGAIN * len(values):
         return False
-    return exchanged or (names and bool(both & alone)) or (by_themselves and bool(first & later))
+    return exchanged or (names and bool(both & alone)) or (by_themselves and (bool(first & later) or both <= alone))
 
 
 def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:
