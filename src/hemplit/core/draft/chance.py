@@ -16,6 +16,7 @@ from hemplit.core.draft.keys import is_moment
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unit
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.moments import is_of_rows
 from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.words import (
     ADDRESS,
@@ -54,6 +55,8 @@ FEW_AGAIN = 3
 WHERE = frozenset("location area zone".split())
 #: Over numbers such words say no more than that they are of what was written.
 WRITTEN = DOCUMENT | (IDENTIFIER - CODE_OF_THING)
+#: What is measured of places themselves.
+OF_PLACES = frozenset("population inhabitants area altitude elevation latitude longitude".split())
 #: Decimals of which there are more than so many for each row do not come again.
 SELDOM = 0.5
 
@@ -101,7 +104,7 @@ class Chances:
     def _of_weak(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that chance could give, and for which its header does not speak."""
         left, right = one.left[0], self.findings.by_name[one.right]
-        if is_moment(right) and len(self._rights(one.left)) == 1:
+        if is_moment(right) and is_of_rows(right.name) and len(self._rights(one.left)) == 1:
             yield f"'{one.right}' tells when, and it may be a coincidence"
         if self._is_document_before(one):
             yield f"'{one.right}' is written about what happened, and all with one '{left}' may be a coincidence"
@@ -112,7 +115,7 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and is_of_kind(left):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
-        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS):
+        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
         if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):
             yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"

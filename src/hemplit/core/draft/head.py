@@ -17,7 +17,16 @@ from hemplit.core.draft.sorts import TIMES, can_decide
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
-from hemplit.core.texts.words import MOMENT, NOTE, is_of_matter, numbers_document, numbers_lines, stem_of, words
+from hemplit.core.texts.words import (
+    MOMENT,
+    NOTE,
+    is_identifier,
+    is_of_matter,
+    numbers_document,
+    numbers_lines,
+    stem_of,
+    words,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator
@@ -39,8 +48,10 @@ def is_when(facts: ColumnFacts) -> bool:
 
 
 def is_line(facts: ColumnFacts) -> bool:
-    """Whether a column numbers the lines under something else."""
-    return facts.kind.word == "whole number" and numbers_lines(words(facts.name))
+    """Whether a column numbers the lines under something else: by its header, or by numbers that count anew under each;
+    who came in where does so, too."""
+    said = words(facts.name)
+    return facts.kind.word == "whole number" and (numbers_lines(said) or (facts.anew and is_identifier(said)))
 
 
 def document_of(findings: Findings) -> str:

@@ -140,7 +140,7 @@ def record_key(
 
     A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
     beside, things can meet again on another one; where a column names each row, the others need not tell them apart.
-    Of lines that are numbered two may name the same.
+    Of lines that are numbered two may name the same; where they count anew under each thing, that says which it is.
     Rows that speak of a further thing between them, as of a day, who it was, and a task, may well say the two again.
     """
     skip = {*aside}
@@ -171,7 +171,8 @@ def record_key(
             if one.name not in (*skip, *key) and not decided.intersection((part, one.name) for part in key)
         ]
         again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)
-        enough = FEW if (crossed or not moments) and not (again or named) else COLLISIONS
+        numbered = any(findings.by_name[name].anew for name in lines.intersection(key))
+        enough = FEW if numbered or ((crossed or not moments) and not (again or named)) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
             good.append(key)
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())

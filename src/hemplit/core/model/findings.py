@@ -55,6 +55,8 @@ class ColumnFacts:
     """Whether it keeps the slips of another column."""
     in_order: bool = False
     """Whether no two rows say the same, and each says more than the one before, or each less."""
+    anew: bool = False
+    """Whether whole numbers count the rows from 1, and again and again anew."""
 
     @property
     def blanks(self) -> int:

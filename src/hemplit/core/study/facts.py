@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 EXAMPLES = 3
 #: So many rows tell whether values rise.
 FIRST_ROWS = 1_000
+#: So often do numbers begin with 1 that count again and again.
+RUNS = 2
 #: No spaces, at most 20 characters, and either a digit in it or all in capitals.
 CODE = r"^(?:[^\s]{0,19}[0-9][^\s]{0,19}|[A-Z]{1,8})$"
 #: A number, and one that is not given but by a limit.
@@ -74,6 +76,9 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),
         beside=beside,
         in_order=rows == len(filled) == len(column.values) and _are_in_order(column.values, filled[:FIRST_ROWS]),
+        anew=rows == len(filled)
+        and column.kind.word == "whole number"
+        and _count_anew(column.values, filled[:FIRST_ROWS]),
     )
 
 
@@ -88,6 +93,20 @@ def _are_in_order(values: pa.Array, codes: Codes) -> bool:
     said = [(len(value), value) if isinstance(value, str) else (0, value) for value in taken(values, codes).to_pylist()]
     pairs = [*pairwise(said)]
     return all(one < two for one, two in pairs) or all(one > two for one, two in pairs)
+
+
+def _count_anew(values: pa.Array, codes: Codes) -> bool:
+    """Whether each number is one more than that before, or the first of several that follow on it.
+
+    >>> import pyarrow as pa
+    >>> codes = np.arange(5)
+    >>> [_count_anew(pa.array(some), codes) for some in ([1, 2, 3, 1, 2], [1, 2, 1, 1, 2], [1, 2, 3, 4, 5])]
+    [True, False, False]
+    """
+    numbers = np.append(taken(values, codes).to_numpy(zero_copy_only=False), 1)
+    first = np.flatnonzero(numbers == 1)
+    follows = (np.diff(numbers) == 1) | (numbers[1:] == 1)
+    return len(first) > RUNS and first[0] == 0 and bool(follows.all() and (np.diff(first) > 1).all())
 
 
 def _extreme(column: Column, which: Callable[[pa.Array], pa.Scalar]) -> float | None:
