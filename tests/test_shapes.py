@@ -459,6 +459,19 @@ CASES = {
             "3,Ben,skipper,1\n3,Cas,mate,2\n",
         },
     ),
+    "values of a list, each with a number and a price, with a code, or with a time": Case(
+        'Order,Parts,Works,Legs\n1,"2x rope @ £4.50, 1 x mast @ £70","01 - hull, 10 - rig",Sound (3:20); Fjord (4:01)\n'
+        "2,1x oar (£9.00),10 - rig,Bay (0:45)\n3,\"3 x rope @ £4.50 each, 1x oar @ £9\",\"10 - rig, 01 - hull\",Quay (2:10)\n"
+        '4,"1 x oar - £9.00, 1x rope - £4.50",01 - hull,Pier (1:00); Inlet (5:30)\n',
+        {
+            "": "Order\n1\n2\n3\n4\n",
+            "Parts": "Order,Parts,Quantity,Price,Position\n1,rope,2,4.5,1\n1,mast,1,70,2\n2,oar,1,9,1\n3,rope,3,4.5,1\n"
+            "3,oar,1,9,2\n4,oar,1,9,1\n4,rope,1,4.5,2\n",
+            "Works": "Order,Works,Work Code,Position\n1,hull,01,1\n1,rig,10,2\n2,rig,10,1\n3,rig,10,1\n3,hull,01,2\n4,hull,01,1\n",
+            "Legs": "Order,Legs,Leg Time,Position\n1,Sound,3:20,1\n1,Fjord,4:01,2\n2,Bay,0:45,1\n3,Quay,2:10,1\n4,Pier,1:00,1\n"
+            "4,Inlet,5:30,2\n",
+        },
+    ),
     "no key to hang a list on": Case(
         "Boat,Crew\nTeal,Ann;Ben\nTeal,Ann;Ben\nSmew,Ben;Cas\nTeal,Cas;Ann\n",
         {

@@ -173,15 +173,20 @@ def test_a_later_form_is_another_job(first: str, tmp_path: Path) -> None:
     assert rows(tmp_path, "SELECT job_no, date FROM jobs") == [(f"J-{at}", f"2026-03-{at:02}") for at in (1, 2, 3)]
 
 
-def test_a_value_without_its_number_is_left_out_and_told(tmp_path: Path) -> None:
-    (tmp_path / "may.csv").write_text(
-        'Order,Parts\n1,"2x rope, 1x mast"\n2,1x oar\n3,"3x rope, 1x oar"\n', encoding="utf-8"
-    )
+@pytest.mark.parametrize("price", ["", " @ £4.50"])
+def test_a_value_without_its_number_is_left_out_and_told(price: str, tmp_path: Path) -> None:
+    may = f'Order,Parts\n1,"2x rope{price}, 1x mast{price}"\n2,1x oar{price}\n3,"3x rope{price}, 1x oar{price}"\n'
+    (tmp_path / "may.csv").write_text(may, encoding="utf-8")
     assert hemplit("load", "may.csv", "--into", "yard.sqlite", folder=tmp_path).code == 0
-    (tmp_path / "june.csv").write_text('Order,Parts\n4,"1x rope, 5x cleat"\n5,"1x oar, mast"\n', encoding="utf-8")
+    june = f'Order,Parts\n4,"1x rope{price}, 5x cleat{price}"\n5,"1x oar{price}, 1x mast"\n6,mast{price}\n'
+    (tmp_path / "june.csv").write_text(june if price else june.replace("1x mast", "mast"), encoding="utf-8")
     ran = topup(tmp_path, "june.csv")
-    assert (ran.code, "was not made for B3 '1x oar, mast' under 'Parts'" in said(ran)) == (1, True), ran.out
-    assert rows(tmp_path, "SELECT * FROM may_sheet")[2:] == [(3, "rope, oar", "3, 1"), (4, "rope, cleat", "1, 5")]
+    odd = f"'1x oar{price}, {'1x ' if price else ''}mast'"
+    assert (ran.code, f"was not made for B3 {odd}, B4 'mast{price}' under 'Parts'" in said(ran)) == (1, True), ran.out
+    assert rows(tmp_path, 'SELECT "Order", "Parts", "Quantity" FROM may_sheet')[2:] == [
+        (3, "rope, oar", "3, 1"),
+        (4, "rope, cleat", "1, 5"),
+    ]
     assert rows(tmp_path, "SELECT sum(quantity) FROM order_parts") == [(14,)]
 
 

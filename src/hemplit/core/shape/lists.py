@@ -8,7 +8,8 @@
 A comma does not make a list. The values of a list come again: alone, in other cells, in other places of the cell.
 ``Ostend, Belgium`` always has two parts, of which the first never stands second; ``1,250.00`` is a number; and in a
 remark the parts are said once. What is said with each value, as in ``2x rope, 4x cleat`` and ``Ann (skipper), Ben
-(mate)``, is a column of its own; and so are the values of further columns that hold as many in each row, one for each:
+(mate)``, is a column of its own, or two, as in ``2x rope @ 4.50``; and so are the values of further columns that hold
+as many in each row, one for each:
 
     Job   Parts         Amounts       Job   Parts   Amounts   Position
     17    rope, cleat   2, 4      →   17    rope    2         1
@@ -45,6 +46,9 @@ from hemplit.core.texts.listed import (
     PLAIN,
     SEPARATORS,
     SIGNED,
+    are_codes,
+    currency_of,
+    is_price,
     made_of,
     parts_of,
     values_of,
@@ -67,7 +71,8 @@ SETTINGS = {
     "column": "column",
     "into": "text",
     "by": "separator",
-    "with": "text?",
+    "with": "text or texts?",
+    "sign": "text?",
     "alongside": "columns?",
     "key": "key",
     "once": "flag?",
@@ -75,7 +80,9 @@ SETTINGS = {
 #: Names have so many words of letters, and remarks more.
 FEW_WORDS = 4
 #: What the column is called of the numbers that values have with them, and of what else is said.
-QUANTITY, DETAIL, VALUE = "Quantity", "Detail", "Value"
+QUANTITY, PRICED, CODED, TIMED, DETAIL, VALUE = "Quantity", "Price", "Code", "Time", "Detail", "Value"
+#: Minutes and seconds, or hours and minutes.
+TIME = re.compile(r"\d{1,3}:\d\d(?::\d\d)?")
 YEAR = re.compile(r"(?:19|20)\d{2}")
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -98,9 +105,9 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column that holds lists, and the cells that keep another from going alongside."""
     taken = shared(working)
     free = [column for column in working.columns if column.name not in taken]
-    told_with = [(column, separator_with(column)) for column in free]
-    lists = [(column, by_with, by) for column, by_with in told_with if (by := by_with or separator(column))]
-    plain = [column for column, by_with in told_with if not by_with]
+    told_with = [(column, *separator_with(column)) for column in free]
+    lists = [(column, many, by) for column, by_with, many in told_with if (by := by_with or separator(column))]
+    plain = [column for column, _, many in told_with if not many]
     beside: dict[str, dict[str, npt.NDArray[np.int64]]] = {}
     joined: set[str] = set()
     for column, _, by in lists:
@@ -109,17 +116,18 @@ def find(working: Working) -> Iterator[Step | Doubt]:
             beside[column.name] = alongside(column, by, others)
             joined.update(name for name, odd in beside[column.name].items() if not len(odd))
     without = {*joined, *(column.name for column, _, _ in lists)}
-    for column, by_with, by in lists:
+    for column, many, by in lists:
         if column.name in joined:
             continue
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         several = sum(len(parts_of(text, by)) > 1 for text in texts)
         why = f"{several:,} of {len(texts):,} distinct texts hold several values"
         said: list[tuple[str, Setting]] = []
-        if by_with:
-            name = _name_of_said(working, column, by)
-            said.append(("with", name))
-            why += f", each with its {name}"
+        if many:
+            names, sign = _names_of_said(working, column, by, many)
+            said.append(("with", names if many > 1 else names[0]))
+            said += [("sign", sign)] if sign else []
+            why += f", each with its {' and '.join(names)}"
         further = tuple(name for name, odd in beside[column.name].items() if not len(odd))
         if further:
             said.append(("alongside", further))
@@ -134,14 +142,26 @@ def find(working: Working) -> Iterator[Step | Doubt]:
                 yield Doubt(what, working.places(other, odd), hint, len(odd))
 
 
-def _name_of_said(working: Working, column: WorkingColumn, by: str) -> str:
-    """What the column is called of what is said with each value."""
+def _names_of_said(working: Working, column: WorkingColumn, by: str, many: int) -> tuple[tuple[str, ...], str]:
+    """What the columns are called of what is said with each value, and the sign of the currency, if all have one."""
     parts = [part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by)]
-    said = [one[1] if one else "" for one in map(with_said, parts)]
-    counted = all(map(str.isdecimal, said)) and not all(map(YEAR.fullmatch, said))
-    detail = f"{column.name} {DETAIL}" if _come_again(parts) else f"{_of_one(column.name)} {VALUE}"
-    name = QUANTITY if counted else detail
-    return name if working.named(name) is None else f"{column.name} {name}"
+    said = [*zip(*(one[1:] for part in parts if (one := with_said(part, many))), strict=True)]
+    own = f"{column.name} {DETAIL}" if _come_again(parts) else f"{_of_one(column.name)} {VALUE}"
+    names = [_name_of(texts, column.name, own, first=not place) for place, texts in enumerate(said)]
+    signs = {currency_of(text) for text in said[-1]} if names[-1] == PRICED else {""}
+    named = (name if working.named(name) is None else f"{column.name} {name}" for name in names)
+    return (*named,), signs.pop() if len(signs) == 1 else ""
+
+
+def _name_of(texts: Sequence[str], header: str, otherwise: str, *, first: bool) -> str:
+    """What a column is called that has those texts, the first of which are said with the values under a header."""
+    if are_codes(texts):
+        return f"{_of_one(header)} {CODED}"
+    if first and all(map(str.isdecimal, texts)) and not all(map(YEAR.fullmatch, texts)):
+        return QUANTITY
+    if all(map(is_price, texts)):
+        return PRICED
+    return f"{_of_one(header)} {TIMED}" if all(map(TIME.fullmatch, texts)) else otherwise
 
 
 def _of_one(header: str) -> str:
@@ -228,28 +248,43 @@ def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:
     return len(parts) > 1 and alone and not any(map(is_number, parts))
 
 
-def separator_with(column: WorkingColumn) -> str | None:
-    """What separates values with each of which something is said, as in "cleat (2), rope (5)"; None if none is."""
+def separator_with(column: WorkingColumn) -> tuple[str, int]:
+    """What separates values with each of which one thing is said or two, as in "cleat (2), rope (5)", and how many; ""
+    and none if none is."""
     some = column.cells.texts.slice(0, LOOKED_AT)
     if not pc.any(pc.match_substring_regex(some, ANY_WITH)).as_py():
-        return None
+        return "", 0
     texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
         if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
             continue
         cells = [parts_of(text, by) for text in texts]
-        parts = [*chain.from_iterable(cells)]
-        if all(map(with_said, parts)) and (_come_again(parts) or _are_named(cells)):
+        for many in (2, 1):
+            if not _is_said_with(column.name, cells, by, many):
+                continue
             whole = (part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by))
-            return by if all(map(with_said, whole)) else None
-    return None
+            return (by, many) if all(with_said(part, many) for part in whole) else ("", 0)
+    return "", 0
+
+
+def _is_said_with(header: str, cells: Sequence[Sequence[str]], by: str, many: int) -> bool:
+    """Whether so many things are said with each value of the cells, and that by no chance."""
+    parts = [*chain.from_iterable(cells)]
+    said = [with_said(part, many) for part in parts]
+    if not all(said):
+        return False
+    values, told = {one[0].casefold() for one in said if one}, [one[-1] for one in said if one]
+    if many > 1:
+        return len(told) >= AGAIN * len(values) or all(map(is_price, told))
+    timed = is_plural(header) and by in FOR_NOTHING_ELSE and all(map(TIME.fullmatch, told))
+    return _come_again(parts) or _are_named(cells) or timed
 
 
 def _come_again(parts: Sequence[str]) -> bool:
     """Whether values come again, and what is said with them does or is a number; a sign shows that it counts things."""
     found = [one for one in map(with_said, parts) if one]
-    values = {value.casefold() for value, _ in found}
-    said = {one.casefold() for _, one in found}
+    values = {one[0].casefold() for one in found}
+    said = {one[1].casefold() for one in found}
     if any(map(is_number, values)) or not values.isdisjoint(MEASURED):
         return False
     if not all(map(str.isdecimal, said)):
@@ -295,9 +330,10 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
 def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
     """The column and each of its texts, by code, with a value with which nothing is said, if something is with each."""
     column = working.named(step.text("column"))
-    if column is not None and step.text("with"):
+    many = len(step.texts("with"))
+    if column is not None and many:
         for code, text in enumerate(column.cells.texts.to_pylist()):
-            if not all(map(with_said, filter(None, parts_of(str(text), step.text("by"))))):
+            if not all(with_said(part, many) for part in values_of(str(text), step.text("by"))):
                 yield column, code
 
 
@@ -310,7 +346,7 @@ def act(working: Working, step: Step, number: int) -> Working:
     column = working.named(step.text("column"))
     if column is None:
         return working
-    by, said = step.text("by"), step.text("with")
+    by, said = step.text("by"), step.texts("with")
     taken = [one for one in working.columns if one is column or one.name in step.texts("alongside")]
     held = {one.name: _lists(one, by) for one in taken}
     counts = {one.name: np.array([*map(len, held[one.name]), 0])[one.cells.codes] for one in taken}
@@ -324,8 +360,8 @@ def act(working: Working, step: Step, number: int) -> Working:
     values: list[WorkingColumn] = []
     account: list[Cells] = []
     for one in taken:
-        named = said if one is column else ""
-        values += _values(one, held[one.name], named, kept[rows], within)
+        named = said if one is column else ()
+        values += _values(one, held[one.name], named, step.text("sign"), (kept[rows], within))
         account += _account(working, one, None if named else [PLAIN[by].join(parts) for parts in held[one.name]])
     child = Working(
         working.source,
@@ -367,11 +403,13 @@ def _check_alongside(
 def _values(
     column: WorkingColumn,
     lists: Sequence[Sequence[str]],
-    said: str,
-    rows: npt.NDArray[np.int64],
-    within: npt.NDArray[np.int64],
+    said: Sequence[str],
+    sign: str,
+    places: tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]],
 ) -> list[WorkingColumn]:
-    """The column of the values at those places of the rows' lists, and the one of what is ``said`` with each, if so."""
+    """The column of the values at those ``places``, the rows and the places in their lists, and those of what is
+    ``said`` with each, without the ``sign`` of a currency."""
+    rows, within = places
     starts = np.cumsum([0, *map(len, lists)])[column.cells.codes[rows]]
 
     def made(name: str, texts: Iterable[str]) -> WorkingColumn:
@@ -380,10 +418,12 @@ def _values(
         return replace(column, name=name, cells=cells, own=False, changed=None)
 
     parts = [part for parts in lists for part in parts]
+    blank = [""] * len(said)
     if not said:
         return [made(column.name, parts)]
-    pairs = [with_said(part) or (part, "") for part in parts]
-    return [made(column.name, (value for value, _ in pairs)), made(said, (one for _, one in pairs))]
+    values, *others = zip(*(with_said(part, len(said)) or (part, *blank) for part in parts), strict=True)
+    without = (text.replace(sign, "").strip() if sign else text for text in others.pop())
+    return [*map(made, (column.name, *said), (values, *others, without))]
 
 
 def _lists(column: WorkingColumn, by: str) -> list[list[str]]:

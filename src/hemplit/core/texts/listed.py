@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 COMMA = r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+"
 #: Where commas part the values of a list, semicolons in some cells do so, too.
@@ -23,16 +27,36 @@ FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 SEVERAL_SIGNS = re.compile(ANY)
-#: A value and what is said with it: "2 x cleat", "cleat x2", "cleat (2)" and "Ann (skipper)", "cleat: 2", "2 cleats".
+#: What one costs, with the sign of a currency or a decimal point; and a code, as "B12" and "07".
+PRICE = r"[€$£] ?\d+(?:[.,]\d{1,2})?|\d+(?:[.,]\d{1,2})? ?[€$£]|\d+[.,]\d\d"
+CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
+#: A value and two things that are said with it, of which the first counts: "2 x cleat @ 4.50", "cleat x2 (£4.50)",
+#: "cleat (2 x 4.50)", "cleat:2:4.50".
+WITH_TWO = tuple(
+    map(
+        re.compile,
+        (
+            rf"(?P<first>\d+) ?[x×] ?(?P<value>[^\W\d][^@€$£]*?) ?(?:@|at |[-–:(,]) ?(?P<second>{PRICE})(?: each)?\)?",
+            rf"(?P<first>\d+) (?P<value>[^\W\d][^@€$£]*?) ?(?:@|at ) ?(?P<second>{PRICE})(?: each)?",
+            rf"(?P<value>[^\W\d][^@€$£]*?) ?[x×] ?(?P<first>\d+) ?(?:@|at |[-–:(,]) ?(?P<second>{PRICE})(?: each)?\)?",
+            rf"(?P<value>[^\W\d][^@€$£]*?) ?\((?P<first>\d+) ?(?:[x×@,]|at ) ?(?P<second>{PRICE})\)",
+            r"(?P<value>[^\W\d][^:]*?) ?: ?(?P<first>\d+) ?: ?(?P<second>[^:]+)",
+        ),
+    )
+)
+#: A value and what is said with it: "2 x cleat", "cleat x2", "cleat (2)" and "Ann (skipper)", "B12 - cleat",
+#: "cleat: 2", "2 cleats", "cleat @ 4.50".
 WITH = tuple(
     map(
         re.compile,
         (
-            r"(?P<said>\d+) ?[x×] ?(?P<value>.+)",
-            r"(?P<value>.+?)\s[x×] ?(?P<said>\d+)",
-            r"(?P<value>[^()]+?) ?\((?P<said>[^()]+)\)",
-            r"(?P<value>[^:=]+?) ?[:=] ?(?P<said>[^:=]+)",
-            r"(?P<said>\d+) (?P<value>[^\W\d][^\d()]*)",
+            r"(?P<first>\d+) ?[x×] ?(?P<value>.+)",
+            r"(?P<value>.+?)\s[x×] ?(?P<first>\d+)",
+            r"(?P<value>[^()]+?) ?\((?P<first>[^()]+)\)",
+            rf"(?P<first>{CODE}) ?(?:[–—]|- |-(?= )) ?(?P<value>[^\W\d_].*)",
+            r"(?P<value>[^:=]+?) ?[:=] ?(?P<first>[^:=]+)",
+            r"(?P<first>\d+) (?P<value>[^\W\d][^\d()]*)",
+            rf"(?P<value>[^\W\d][^@€$£]*?) ?(?:@|[-–]) ?(?P<first>{PRICE})",
         ),
     )
 )
@@ -40,7 +64,7 @@ WITH = tuple(
 SIGNED = WITH[:3]
 #: The one in which a name is said first; a digit before the sign may be an hour.
 NAMED = re.compile(r"(?P<value>[^\W\d_][^\d:=]*?) ?[:=] ?(?P<said>[^:=]+)")
-ANY_WITH = r"[(:=]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d"
+ANY_WITH = r"[(:=@–—]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d| -|- "
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 
 
@@ -58,14 +82,45 @@ def values_of(text: str, by: str) -> list[str]:
     return [*filter(None, parts_of(text, by))]
 
 
-def with_said(part: str) -> tuple[str, str] | None:
-    """A value and what is said with it; None if nothing is.
+def with_said(part: str, many: int = 1) -> tuple[str, ...] | None:
+    """A value and so many things, one or two, that are said with it; None if they are not.
 
     >>> with_said("2x rope"), with_said("brass cleat (4)"), with_said("Ann (skipper)"), with_said("rope 8 mm")
     (('rope', '2'), ('brass cleat', '4'), ('Ann', 'skipper'), None)
+    >>> with_said("2 x rope @ 4.50", 2), with_said("B12 - cleat"), with_said("cleat - £3.20")
+    (('rope', '2', '4.50'), ('cleat', 'B12'), ('cleat', '£3.20'))
     """
-    found = next(filter(None, (form.fullmatch(part) for form in WITH)), None)
-    return (found["value"].strip(), found["said"].strip()) if found else None
+    found = next(filter(None, (form.fullmatch(part) for form in (WITH if many == 1 else WITH_TWO))), None)
+    return tuple(found[name].strip() for name in ("value", "first", "second")[: many + 1]) if found else None
+
+
+def is_price(text: str) -> bool:
+    """Whether a text says what one costs.
+
+    >>> is_price("£4"), is_price("4.50"), is_price("4")
+    (True, True, False)
+    """
+    return re.fullmatch(PRICE, text) is not None
+
+
+def are_codes(texts: Sequence[str]) -> bool:
+    """Whether texts are codes, no numbers, or some of them have zeros before them.
+
+    >>> are_codes(["B12", "R8"]), are_codes(["07", "12"]), are_codes(["7", "12"])
+    (True, True, False)
+    """
+    numbers = [text for text in texts if text.isdecimal()]
+    coded = all(re.fullmatch(CODE, text) for text in texts)
+    return coded and (not numbers or any(text.startswith("0") for text in numbers))
+
+
+def currency_of(text: str) -> str:
+    """The sign of a currency beside a number; empty if there is none.
+
+    >>> currency_of("£4"), currency_of("4.50")
+    ('£', '')
+    """
+    return "".join(re.findall(r"[€$£]", text))
 
 
 def made_of(value: str, values: set[str], but: str = "") -> list[str]:
