@@ -28,6 +28,7 @@ from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
+from hemplit.core.texts.listed import CODE
 from hemplit.core.texts.words import is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
@@ -74,7 +75,6 @@ NAMES = ("First Name", "Last Name")
 #: The parts of a name, which are not called after its header if that says no more than "Full Name".
 OF_NAMES = ("Title", *NAMES, "Suffix")
 WORD = r"[^\W\d_][\w'’.-]*"
-CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
 DAY = r"\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}"
 PREFIX = r"(?:Mr|Mrs|Ms|Miss|Dr|Prof|Capt|Herr|Frau|Mme|M)\.?"
 SUFFIX = r"(?:Jr|Sr|Jun|Sen|II|III|IV|MD|PhD|Esq)\.?"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -82,6 +83,7 @@ def values_of(text: str, by: str) -> list[str]:
     return [*filter(None, parts_of(text, by))]
 
 
+@lru_cache(maxsize=1 << 16)
 def with_said(part: str, many: int = 1) -> tuple[str, ...] | None:
     """A value and so many things, one or two, that are said with it; None if they are not.
 
