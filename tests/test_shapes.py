@@ -462,14 +462,24 @@ CASES = {
     "values of a list, each with a number and a price, with a code, or with a time": Case(
         'Order,Parts,Works,Legs\n1,"2x rope @ £4.50, 1 x mast @ £70","01 - hull, 10 - rig",Sound (3:20); Fjord (4:01)\n'
         "2,1x oar (£9.00),10 - rig,Bay (0:45)\n3,\"3 x rope @ £4.50 each, 1x oar @ £9\",\"10 - rig, 01 - hull\",Quay (2:10)\n"
-        '4,"1 x oar - £9.00, 1x rope - £4.50",01 - hull,Pier (1:00); Inlet (5:30)\n',
+        '4,"1 x lamp - £9.00, 1x tar - £4.50",01 - hull,Pier (1:00); Inlet (5:30)\n',
         {
             "": "Order\n1\n2\n3\n4\n",
             "Parts": "Order,Parts,Quantity,Price,Position\n1,rope,2,4.5,1\n1,mast,1,70,2\n2,oar,1,9,1\n3,rope,3,4.5,1\n"
-            "3,oar,1,9,2\n4,oar,1,9,1\n4,rope,1,4.5,2\n",
+            "3,oar,1,9,2\n4,lamp,1,9,1\n4,tar,1,4.5,2\n",
             "Works": "Order,Works,Work Code,Position\n1,hull,01,1\n1,rig,10,2\n2,rig,10,1\n3,rig,10,1\n3,hull,01,2\n4,hull,01,1\n",
             "Legs": "Order,Legs,Leg Time,Position\n1,Sound,3:20,1\n1,Fjord,4:01,2\n2,Bay,0:45,1\n3,Quay,2:10,1\n4,Pier,1:00,1\n"
             "4,Inlet,5:30,2\n",
+        },
+    ),
+    "several under a header that says so, one of whom stands alone": Case(
+        'Owner,Address,Boats Lent\nAnn Frost,Quay St 4,"Pride of the Bay, Clash of the Tides"\n'
+        'Bo Crane,Dock Rd 34,"Mist of Aalvik, Teal"\nBo Crane,Pier Rd,Clash of the Tides\n',
+        {
+            "": "Owner,Address\nAnn Frost,Quay St 4\nBo Crane,Dock Rd 34\nBo Crane,Pier Rd\n",
+            "Boats Lent": "Owner,Address,Boats Lent,Position\nAnn Frost,Quay St 4,Pride of the Bay,1\n"
+            "Ann Frost,Quay St 4,Clash of the Tides,2\nBo Crane,Dock Rd 34,Mist of Aalvik,1\n"
+            "Bo Crane,Dock Rd 34,Teal,2\nBo Crane,Pier Rd,Clash of the Tides,1\n",
         },
     ),
     "no key to hang a list on": Case(

@@ -22,6 +22,7 @@ from hemplit.core.shape.values import is_numbering
 from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.words import (
+    ADDRESS,
     CONTACT,
     FREE_TEXT,
     NAME,
@@ -66,7 +67,7 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]:
     coded = with_names([column.name for column in working.columns])
     columns = [column for column in left if _may_be_key(column, coded)]
-    alone = [column for column in columns if tell_apart((column,))]
+    alone = [column for column in columns if tell_apart((column,)) and ADDRESS.isdisjoint(words(column.name))]
     for column in alone:
         if not _may_come_again(column, left):
             return ((column if holds_codes(column) else _code_of(column, columns)).name,)
@@ -141,8 +142,9 @@ def _decides(one: WorkingColumn, other: WorkingColumn) -> bool:
 
 
 def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingColumn:
-    """The column of codes of what a column names, if there is one."""
-    coded = (one for one in others if is_identifier(words(one.name)))
+    """The column of codes of what a column names, if there is one; of people who are but named, that of their mails."""
+    named = NAME.issuperset(words(column.name))
+    coded = (one for one in others if is_identifier(words(one.name)) or (named and "email" in words(one.name)))
     return next((one for one in coded if _decides(one, column) and _decides(column, one)), column)
 
 

@@ -229,7 +229,7 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     said = is_plural(header) and not remark and _words_in(values) <= FEW_WORDS
     said = said and not any(map(with_said, values))
     varied = len({len(parts) for parts, _ in several}) > 1
-    listed = names or by_themselves or exchanged or (is_of_keywords(header) and lengths != {2})
+    listed = bool(both & alone) or exchanged or (is_of_keywords(header) and lengths != {2})
     if said and ((again and (listed or varied)) or (varied and _have_capitals(values))):
         return True
     # Each different text counts once: a remark that is copied from row to row says its parts only once.
