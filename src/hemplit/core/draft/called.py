@@ -9,14 +9,17 @@ from hemplit.core.draft.entities import stem_of_thing
 from hemplit.core.draft.naming import OPEN, listed, singular, stem
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
 from hemplit.core.texts.words import (
-    CODE_OF_PERSON,
+    CODED,
     CONTACT,
     DOCUMENT,
+    FREE_TEXT,
     IDENTIFIER,
     INITIAL,
     LABEL,
+    MODEL,
     MOMENT,
     NAME,
     NUMBERING,
@@ -34,6 +37,8 @@ if TYPE_CHECKING:
     from hemplit.core.draft.entities import Entity
     from hemplit.core.draft.weighing import Left
 
+#: What stands behind a code with such a header is no noun for the thing.
+SAYS_LITTLE = FREE_TEXT | MODEL | frozenset(["title"])
 #: Words of so many letters are letters that stand for words: WO, PO; so many may be capitals where other headers have
 #: small letters.
 LONGEST_SHORT, LONGEST_LETTERS = 2, 4
@@ -55,14 +60,14 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
     by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_beside(decided, thing)
-    if len("".join(by_name)) > 1:
+    coded = CODED.get(said[-1], "") if said and IDENTIFIER.issuperset(said) else ""
+    if len("".join(by_name)) > 1 and not (coded and SAYS_LITTLE.issuperset(by_name)):
         return singular(by_name)
-    numbered = CODE_OF_PERSON.issuperset(said)
-    if not (numbered or NAME.issuperset(said)):
-        return said
+    if coded or not NAME.issuperset(said):
+        return (coded,) if coded else said
     if thing.lead[0] in decided.lists:
         return singular(words(decided.lists[thing.lead[0]]))
-    if numbered or any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
+    if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
         return PERSON
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
 
@@ -105,7 +110,7 @@ def called_rows(
     if above and source.part:
         return (*above, *(listed(words(source.part.rpartition(" by ")[2])) or ("entry",)))
     own = called or words(decided.sheet) or ("row",)
-    others = {*things.values(), *_kinds(decided), *_further_names(decided)}
+    others = {*things.values(), *_kinds(decided), *_further_names(decided), *_lists(decided)}
     label = bool(decided.key) and _is_label(decided.key[0], decided.findings.by_name)
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
@@ -114,9 +119,10 @@ def called_rows(
         return own if singular(own) in unique and singular(own) not in others else _whole(stem(decided.key))
     if decided.parted is not None or singular(own) not in others:
         return own
-    shared = _shared_word(decided)
-    if shared and shared not in others:
-        return shared
+    told = (_first_name(decided), _shared_word(decided))
+    of_own = next((said for said in told if said and said not in others), ())
+    if of_own:
+        return of_own
     keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in decided.key]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
 
@@ -130,6 +136,19 @@ def _further_names(decided: Decided) -> set[tuple[str, ...]]:
     """The words by which the headers call things besides: the staff, each with the name of a dentist."""
     further = (name for thing in decided.things for name in (*thing.alike, *thing.members))
     return {singular(stem_of(name)) for name in further if NAME.intersection(words(name))}
+
+
+def _lists(decided: Decided) -> set[tuple[str, ...]]:
+    """The words for what was taken out of the rows."""
+    apart = (step for step in decided.findings.steps if step.act in (Act.LISTS, Act.SIDEWAYS) and not step.proposed)
+    return {singular(listed(words(step.text("into")))) for step in apart}
+
+
+def _first_name(decided: Decided) -> tuple[str, ...]:
+    """The words for the first column, if it names each row, as a player who is listed with a team."""
+    first = decided.findings.columns[0]
+    names = first.kind == TEXT and can_decide(first) and (first.name,) in decided.findings.keys
+    return singular(stem_of(first.name)) if names and not first.blanks else ()
 
 
 def _shared_word(decided: Decided) -> tuple[str, ...]:

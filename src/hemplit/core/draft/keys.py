@@ -190,8 +190,13 @@ def _is_of_day(facts: ColumnFacts) -> bool:
 
 
 def is_moment_header(name: str) -> bool:
-    """Whether a header says when."""
-    return bool(MOMENT.intersection(words(name)))
+    """Whether a header says when, and not how much each day.
+
+    >>> is_moment_header("Pay Day"), is_moment_header("Litres per Day")
+    (True, False)
+    """
+    said = words(name)
+    return bool(MOMENT.intersection(said)) and "per" not in said
 
 
 def moments_of_files(findings: Findings) -> frozenset[str]:

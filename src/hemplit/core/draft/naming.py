@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
@@ -19,6 +20,8 @@ if TYPE_CHECKING:
 UNCOUNTABLE = frozenset("staff personnel equipment stock gear fleet info".split())
 #: Words after which something is left out, so that they have no plural: "Paid By".
 OPEN = frozenset("who as by in is at from to for on of off via with".split())
+#: What a question for several things begins with, and what follows on them.
+ASKING, ASKED = frozenset("which what".split()), frozenset("do does did are is have has can could would should".split())
 #: The number of a question, and how many words a header has at least that asks it in full.
 QUESTION, WORDS_OF_QUESTION = re.compile(r"q\d+[a-z]?"), 4
 
@@ -70,9 +73,11 @@ def listed(parts: Sequence[str]) -> tuple[str, ...]:
 
     >>> listed(("parts", "used")), listed(("days", "available")), listed(("hull", "class"))
     (('parts',), ('days',), ('hull', 'class'))
-    >>> listed(("q3", "which", "docks", "do", "you", "use"))
-    ('q3', 'answers')
+    >>> listed(("q3", "which", "docks", "do", "you", "use")), listed(("which", "docks", "do", "you", "use"))
+    (('q3', 'answers'), ('docks',))
     """
+    if parts and parts[0] in ASKING and not ASKED.isdisjoint(parts):
+        return tuple(takewhile(lambda word: word not in ASKED, parts[1:])) or tuple(parts)
     if len(parts) >= WORDS_OF_QUESTION and QUESTION.fullmatch(parts[0]):
         return (parts[0], "answers")
     said = len(parts) > 1 and (nouns.is_participle(parts[-1]) or parts[-1] == "available")

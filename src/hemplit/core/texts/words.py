@@ -12,12 +12,14 @@ from hemplit.core.texts.nouns import is_participle, singular
 if TYPE_CHECKING:
     from collections.abc import Container, Iterable, Sequence
 
-#: Such a word says by itself that it is the number of a person.
-CODE_OF_PERSON = frozenset("ssn nin nino dni".split())
-#: And such a one of what it is the code otherwise: of a ware, a book, a ship, a car (English, German, Spanish).
-CODE_OF_THING = CODE_OF_PERSON | frozenset(
-    "sku ean upc gtin isbn issn fips serial vin imo imei kennzeichen matricula".split()
-)
+#: Such words say by themselves of what they are the code, in one word.
+CODED = {
+    **dict.fromkeys("ssn nin nino dni passport".split(), "person"),
+    **dict.fromkeys("sku ean upc gtin".split(), "product"),
+    **dict.fromkeys("vin kennzeichen matricula".split(), "vehicle"),
+    "isbn": "book", "issn": "journal", "imo": "ship", "imei": "device",
+}  # fmt: skip
+CODE_OF_THING = CODED.keys() | {"fips", "serial"}
 #: A column with such a word names something by a code or a number (English, German, French, Spanish).
 IDENTIFIER = CODE_OF_THING | frozenset(
     "id no nr num nbr nmbr number code key ref reference reg registration nummer kennung schluessel kuerzel numero cle"
@@ -98,11 +100,11 @@ NO_IDENTIFIER = frozenset(
 )
 #: Such a column holds an amount, a size or a moment, even where its values are whole numbers.
 MEASURE = frozenset(
-    "qty quantity amount price cost total sum rate hours days weight length width height depth size age count balance"
-    " score percent share discount tax fee date time year month week menge preis betrag summe datum gewicht laenge"
-    " duration distance speed temperature humidity pressure population area volume altitude latitude longitude delay"
-    " salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms km"
-    " minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite prix"
+    "qty quantity amount price cost total sum rate hours days nights weight length width height depth size age count"
+    " balance score percent share discount tax fee date time year month week menge preis betrag summe datum gewicht"
+    " laenge duration distance speed temperature humidity pressure population area volume altitude latitude longitude"
+    " delay salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms"
+    " km minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite prix"
     " miles mile metres meters metre meter feet ft inches inch lb lbs ml tonnes tons tonnage litres liters litre liter"
     " diameter radius mass energy power kw kwh voltage volts velocity frequency freq density concentration elevation"
     " magnitude revenue turnover profit expenditure expenses awarded funding value values"
@@ -238,7 +240,7 @@ def is_measure(parts: Sequence[str]) -> bool:
 
     >>> [is_measure(words(header)) for header in ("Cost", "Size (m)", "No of Boats", "Cost Centre Name", "Price Code")]
     [True, True, True, False, False]
-    >>> [is_measure(words(header)) for header in ("Fare", "Monthly Rent", "Rent Collector", "Deposit Account")]
+    >>> [is_measure(words(header)) for header in ("Fare", "Nights", "Rent Collector", "Deposit Account")]
     [True, True, False, False]
     """
     if is_count(parts) or not MONEY.isdisjoint(parts[-1:]):
