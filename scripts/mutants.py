@@ -723,8 +723,6 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/lists.py", "if one.name not in {*beside, *joined}", "if one.name not in joined"),
     ("core/shape/alongside.py", "several < 2 or len(lengths) < 2", "several < 2"),
     ("core/shape/children.py", "(pointed and not _counts_parts(column))", "pointed"),
-    ("core/shape/children.py", "chain(of_days, of_things, crossed)", "chain(of_things, crossed)"),
-    ("core/shape/children.py", "if not any(_decides(one, pair[1]) for one in first))", "if True)"),
     ("core/draft/assemble.py", "one_of_list(plain) if of and header not in of else plain", "plain"),
     ("core/draft/naming.py", "header if one == parts or is_measure(parts) or", "header if one == parts or"),
     ("targets/sqlite_catalogue.py", 'return case([(cast(number, "INTEGER").compared("=", number), cast(number, "INTEGER"))], number)', "return number"),

@@ -74,10 +74,8 @@ def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]
     first = [column for column in columns[:FIRST_COLUMNS] if column not in alone]
     moments = list(filter(_is_moment, left))
     crossed = [pair for pair in product(first, moments) if _crossed(*pair, working.row_count)]
-    # Of a race, which has one day, its number says more than the day.
-    of_days = (pair for pair in crossed if not any(_decides(one, pair[1]) for one in first))
     of_things = (pair for pair in combinations(first, 2) if not _may_meet_again(pair, moments, working.row_count))
-    pairs = chain(of_days, of_things, crossed)
+    pairs = chain(of_things, crossed)
     pair = next((pair for pair in pairs if not _goes_further(pair, first) and tell_apart(pair)), ())
     return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
 

@@ -104,11 +104,10 @@ MEASURE = frozenset(
     " balance score percent share discount tax fee date time year month week menge preis betrag summe datum gewicht"
     " laenge duration distance speed temperature humidity pressure population area volume altitude latitude longitude"
     " delay salary wage income attendance wins losses points seats capacity budget rating visibility precipitation ms"
-    " km minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite prix"
-    " miles mile metres meters metre meter feet ft inches inch lb lbs ml tonnes tons tonnage litres liters litre liter"
-    " diameter radius mass energy power kw kwh voltage volts velocity frequency freq density concentration elevation"
-    " magnitude revenue turnover profit expenditure expenses awarded funding value values"
-    " montant poids"
+    " km minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite"
+    " prix miles mile metres meters metre meter feet ft inches inch lb lbs ml tonnes tons tonnage litres liters litre"
+    " liter diameter radius mass energy power kw kwh voltage volts velocity frequency freq density concentration"
+    " elevation magnitude revenue turnover profit expenditure expenses awarded funding value values montant poids"
     " longueur cantidad precio importe peso largo fecha".split()
 )
 #: A header that ends so speaks of money; before another word it may speak of a way to pay, or of who does.
