@@ -136,6 +136,54 @@ def test_of_two_lists_that_other_sheets_bear_out_each_entry_has_both(tmp_path: P
     assert rows(tmp_path, f"SELECT p.name, k.name {joined} ORDER BY 1") == [*zip(crew, kits, strict=True)]
 
 
+def test_lists_of_which_one_cell_has_several_or_all_are_numbers_refer_to_what_is_listed(tmp_path: Path) -> None:
+    """The marks that boats got are no list of boats, though there is one row of each."""
+    owners = write(
+        tmp_path,
+        "owners.csv",
+        "Owner Name,Phone,Craft",
+        [("Ann Frost", 111, '"Teal, Knot"'), ("Bo Crane", 222, "Smew"), ("Cy Moe", 333, "Gull"), ("Di Lie", 444, "")],
+    )
+    fleet = write(
+        tmp_path,
+        "fleet.csv",
+        "Boat Name,Rig,Built",
+        [("Teal", "sloop", 2019), ("Knot", "ketch", 2020), ("Smew", "sloop", 2021), ("Gull", "yawl", 2022)],
+    )
+    marks = write(
+        tmp_path, "marks.csv", "Boat,Speed,Looks", [("Teal", 7, 8), ("Smew", 5, 6), ("Knot", 8, 9), ("Gull", 4, 5)]
+    )
+    berths = write(tmp_path, "berths.csv", "Berth,Pier", [(101, "N"), (102, "N"), (201, "S"), (202, "S")])
+    crews = write(
+        tmp_path,
+        "crews.csv",
+        "Hand,Sweeps Berths,Spare",
+        [("Zed", '"101, 102"', '"101, 201"'), ("Xia", '"201, 202"', '"102, 202"')],
+    )
+    stays = write(
+        tmp_path,
+        "stays.csv",
+        "Guest Email,Berth No,Arrival,Paid By",
+        [
+            ("ann@x.example", 101, "2026-03-01", "card"),
+            ("bo@x.example", 201, "2026-03-01", "cash"),
+            ("ann@x.example", 202, "2026-04-01", "card"),
+            ("eve@x.example", 101, "2026-04-02", "card"),
+        ],
+    )
+    mails = [("ann@x.example", "Ann"), ("bo@x.example", "Bo"), ("eve@x.example", "Eve"), ("fay@x.example", "Fay")]
+    guests = write(tmp_path, "guests.csv", "Email,First Name", mails)
+    found, _ = loaded(tmp_path, owners, fleet, marks, berths, crews, stays, guests)
+    assert found["owner_crafts"] == [("fleet", "craft_id"), ("owners", "owner_name")]
+    assert found["marks"] == [("fleet", "boat_id")]
+    assert found["hand_sweeps_berths"] == [("berths", "sweeps_berth"), ("hands", "hand")]
+    assert found["stays"] == [("berths", "berth_no"), ("guests", "guest_id"), ("paid_by", "paid_by_id")]
+    design = (tmp_path / "yard.design.toml").read_text(encoding="utf-8")
+    assert 'key = ["stay_id"]' in design
+    assert 'key = ["owner_name", "craft_id"]' in design
+    assert rows(tmp_path, "SELECT spare FROM hands ORDER BY hand") == [("102, 202",), ("101, 201",)]
+
+
 def test_doctors_of_which_another_sheet_says_whole_names_keep_them(tmp_path: Path) -> None:
     names = ["Dr. A. Holm", "Dr. B. Lund", "Dr. C. Tan"]
     write(tmp_path, "doctors.csv", "Doctor ID,Name,Field", [(f"D{at}", name, at) for at, name in enumerate(names)])

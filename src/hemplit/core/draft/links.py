@@ -23,6 +23,9 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.findings import ColumnFacts, Findings, Link
 
+    #: Columns that name something together, by their sheet.
+    Place = tuple[str, tuple[str, ...]]
+
 
 @dataclass(frozen=True)
 class Things:
@@ -147,17 +150,25 @@ def _place(link: Link, header: str, findings: Mapping[str, Findings]) -> int:
 def _of_parts(found: Sequence[Link]) -> frozenset[Link]:
     """The links to what has only some of the things that another lists, to which the columns could refer as well.
 
-    Calibrations of three gauges are no list of gauges, where there is one of all four.
+    Calibrations of three gauges are no list of gauges, where there is one of all four; nor are they if they are of all,
+    but only their header says of what.
     """
-    listed: dict[tuple[str, tuple[str, ...]], dict[tuple[str, tuple[str, ...]], Link]] = {}
+    listed: dict[Place, dict[Place, Link]] = {}
     for one in found:
         listed.setdefault((one.child, one.headers), {})[one.parent, one.key] = one
     return frozenset(
         one
         for one in found
         for place, whole in listed.get((one.parent, one.key), {}).items()
-        if whole.known == whole.different and whole.of > one.of and place in listed[one.child, one.headers]
+        if whole.known == whole.different and place in listed[one.child, one.headers]
+        if whole.of > one.of or (_is_named(whole) and not _is_told_back(whole, listed))
     )
+
+
+def _is_told_back(one: Link, listed: Mapping[Place, Mapping[Place, Link]]) -> bool:
+    """Whether a link leads the other way, too, and headers say so."""
+    back = listed.get((one.parent, one.key), {}).get((one.child, one.headers))
+    return back is not None and _is_named(back)
 
 
 def _rank(one: Link, findings: Mapping[str, Findings], of_parts: Collection[Link]) -> tuple[object, ...]:

@@ -10,7 +10,7 @@ from hemplit.core import kinds
 from hemplit.core.draft.naming import singular
 from hemplit.core.model.design import ColumnPlan
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import in_full, snake, stem_of, unused, words
+from hemplit.core.texts.words import CONTACT, in_full, snake, stem_of, unused, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -39,7 +39,9 @@ def reference_to(
         says_it = key.startswith(f"{about}_") or in_full(words(key))[:1] == (about,)
         name = unused(key if says_it else f"{about}_{key}", taken, key)
     if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
-        name = unused(key if name == "name" else f"{snake(singular(words(name)))}_id", taken, key)
+        # Who is known by a mail is somebody.
+        said = tuple(word for word in words(name) if word not in CONTACT | {"name"})
+        name = unused(f"{snake(singular(said))}_id" if said else key, taken, key)
     place = link.headers.index(str(column.source))
     return replace(
         column,

@@ -6,7 +6,8 @@
                                          Cas      103
                                          Dee      104
 
-They are taken out by the key that other lists of the same rows have.
+Numbers stand in many lists, so that there the headers must speak of the same. They are taken out by the key that other
+lists of the same rows have.
 """
 
 from __future__ import annotations
@@ -23,6 +24,8 @@ from hemplit.core.shape.alongside import alongside, and_further
 from hemplit.core.shape.children import key_of
 from hemplit.core.shape.working import Working, WorkingColumn, shown_texts
 from hemplit.core.texts.listed import ANY, PLAIN, SEPARATORS, parts_of
+from hemplit.core.texts.nouns import singular
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -41,7 +44,11 @@ def listed_apart(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...
     found = {}
     for name, relation in relations.items():
         able = [column for column in relation.columns if column.own and column.kind == TEXT and _could_be_list(column)]
-        others = [one for other, some in relations.items() if other != name for one in _listings(some)] if able else []
+        others = (
+            [one for other, some in relations.items() if other != name for one in _listings(other, some)]
+            if able
+            else []
+        )
         steps: list[Step] = []
         for column in able:
             # What goes alongside one list is taken out with it.
@@ -52,25 +59,36 @@ def listed_apart(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...
     return found
 
 
-def _listings(relation: Relation) -> Iterator[pa.Array]:
-    """The texts of each column that says nothing twice."""
+def _listings(sheet: str, relation: Relation) -> Iterator[tuple[pa.Array, frozenset[str]]]:
+    """The texts of each column that says nothing twice; numbers with the words for what they are."""
     for column in relation.columns:
-        if column.kind == TEXT and FEWEST_LISTED <= len(column.values) == column.filled:
-            yield column.values
+        if FEWEST_LISTED <= len(column.values) == column.filled:
+            if column.kind == TEXT:
+                yield column.values, frozenset()
+            elif column.kind.word == "whole number":
+                yield pc.cast(column.values, pa.string()), _about(sheet) | _about(column.name)
+
+
+def _about(header: str) -> frozenset[str]:
+    """The words of a header or the name of a sheet, each in the singular."""
+    return frozenset(map(singular, words(header)))
 
 
 def _could_be_list(column: Column) -> bool:
-    """Whether two texts at least hold what could stand between values."""
+    """Whether a text holds what could stand between values."""
     some = column.values.slice(0, LOOKED_AT)
-    return len(some) > 1 and (pc.sum(pc.match_substring_regex(some, ANY)).as_py() or 0) > 1
+    return len(some) > 1 and bool(pc.any(pc.match_substring_regex(some, ANY)).as_py())
 
 
-def _of_listed(relation: Relation, column: Column, listings: Sequence[pa.Array]) -> Iterator[Step]:
+def _of_listed(
+    relation: Relation, column: Column, listings: Sequence[tuple[pa.Array, frozenset[str]]]
+) -> Iterator[Step]:
     """A step for the column if its cells hold several values that a listing has, by what most of them are parted by."""
     texts = [str(text) for text in column.values.slice(0, LOOKED_AT).to_pylist()]
     parted = {by: [parts_of(text, by) for text in texts] for by in SEPARATORS}
     said = pa.array(sorted({*texts, *(part for lists in parted.values() for parts in lists for part in parts)}))
-    known = [set(said.filter(pc.is_in(said, listing)).to_pylist()) for listing in listings]
+    listings = [(listing, about) for listing, about in listings if not about or about & _about(column.name)]
+    known = [set(said.filter(pc.is_in(said, listing)).to_pylist()) for listing, _ in listings]
     able = [by for by, lists in parted.items() if any(_are_listed(texts, lists, listed) for listed in known)]
     if able:
         exact = {by: sum(map(str.__eq__, texts, map(PLAIN[by].join, parted[by]))) for by in able}
@@ -88,10 +106,11 @@ def _of_listed(relation: Relation, column: Column, listings: Sequence[pa.Array])
 
 
 def _are_listed(texts: Sequence[str], parted: Sequence[Sequence[str]], listed: set[str]) -> bool:
-    """Whether nearly all parts of the texts are listed, and none of those as a whole that have several."""
+    """Whether nearly all parts of the texts are listed, all if one text has several, and none of these as a whole."""
     whole = [text for text, parts in zip(texts, parted, strict=True) if len(parts) > 1]
     values = {part for parts in parted for part in parts}
-    enough = len(whole) > 1 and len(values & listed) >= max(FEWEST_LISTED, LISTED * len(values))
+    share = LISTED if len(whole) > 1 else 1.0
+    enough = bool(whole) and len(values & listed) >= max(FEWEST_LISTED, share * len(values))
     return enough and listed.isdisjoint(whole)
 
 
