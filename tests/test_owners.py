@@ -163,7 +163,7 @@ def test_the_skills_of_people_whom_another_sheet_lists_by_first_and_last_name_ar
     (tmp_path / "jobs.csv").write_text("\n".join([header, *lines]) + "\n", "utf-8")
     ran = hemplit("load", "people.csv", "jobs.csv", "--into", "yard.sqlite", "--json", folder=tmp_path)
     made = {table["name"]: (table["rows"], table["key"]) for table in json.loads(ran.out)["tables"]}
-    assert (ran.code, made["person_skills"]) == (0, (6, ["person_id", "position"])), ran.err or made
+    assert (ran.code, made["person_skills"]) == (0, (6, ["person_id", "skill_id"])), ran.err or made
     (tmp_path / "more.csv").write_text(
         f"{header}\nJ200,Eve,Lund,Tarnby,oar; sail,2\nJ201,Ben,Falk,Marlow,rig,3\n", "utf-8"
     )

@@ -11,7 +11,17 @@ from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.words import LABEL, MOMENT, SPOT, is_called_document, is_identifier, is_nameless, stem_of, words
+from hemplit.core.texts.words import (
+    LABEL,
+    MOMENT,
+    SPOT,
+    is_called_document,
+    is_identifier,
+    is_nameless,
+    is_of_matter,
+    stem_of,
+    words,
+)
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Sequence
@@ -140,6 +150,7 @@ def record_key(
 
     A person and a contract, a station and an hour: a number beside would be made up for nothing. Where a day stands
     beside, things can meet again on another one; where a column names each row, the others need not tell them apart.
+    How a matter stands, or was paid, is no part of what it is.
     Of lines that are numbered two may name the same; where they count anew under each thing, that says which it is.
     Rows that speak of a further thing between them, as of a day, who it was, and a task, may well say the two again.
     """
@@ -156,6 +167,8 @@ def record_key(
         facts = [findings.by_name[name] for name in key]
         spoken = [name for name in key if name in speaks_of]
         if len(key) < 2 or not spoken or skip.intersection(key) or any(one.blanks for one in facts):
+            continue
+        if any(one.kind.word == "text" and is_of_matter(one.name) for one in facts):
             continue
         if lines and lines.isdisjoint(key):
             continue
@@ -217,11 +230,14 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
         measured = {facts.name for facts in findings.columns if facts.amounts or _is_plain_number(facts)}
         filled -= measured - {*findings.of, last}
     # A number that is given out needs no other column beside it, and names an entry of this row better than its kind.
-    given_out = [facts for facts in findings.columns if (facts.name,) in findings.keys and can_decide(facts)]
+    keys = [{*key} for key in findings.keys]
+    others = [facts for facts in findings.columns if facts.name not in findings.of]
+    named = [facts for facts in others if can_decide(facts) and (is_code(facts) or not findings.in_blocks)]
+    given_out = [facts for facts in named if any(key <= {*findings.of, facts.name} for key in keys)]
     # What heads all rows is in no key that holds no more than it must.
     heads = [name for name in findings.of if findings.by_name[name].distinct == 1]
     whole = [tuple(dict.fromkeys((*heads, *key))) for key in findings.keys]
-    able = [*whole, *((*findings.of, facts.name) for facts in given_out if is_code(facts))]
+    able = [*whole, *((*findings.of, facts.name) for facts in given_out)]
     good = [key for key in able if set(findings.of) <= set(key) <= filled]
     return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
 

@@ -29,6 +29,7 @@ from hemplit.core.texts.words import (
     has_codes_of,
     is_identifier,
     is_measure,
+    is_part,
     numbers_document,
     numbers_lines,
     with_names,
@@ -65,7 +66,8 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 
 
 def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]:
-    coded = with_names([column.name for column in working.columns])
+    names = [column.name for column in working.columns]
+    coded = with_names(names) & {*map(words, names)}
     columns = [column for column in left if _may_be_key(column, coded)]
     alone = [column for column in columns if tell_apart((column,)) and ADDRESS.isdisjoint(words(column.name))]
     for column in alone:
@@ -147,8 +149,8 @@ def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingC
 
 
 def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bool:
-    """Whether a column could name its rows: filled, no amount or moment, no remark or telephone, and no list here
-    and there.
+    """Whether a column could name its rows: filled, no amount or moment, no remark or telephone, no part of a name, and
+    no list here and there.
 
     Numbers do where they come first, or were given out by what the headers or they themselves say; the name of what is
     ``coded``, such as a Cost Centre Name, has the code beside it.
@@ -158,7 +160,7 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bo
     reaches = bool(CONTACT.intersection(said)) and "email" not in said
     if not column.cells.full or is_measure(said) or noted or reaches:
         return False
-    if NAME.issuperset(said[-1:]) and said[:-1] in coded:
+    if is_part(column.name) or (NAME.issuperset(said[-1:]) and said[:-1] in coded):
         return False
     probe = [str(text) for text in column.cells.texts.slice(0, 20).to_pylist()]
     listed = sum(not LISTING.isdisjoint(text) for text in probe)
