@@ -113,7 +113,7 @@ class Chances:
             yield f"a '{left}' may have several of '{one.right}'"
         if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
-        if right.kind == TEXT and is_of_kind(left):
+        if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
         if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
@@ -177,6 +177,13 @@ class Chances:
         """Whether a header says that it holds codes, and others what is of those things."""
         return is_identifier(words(name)) and any(
             self.candidates.is_named((name,), other) for other in self._rights((name,))
+        )
+
+    def _is_code_behind(self, one: Dependency) -> bool:
+        """Whether the right side has codes of the left, right behind it: the grade of each job title."""
+        behind = self.findings.behind(one.left[-1])[:1]
+        return one.left[0] in self._rights((one.right,)) and any(
+            is_code(facts) for facts in behind if facts.name == one.right
         )
 
     def _are_apart(self, one: Dependency) -> bool:

@@ -21,6 +21,7 @@ from hemplit.core.texts.words import (
     NAME,
     PLACE,
     is_identifier,
+    is_level_below,
     is_measure,
     is_part_of_name,
     is_person,
@@ -98,8 +99,11 @@ class Candidates:
         return right in self.by_left.get(left, ()) or any(part in self.lefts_of[right] for part in left)
 
     def is_named(self, left: Left, right: str) -> bool:
-        """Whether the headers say that the right side belongs to the left: Yard Phone to Yard, or to Boat Yard."""
+        """Whether the headers say that the right side belongs to the left: Yard Phone to Yard, or to Boat Yard; or that
+        it is the level above."""
         about, said = self._stems[left[0]], words(right)
+        if len(left) == 1 and is_level_below(left[0], right):
+            return True
         if not about or (len(left) > 1 and not is_person(left)):
             return False
         noun = about[-1:] if len(about) > 1 and about[-1:] not in self._stems.values() else about

@@ -74,6 +74,8 @@ NUMBERING = frozenset(
 LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
+#: The levels under such a word are numbered from the widest.
+LEVEL = frozenset("level tier lvl ebene stufe niveau nivel".split())
 #: A header that ends so says which of several it is, whatever it is that it says it of.
 SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
@@ -385,6 +387,20 @@ def other_side(header: str, other: str) -> bool:
     said, others = {*words(header)}, {*words(other)}
     pairs = [{*pair.split()} for pairs in SIDES.values() for pair in pairs]
     return any(len(pair & said) == len(pair & others) == 1 and pair <= said | others for pair in pairs)
+
+
+def is_level_below(header: str, other: str) -> bool:
+    """Whether headers say that one column has the parts of what another has: by numbers, or as it is a sub-category.
+
+    >>> is_level_below("Level 2", "Level 1"), is_level_below("Subgroup", "Group"), is_level_below("Dock", "Pier")
+    (True, True, False)
+    """
+    said, above = words(header), words(other)
+    sub = said == ("sub", *above) or said == (f"sub{above[0]}", *above[1:]) if above else False
+    counted = len(said) > 1 and said[:-1] == above[:-1] and said[-2] in LEVEL
+    return sub or (
+        counted and all(one[-1].isdecimal() for one in (said, above)) and int(said[-1]) == int(above[-1]) + 1
+    )
 
 
 def is_doer(header: str) -> bool:
