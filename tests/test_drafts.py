@@ -723,6 +723,18 @@ def test_what_an_item_costs_numbers_no_lines(header: str, tmp_path: Path) -> Non
     assert [one["key"] for one in drafted if one["purpose"] == "main"] == [["order_no", "part_id"]]
 
 
+def test_what_was_noted_on_a_day_may_be_noted_again_on_another(tmp_path: Path) -> None:
+    logs = [
+        "2026-01-02: called; 2026-01-05: mended",
+        "2026-01-03: called",
+        "2026-02-01: new seal; 2026-02-04: tried out",
+    ]
+    lines = [f"{at},{log}" for at, log in enumerate(logs, 1)]
+    (tmp_path / "faults.csv").write_text("\n".join(["Fault,Log", *lines]) + "\n", encoding="utf-8")
+    drafted = json.loads(hemplit("draft", "faults.csv", "--json", folder=tmp_path).out)["tables"]
+    assert [one["key"] for one in drafted if one["purpose"] == "detail"] == [["fault", "position"]]
+
+
 def test_who_came_in_where_numbers_no_lines(tmp_path: Path) -> None:
     """Though each boat came in at another place each time."""
     races = ["Spring Cup,Teal,1", "Spring Cup,Smew,2", "Spring Cup,Knot,3", "Quay Race,Smew,1", "Quay Race,Teal,2"]

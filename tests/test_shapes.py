@@ -482,6 +482,17 @@ CASES = {
             "Bo Crane,Dock Rd 34,Teal,2\nBo Crane,Pier Rd,Clash of the Tides,1\n",
         },
     ),
+    "values of a list, each with a date, and who came in where": Case(
+        "Race,1st,2nd,3rd,Log\nR1,Teal,Knot,Smew,2026-05-01: called; 2026-05-02: held\nR2,Knot,Teal,Gull,2026-05-08: called\n"
+        "R3,Smew,Teal,Knot,2026-05-15: late start; 2026-05-15: held\n",
+        {
+            "": "Race\nR1\nR2\nR3\n",
+            "Placed": "Race,Placed,Position\nR1,Teal,1\nR1,Knot,2\nR1,Smew,3\nR2,Knot,1\nR2,Teal,2\nR2,Gull,3\nR3,Smew,1\nR3,Teal,2\n"
+            "R3,Knot,3\n",
+            "Log": "Race,Log,Log Date,Position\nR1,called,2026-05-01,1\nR1,held,2026-05-02,2\nR2,called,2026-05-08,1\n"
+            "R3,late start,2026-05-15,1\nR3,held,2026-05-15,2\n",
+        },
+    ),
     "no key to hang a list on": Case(
         "Boat,Crew\nTeal,Ann;Ben\nTeal,Ann;Ben\nSmew,Ben;Cas\nTeal,Cas;Ann\n",
         {

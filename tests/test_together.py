@@ -137,21 +137,21 @@ def test_of_two_lists_that_other_sheets_bear_out_each_entry_has_both(tmp_path: P
 
 
 def test_lists_of_which_one_cell_has_several_or_all_are_numbers_refer_to_what_is_listed(tmp_path: Path) -> None:
-    """The marks that boats got are no list of boats, though there is one row of each."""
+    """What boats were given is no list of boats, though there is one row of each."""
     owners = write(
         tmp_path,
         "owners.csv",
         "Owner Name,Phone,Craft",
         [("Ann Frost", 111, '"Teal, Knot"'), ("Bo Crane", 222, "Smew"), ("Cy Moe", 333, "Gull"), ("Di Lie", 444, "")],
     )
-    fleet = write(
+    listed = write(
         tmp_path,
-        "fleet.csv",
-        "Boat Name,Rig,Built",
+        "boats.csv",
+        "Name,Rig,Built",
         [("Teal", "sloop", 2019), ("Knot", "ketch", 2020), ("Smew", "sloop", 2021), ("Gull", "yawl", 2022)],
     )
-    marks = write(
-        tmp_path, "marks.csv", "Boat,Speed,Looks", [("Teal", 7, 8), ("Smew", 5, 6), ("Knot", 8, 9), ("Gull", 4, 5)]
+    awards = write(
+        tmp_path, "awards.csv", "Boat,Speed,Looks", [("Teal", 7, 8), ("Smew", 5, 6), ("Knot", 8, 9), ("Gull", 4, 5)]
     )
     berths = write(tmp_path, "berths.csv", "Berth,Pier", [(101, "N"), (102, "N"), (201, "S"), (202, "S")])
     crews = write(
@@ -173,9 +173,9 @@ def test_lists_of_which_one_cell_has_several_or_all_are_numbers_refer_to_what_is
     )
     mails = [("ann@x.example", "Ann"), ("bo@x.example", "Bo"), ("eve@x.example", "Eve"), ("fay@x.example", "Fay")]
     guests = write(tmp_path, "guests.csv", "Email,First Name", mails)
-    found, _ = loaded(tmp_path, owners, fleet, marks, berths, crews, stays, guests)
-    assert found["owner_crafts"] == [("fleet", "craft_id"), ("owners", "owner_name")]
-    assert found["marks"] == [("fleet", "boat_id")]
+    found, _ = loaded(tmp_path, owners, listed, awards, berths, crews, stays, guests)
+    assert found["owner_crafts"] == [("boats", "craft_id"), ("owners", "owner_name")]
+    assert found["awards"] == [("boats", "boat_id")]
     assert found["hand_sweeps_berths"] == [("berths", "sweeps_berth"), ("hands", "hand")]
     assert found["stays"] == [("berths", "berth_no"), ("guests", "guest_id"), ("paid_by", "paid_by_id")]
     design = (tmp_path / "yard.design.toml").read_text(encoding="utf-8")

@@ -239,7 +239,10 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
     whole = [tuple(dict.fromkeys((*heads, *key))) for key in findings.keys]
     able = [*whole, *((*findings.of, facts.name) for facts in given_out)]
     good = [key for key in able if set(findings.of) <= set(key) <= filled]
-    return min(good, key=lambda key: (len(key), [place[name] for name in key]), default=(*findings.of, last))
+    # On another day the same may be done again.
+    dated = not findings.in_blocks and any(map(is_moment, others))
+    best = min(good, key=lambda key: (len(key), dated and last not in key, [place[name] for name in key]), default=())
+    return best or (*findings.of, last)
 
 
 def _is_plain_number(facts: ColumnFacts) -> bool:

@@ -106,11 +106,10 @@ def _of_listed(
 
 
 def _are_listed(texts: Sequence[str], parted: Sequence[Sequence[str]], listed: set[str]) -> bool:
-    """Whether nearly all parts of the texts are listed, all if one text has several, and none of these as a whole."""
+    """Whether nearly all parts of the texts are listed, and none of those as a whole that have several."""
     whole = [text for text, parts in zip(texts, parted, strict=True) if len(parts) > 1]
     values = {part for parts in parted for part in parts}
-    share = LISTED if len(whole) > 1 else 1.0
-    enough = bool(whole) and len(values & listed) >= max(FEWEST_LISTED, share * len(values))
+    enough = bool(whole) and len(values & listed) >= max(FEWEST_LISTED, LISTED * len(values))
     return enough and listed.isdisjoint(whole)
 
 

@@ -47,6 +47,7 @@ from hemplit.core.texts.listed import (
     SEPARATORS,
     SIGNED,
     are_codes,
+    are_dates,
     currency_of,
     is_price,
     made_of,
@@ -80,7 +81,8 @@ SETTINGS = {
 #: Names have so many words of letters, and remarks more.
 FEW_WORDS = 4
 #: What the column is called of the numbers that values have with them, and of what else is said.
-QUANTITY, PRICED, CODED, TIMED, DETAIL, VALUE = "Quantity", "Price", "Code", "Time", "Detail", "Value"
+QUANTITY, PRICED, CODED, DETAIL, VALUE = "Quantity", "Price", "Code", "Detail", "Value"
+DATED, TIMED = "Date", "Time"
 #: Minutes and seconds, or hours and minutes.
 TIME = re.compile(r"\d{1,3}:\d\d(?::\d\d)?")
 YEAR = re.compile(r"(?:19|20)\d{2}")
@@ -155,6 +157,8 @@ def _names_of_said(working: Working, column: WorkingColumn, by: str, many: int) 
 
 def _name_of(texts: Sequence[str], header: str, otherwise: str, *, first: bool) -> str:
     """What a column is called that has those texts, the first of which are said with the values under a header."""
+    if are_dates(texts):
+        return f"{_of_one(header)} {DATED}"
     if are_codes(texts):
         return f"{_of_one(header)} {CODED}"
     if first and all(map(str.isdecimal, texts)) and not all(map(YEAR.fullmatch, texts)):
@@ -276,7 +280,8 @@ def _is_said_with(header: str, cells: Sequence[Sequence[str]], by: str, many: in
     values, told = {one[0].casefold() for one in said if one}, [one[-1] for one in said if one]
     if many > 1:
         return len(told) >= AGAIN * len(values) or all(map(is_price, told))
-    timed = is_plural(header) and by in FOR_NOTHING_ELSE and all(map(TIME.fullmatch, told))
+    when = are_dates(told) or (is_plural(header) and all(map(TIME.fullmatch, told)))
+    timed = by in FOR_NOTHING_ELSE and when
     return _come_again(parts) or _are_named(cells) or timed
 
 

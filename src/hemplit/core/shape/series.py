@@ -41,6 +41,8 @@ NO_GROUP = frozenset(
     "q question frage address addr street line adresse anschrift strasse rue direccion calle"
     " column col field variable var spalte feld v x".split()
 )
+#: What stands under 1st, 2nd and 3rd.
+PLACED = "Placed"
 #: So many months or years make a row of them.
 FEWEST_PERIODS = 3
 #: So many where each says several things, and of these at least so many periods of each.
@@ -168,7 +170,10 @@ def _is_run(numbers: tuple[float, ...]) -> bool:
 
 
 def _readings(name: str) -> Iterator[tuple[str, float]]:
-    """The header with each of its numbers taken out, and that number."""
+    """The header with each of its numbers taken out, and that number; who came in where has no other word."""
+    placed = re.fullmatch(r"(\d{1,2})(?:st|nd|rd|th)", name)
+    if placed:
+        yield f"{PLACED} \x00", int(placed.group(1))
     for found in NUMBER.finditer(name):
         digits = found.group(1) or found.group(2)
         number = float(digits) if "." in digits else int(digits)

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
 
 COMMA = r"\s*,\s*(?:(?:and|und|et|y)\s+)?|\s+(?:and|&|und|et)\s+"
 #: Where commas part the values of a list, semicolons in some cells do so, too.
@@ -31,6 +31,7 @@ SEVERAL_SIGNS = re.compile(ANY)
 #: What one costs, with the sign of a currency or a decimal point; and a code, as "B12" and "07".
 PRICE = r"[€$£] ?\d+(?:[.,]\d{1,2})?|\d+(?:[.,]\d{1,2})? ?[€$£]|\d+[.,]\d\d"
 CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
+DATE = r"(?:19|20)\d\d-\d\d?-\d\d?|\d{1,2}[./]\d{1,2}[./](?:\d\d){1,2}"
 #: A value and two things that are said with it, of which the first counts: "2 x cleat @ 4.50", "cleat x2 (£4.50)",
 #: "cleat (2 x 4.50)", "cleat:2:4.50".
 WITH_TWO = tuple(
@@ -46,7 +47,7 @@ WITH_TWO = tuple(
     )
 )
 #: A value and what is said with it: "2 x cleat", "cleat x2", "cleat (2)" and "Ann (skipper)", "B12 - cleat",
-#: "cleat: 2", "2 cleats", "cleat @ 4.50".
+#: "cleat: 2", "2 cleats", "cleat @ 4.50", "Ann 2026-05-01".
 WITH = tuple(
     map(
         re.compile,
@@ -54,6 +55,8 @@ WITH = tuple(
             r"(?P<first>\d+) ?[x×] ?(?P<value>.+)",
             r"(?P<value>.+?)\s[x×] ?(?P<first>\d+)",
             r"(?P<value>[^()]+?) ?\((?P<first>[^()]+)\)",
+            rf"(?P<value>[^\W\d_][^()]*?)[ ,:–-]+(?P<first>{DATE})",
+            rf"(?P<first>{DATE})[ ,:–-]+(?P<value>[^\W\d_].*)",
             rf"(?P<first>{CODE}) ?(?:[–—]|- |-(?= )) ?(?P<value>[^\W\d_].*)",
             r"(?P<value>[^:=]+?) ?[:=] ?(?P<first>[^:=]+)",
             r"(?P<first>\d+) (?P<value>[^\W\d][^\d()]*)",
@@ -65,7 +68,7 @@ WITH = tuple(
 SIGNED = WITH[:3]
 #: The one in which a name is said first; a digit before the sign may be an hour.
 NAMED = re.compile(r"(?P<value>[^\W\d_][^\d:=]*?) ?[:=] ?(?P<said>[^:=]+)")
-ANY_WITH = r"[(:=@–—]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d| -|- "
+ANY_WITH = r"[(:=@–—]|\d ?[x×]? ?[[:alpha:]]|[x×] ?\d| -|- |\d[-./]\d"
 PLAIN = {"line break": "\n", "semicolon": "; ", "bar": " | ", "slash": "/", "comma": ", ", "and": " and ", MIXED: ", "}
 
 
@@ -103,6 +106,11 @@ def is_price(text: str) -> bool:
     (True, True, False)
     """
     return re.fullmatch(PRICE, text) is not None
+
+
+def are_dates(texts: Iterable[str]) -> bool:
+    """Whether each text is a day in digits."""
+    return all(re.fullmatch(DATE, text) for text in texts)
 
 
 def are_codes(texts: Sequence[str]) -> bool:
