@@ -493,6 +493,15 @@ CASES = {
             "R3,late start,2026-05-15,1\nR3,held,2026-05-15,2\n",
         },
     ),
+    "guests of a talk, each with the club in brackets": Case(
+        'Talk,Guests\nKnots,"Ann Berg (North), Bo Falk (South)"\nTides,Cas Aas (Quay)\n'
+        'Sails,"Bo Falk (South), Dee Lund (North), Ann Berg (North)"\n',
+        {
+            "": "Talk\nKnots\nTides\nSails\n",
+            "Guests": "Talk,Guests,Guest Detail,Position\nKnots,Ann Berg,North,1\nKnots,Bo Falk,South,2\nTides,Cas Aas,Quay,1\n"
+            "Sails,Bo Falk,South,1\nSails,Dee Lund,North,2\nSails,Ann Berg,North,3\n",
+        },
+    ),
     "no key to hang a list on": Case(
         "Boat,Crew\nTeal,Ann;Ben\nTeal,Ann;Ben\nSmew,Ben;Cas\nTeal,Cas;Ann\n",
         {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
@@ -39,6 +40,10 @@ if TYPE_CHECKING:
 
 #: What stands behind a code with such a header is no noun for the thing.
 SAYS_LITTLE = FREE_TEXT | MODEL | frozenset(["title"])
+#: People belong to such, or have it.
+OF_PEOPLE = frozenset("team department dept manager supervisor boss dob birth born gender sex salary".split())
+#: A first and a last name.
+FULL_NAME = re.compile(r"[^\W\d_][\w'’-]+ (?:[^\W\d_]\.? )?[^\W\d_][\w'’-]+")
 #: Words of so many letters are letters that stand for words: WO, PO; so many may be capitals where other headers have
 #: small letters.
 LONGEST_SHORT, LONGEST_LETTERS = 2, 4
@@ -67,9 +72,16 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
         return (coded,) if coded else said
     if thing.lead[0] in decided.lists:
         return singular(words(decided.lists[thing.lead[0]]))
-    if any(CONTACT.intersection(words(name)) for name in (*thing.lead, *thing.alike, *thing.members)):
+    if _is_somebody(decided, thing):
         return PERSON
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
+
+
+def _is_somebody(decided: Decided, thing: Entity) -> bool:
+    """Whether a thing can be reached, or is named by first and last name and has what people have."""
+    said = {word for name in (*thing.lead, *thing.alike, *thing.members) for word in words(name)}
+    full = all(FULL_NAME.fullmatch(text) for text in decided.facts(thing.lead[0]).examples)
+    return not CONTACT.isdisjoint(said) or (full and not OF_PEOPLE.isdisjoint(said))
 
 
 def _without_label(parts: tuple[str, ...]) -> tuple[str, ...]:

@@ -57,6 +57,8 @@ WHERE = frozenset("location area zone".split())
 WRITTEN = DOCUMENT | (IDENTIFIER - CODE_OF_THING)
 #: What is measured of places themselves.
 OF_PLACES = frozenset("population inhabitants area altitude elevation latitude longitude".split())
+#: Such a day is of what was done with a thing, or for somebody, and not of either.
+DONE = frozenset("completed attended taken passed expires expired renewed returned paid received issued booked".split())
 #: Decimals of which there are more than so many for each row do not come again.
 SELDOM = 0.5
 
@@ -76,6 +78,7 @@ class Chances:
         left, right = one.left[0], self.findings.by_name[one.right]
         if is_line(right) and not self.candidates.is_named((one.right,), left):
             yield f"'{one.right}' numbers lines"
+        yield from self._of_when(one)
         if self._is_of_sort(one):
             yield f"'{one.right}' is filled by the sort of row, and that is not its own"
         if self._is_seen_of_one(one):
@@ -87,8 +90,6 @@ class Chances:
             yield f"'{one.right}' tells how many, and it may be a coincidence"
         if self.candidates.is_named(one.left, one.right):
             return
-        if right.kind.word in TIMES and (is_of_kind(left) or MODEL.intersection(words(left)[-1:])):
-            yield f"'{left}' is a kind, and '{one.right}' tells when something was done with one of it"
         if evidence < SURE and right.kind == TEXT and is_doer(one.right) and not is_identifier(words(left)):
             yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
         if evidence < SURE and is_doer(left) and one.right not in self._run(one.left):
@@ -100,6 +101,17 @@ class Chances:
             yield f"'{left}' tells how a matter stands, and that all are of one '{one.right}' may be a coincidence"
         if evidence < 0:
             yield from self._of_weak(one)
+
+    def _of_when(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell when, for which its header does not speak."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        if not is_moment(right) or self.candidates.is_named(one.left, one.right):
+            return
+        if right.kind.word in TIMES and (is_of_kind(left) or MODEL.intersection(words(left)[-1:])):
+            yield f"'{left}' is a kind, and '{one.right}' tells when something was done with one of it"
+        done = not DONE.isdisjoint(words(one.right)) and not self._numbers_documents(left)
+        if done and self.candidates.evidence(one.left, one.right) < SURE:
+            yield f"'{one.right}' tells when something was done, and may be another day next time"
 
     def _of_weak(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that chance could give, and for which its header does not speak."""

@@ -175,7 +175,7 @@ def record_key(
         moments = [one for one in facts if one.name not in {*speaks_of, *could_pair, *lines}]
         places = [position[name] for name in key]
         between = (name for name in speaks_of if min(places) < position[name] < max(places) and name not in key)
-        if any(not decided.intersection((part, name) for part in key) for name in between):
+        if lines.isdisjoint(key) and any(not decided.intersection((part, name) for part in key) for name in between):
             continue
         crossed = are_crossed([one.distinct for one in facts], findings.row_count)
         others = [

@@ -148,11 +148,12 @@ def _names_of_said(working: Working, column: WorkingColumn, by: str, many: int) 
     """What the columns are called of what is said with each value, and the sign of the currency, if all have one."""
     parts = [part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by)]
     said = [*zip(*(one[1:] for part in parts if (one := with_said(part, many))), strict=True)]
-    own = f"{column.name} {DETAIL}" if _come_again(parts) else f"{_of_one(column.name)} {VALUE}"
+    named = not _come_again(parts) and all(map(NAMED.fullmatch, parts))
+    own = f"{_of_one(column.name)} {VALUE if named else DETAIL}"
     names = [_name_of(texts, column.name, own, first=not place) for place, texts in enumerate(said)]
     signs = {currency_of(text) for text in said[-1]} if names[-1] == PRICED else {""}
-    named = (name if working.named(name) is None else f"{column.name} {name}" for name in names)
-    return (*named,), signs.pop() if len(signs) == 1 else ""
+    free = (name if working.named(name) is None else f"{column.name} {name}" for name in names)
+    return (*free,), signs.pop() if len(signs) == 1 else ""
 
 
 def _name_of(texts: Sequence[str], header: str, otherwise: str, *, first: bool) -> str:
@@ -282,7 +283,9 @@ def _is_said_with(header: str, cells: Sequence[Sequence[str]], by: str, many: in
         return len(told) >= AGAIN * len(values) or all(map(is_price, told))
     when = are_dates(told) or (is_plural(header) and all(map(TIME.fullmatch, told)))
     timed = by in FOR_NOTHING_ELSE and when
-    return _come_again(parts) or _are_named(cells) or timed
+    # With each of several, whom the header speaks of, something stands in brackets.
+    beside = is_plural(header) and len(told) > len(values) and all(map(SIGNED[-1].fullmatch, parts))
+    return _come_again(parts) or _are_named(cells) or timed or beside
 
 
 def _come_again(parts: Sequence[str]) -> bool:

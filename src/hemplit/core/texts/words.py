@@ -109,8 +109,8 @@ MEASURE = frozenset(
     " km minutes mins seconds temp mileage odometer min max avg average mm cm kg breite hoehe anzahl stunden quantite"
     " prix miles mile metres meters metre meter feet ft inches inch lb lbs ml tonnes tons tonnage litres liters litre"
     " liter diameter radius mass energy power kw kwh voltage volts velocity frequency freq density concentration"
-    " elevation magnitude revenue turnover profit expenditure expenses awarded funding value values montant poids"
-    " longueur cantidad precio importe peso largo fecha".split()
+    " elevation magnitude revenue turnover profit expenditure expenses awarded funding fine fines penalty penalties"
+    " value values montant poids longueur cantidad precio importe peso largo fecha".split()
 )
 #: A header that ends so speaks of money; before another word it may speak of a way to pay, or of who does.
 MONEY = frozenset(
@@ -241,7 +241,7 @@ def is_measure(parts: Sequence[str]) -> bool:
 
     >>> [is_measure(words(header)) for header in ("Cost", "Size (m)", "No of Boats", "Cost Centre Name", "Price Code")]
     [True, True, True, False, False]
-    >>> [is_measure(words(header)) for header in ("Fare", "Nights", "Rent Collector", "Deposit Account")]
+    >>> [is_measure(words(header)) for header in ("Fine", "Nights", "Rent Collector", "Deposit Account")]
     [True, True, False, False]
     """
     if is_count(parts) or not MONEY.isdisjoint(parts[-1:]):
