@@ -34,6 +34,7 @@ TESTS = {
     "core/draft/things": "laws/test_feeds test_together test_cases",
     "core/draft/mentions": "laws/test_feeds",
     "core/draft/same": "test_same_things",
+    "core/draft/referring": "test_together",
     "core/draft/links": "test_owners laws/test_feeds test_together test_same_things test_cases",
     "core/draft/sheets": "test_owners test_cases test_together",
     "core/draft/among": "test_together",
