@@ -481,7 +481,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/lists.py", "for many in (2, 1):", "for many in (1, 2):"),
     ("core/shape/lists.py", " or all(map(is_price, told))", ""),
     ("core/shape/lists.py", " or timed or beside", " or beside"),
-    ("core/shape/lists.py", 'text.replace(sign, "").strip() if sign else text', "text"),
+    ("core/shape/lists.py", 'one[-1].replace(sign, "").strip() if sign else one[-1]', "one[-1]"),
     ("core/texts/listed.py", 'or any(text.startswith("0") for text in numbers)', "or False"),
     ("core/shape/values.py", "of_years or past_nine or outlined", "of_years or past_nine"),
     ("core/draft/keys.py", "            is_nameless(key[0]),\n", ""),

@@ -188,6 +188,9 @@ def test_a_value_without_its_number_is_left_out_and_told(price: str, tmp_path: P
         (4, "rope, cleat", "1, 5"),
     ]
     assert rows(tmp_path, "SELECT sum(quantity) FROM order_parts") == [(14,)]
+    (tmp_path / "july.csv").write_text("Order,Parts\n7,\n8,\n", encoding="utf-8")
+    assert topup(tmp_path, "july.csv").code == 0
+    assert rows(tmp_path, 'SELECT "Order" FROM may_sheet WHERE "Parts" IS NULL') == [(7,), (8,)]
 
 
 @pytest.mark.parametrize(

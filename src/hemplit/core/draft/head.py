@@ -48,8 +48,8 @@ def is_when(facts: ColumnFacts) -> bool:
 
 
 def is_line(facts: ColumnFacts) -> bool:
-    """Whether a column numbers the lines under something else: by its header, or by numbers that count anew under each;
-    who came in where does so, too."""
+    """Whether a column numbers the lines under something else: by its header, or by numbers that count anew under each,
+    as places at the finish do, too, whose header speaks of no number."""
     said = words(facts.name)
     return facts.kind.word == "whole number" and (numbers_lines(said) or (facts.anew and is_identifier(said)))
 

@@ -429,9 +429,9 @@ def _values(
     blank = [""] * len(said)
     if not said:
         return [made(column.name, parts)]
-    values, *others = zip(*(with_said(part, len(said)) or (part, *blank) for part in parts), strict=True)
-    without = (text.replace(sign, "").strip() if sign else text for text in others.pop())
-    return [*map(made, (column.name, *said), (values, *others, without))]
+    told = [with_said(part, len(said)) or (part, *blank) for part in parts]
+    without = [(*one[:-1], one[-1].replace(sign, "").strip() if sign else one[-1]) for one in told]
+    return [made(name, (one[place] for one in without)) for place, name in enumerate((column.name, *said))]
 
 
 def _lists(column: WorkingColumn, by: str) -> list[list[str]]:

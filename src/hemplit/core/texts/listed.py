@@ -42,7 +42,7 @@ WITH_TWO = tuple(
             rf"(?P<first>\d+) (?P<value>[^\W\d][^@€$£]*?) ?(?:@|at ) ?(?P<second>{PRICE})(?: each)?",
             rf"(?P<value>[^\W\d][^@€$£]*?) ?[x×] ?(?P<first>\d+) ?(?:@|at |[-–:(,]) ?(?P<second>{PRICE})(?: each)?\)?",
             rf"(?P<value>[^\W\d][^@€$£]*?) ?\((?P<first>\d+) ?(?:[x×@,]|at ) ?(?P<second>{PRICE})\)",
-            r"(?P<value>[^\W\d][^:]*?) ?: ?(?P<first>\d+) ?: ?(?P<second>[^:]+)",
+            rf"(?P<value>[^\W\d][^:]*?) ?: ?(?P<first>\d+) ?: ?(?P<second>{PRICE}|[^\W\d][^:]*)",
         ),
     )
 )
@@ -94,6 +94,8 @@ def with_said(part: str, many: int = 1) -> tuple[str, ...] | None:
     (('rope', '2'), ('brass cleat', '4'), ('Ann', 'skipper'), None)
     >>> with_said("2 x rope @ 4.50", 2), with_said("B12 - cleat"), with_said("cleat - £3.20")
     (('rope', '2', '4.50'), ('cleat', 'B12'), ('cleat', '£3.20'))
+    >>> with_said("cleat:2:4.50", 2), with_said("lift: 10:30", 2)
+    (('cleat', '2', '4.50'), None)
     """
     found = next(filter(None, (form.fullmatch(part) for form in (WITH if many == 1 else WITH_TWO))), None)
     return tuple(found[name].strip() for name in ("value", "first", "second")[: many + 1]) if found else None
