@@ -461,7 +461,7 @@ CASES = {
     ),
     "values of a list, each with a number and a price, with a code, or with a time": Case(
         'Order,Parts,Works,Legs\n1,"2x rope @ £4.50, 1 x mast @ £70","01 - hull, 10 - rig",Sound (3:20); Fjord (4:01)\n'
-        "2,1x oar (£9.00),10 - rig,Bay (0:45)\n3,\"3 x rope @ £4.50 each, 1x oar @ £9\",\"10 - rig, 01 - hull\",Quay (2:10)\n"
+        "2,1x oar (£9.00),10 - rig,Bay: 0:45\n3,\"3 x rope @ £4.50 each, 1x oar @ £9\",\"10 - rig, 01 - hull\",2:10 Quay\n"
         '4,"1 x lamp - £9.00, 1x tar - £4.50",01 - hull,Pier (1:00); Inlet (5:30)\n',
         {
             "": "Order\n1\n2\n3\n4\n",

@@ -48,6 +48,7 @@ from hemplit.core.texts.listed import (
     SIGNED,
     are_codes,
     are_dates,
+    are_times,
     currency_of,
     is_price,
     made_of,
@@ -83,8 +84,6 @@ FEW_WORDS = 4
 #: What the column is called of the numbers that values have with them, and of what else is said.
 QUANTITY, PRICED, CODED, DETAIL, VALUE = "Quantity", "Price", "Code", "Detail", "Value"
 DATED, TIMED = "Date", "Time"
-#: Minutes and seconds, or hours and minutes.
-TIME = re.compile(r"\d{1,3}:\d\d(?::\d\d)?")
 YEAR = re.compile(r"(?:19|20)\d{2}")
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -166,7 +165,7 @@ def _name_of(texts: Sequence[str], header: str, otherwise: str, *, first: bool) 
         return QUANTITY
     if all(map(is_price, texts)):
         return PRICED
-    return f"{_of_one(header)} {TIMED}" if all(map(TIME.fullmatch, texts)) else otherwise
+    return f"{_of_one(header)} {TIMED}" if are_times(texts) else otherwise
 
 
 def _of_one(header: str) -> str:
@@ -281,7 +280,7 @@ def _is_said_with(header: str, cells: Sequence[Sequence[str]], by: str, many: in
     values, told = {one[0].casefold() for one in said if one}, [one[-1] for one in said if one]
     if many > 1:
         return len(told) >= AGAIN * len(values) or all(map(is_price, told))
-    when = are_dates(told) or (is_plural(header) and all(map(TIME.fullmatch, told)))
+    when = are_dates(told) or (is_plural(header) and are_times(told))
     timed = by in FOR_NOTHING_ELSE and when
     # With each of several, whom the header speaks of, something stands in brackets.
     beside = is_plural(header) and len(told) > len(values) and all(map(SIGNED[-1].fullmatch, parts))

@@ -28,10 +28,12 @@ FOR_NOTHING_ELSE = ("line break", "semicolon", "bar")
 #: Something of which each separator has at least one.
 ANY = r"[\n;|/,&+]|\s(?:and|und|et|y)\s"
 SEVERAL_SIGNS = re.compile(ANY)
-#: What one costs, with the sign of a currency or a decimal point; and a code, as "B12" and "07".
+#: What one costs, with the sign of a currency or a decimal point; a code, as "B12" and "07"; a day; a time, or how long
+#: something took.
 PRICE = r"[€$£] ?\d+(?:[.,]\d{1,2})?|\d+(?:[.,]\d{1,2})? ?[€$£]|\d+[.,]\d\d"
 CODE = r"(?=[A-Z0-9./-]*\d)[A-Z0-9][A-Z0-9./-]{0,11}"
 DATE = r"(?:19|20)\d\d-\d\d?-\d\d?|\d{1,2}[./]\d{1,2}[./](?:\d\d){1,2}"
+TIME = r"\d{1,3}:\d\d(?::\d\d)?"
 #: A value and two things that are said with it, of which the first counts: "2 x cleat @ 4.50", "cleat x2 (£4.50)",
 #: "cleat (2 x 4.50)", "cleat:2:4.50".
 WITH_TWO = tuple(
@@ -55,8 +57,8 @@ WITH = tuple(
             r"(?P<first>\d+) ?[x×] ?(?P<value>.+)",
             r"(?P<value>.+?)\s[x×] ?(?P<first>\d+)",
             r"(?P<value>[^()]+?) ?\((?P<first>[^()]+)\)",
-            rf"(?P<value>[^\W\d_][^()]*?)[ ,:–-]+(?P<first>{DATE})",
-            rf"(?P<first>{DATE})[ ,:–-]+(?P<value>[^\W\d_].*)",
+            rf"(?P<value>[^\W\d_][^()]*?)[ ,:–-]+(?P<first>{DATE}|{TIME})",
+            rf"(?P<first>{DATE}|{TIME})[ ,:–-]+(?P<value>[^\W\d_].*)",
             rf"(?P<first>{CODE}) ?(?:[–—]|- |-(?= )) ?(?P<value>[^\W\d_].*)",
             r"(?P<value>[^:=]+?) ?[:=] ?(?P<first>[^:=]+)",
             r"(?P<first>\d+) (?P<value>[^\W\d][^\d()]*)",
@@ -113,6 +115,11 @@ def is_price(text: str) -> bool:
 def are_dates(texts: Iterable[str]) -> bool:
     """Whether each text is a day in digits."""
     return all(re.fullmatch(DATE, text) for text in texts)
+
+
+def are_times(texts: Iterable[str]) -> bool:
+    """Whether each text is a time, or how long something took."""
+    return all(re.fullmatch(TIME, text) for text in texts)
 
 
 def are_codes(texts: Sequence[str]) -> bool:
