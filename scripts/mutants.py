@@ -478,7 +478,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/atoms.py", "(?!{DAY}|(?:19|20)", "(?!(?:19|20)"),
     ("core/shape/lists.py", "len(found) >= AGAIN * max(len(values), len(said))", "True"),
     ("core/shape/lists.py", "if not all(with_said(part, many) for part", "if not any(with_said(part, many) for part"),
-    ("core/shape/lists.py", "for many in (2, 1):", "for many in (1, 2):"),
+    ("core/shape/lists.py", "for many in (MOST_SAID, 1):", "for many in (1, MOST_SAID):"),
     ("core/shape/lists.py", " or all(map(is_price, told))", ""),
     ("core/shape/lists.py", " or timed or beside", " or beside"),
     ("core/shape/lists.py", 'one[-1].replace(sign, "").strip() if sign else one[-1]', "one[-1]"),

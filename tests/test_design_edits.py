@@ -309,6 +309,7 @@ FAULTS: dict[str, tuple[Edit, str]] = {
     "three lines of header": (lambda text: text.replace('"Remarks"] }', '"Remarks"], lines = 3 }', 1), "must be 1 or 2"),
     "a row beyond all": (lambda text: text.replace("steps = [", 'steps = [{ do = "skip this row", says = ["x"], row = 1' + "0" * 30 + " },", 1), "must be a number"),
     "an unknown separator": (lambda text: text.replace('by = "comma"', 'by = "dot"'), "'by' of step 'split lists into rows' must be one of"),
+    "three things with each value": (lambda text: text.replace('by = "comma", key', 'by = "comma", with = ["A", "B", "C"], key'), "with each value 2 things can be said"),
     "an empty list": (lambda text: text.replace('into = "Crew", by = "comma", key = ["Job No"]', 'into = "Crew", by = "comma", key = []'), "must be a list of headers"),
     "no step for the header": (lambda text: "\n".join(one for one in text.splitlines() if "read the header" not in one), "step 1, 'split lists into rows', works"),
     "left out and used": (lambda text: text.replace("\n]\n", '\n]\nleave_out = ["Opened"]\n', 1), "'Opened' is left out, and tables.jobs"),

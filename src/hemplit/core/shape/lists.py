@@ -84,6 +84,8 @@ FEW_WORDS = 4
 #: What the column is called of the numbers that values have with them, and of what else is said.
 QUANTITY, PRICED, CODED, DETAIL, VALUE = "Quantity", "Price", "Code", "Detail", "Value"
 DATED, TIMED = "Date", "Time"
+#: So many things can be said with a value.
+MOST_SAID = 2
 YEAR = re.compile(r"(?:19|20)\d{2}")
 #: At least this share of the filled cells holds more than one value, ...
 SEVERAL = 0.05
@@ -128,7 +130,7 @@ def find(working: Working) -> Iterator[Step | Doubt]:
             names, sign = _names_of_said(working, column, by, many)
             said.append(("with", names if many > 1 else names[0]))
             said += [("sign", sign)] if sign else []
-            why += f", each with its {' and '.join(names)}"
+            why += f", each with its {' and '.join(names)}" + (f" in {sign}" if sign else "")
         further = tuple(name for name, odd in beside[column.name].items() if not len(odd))
         if further:
             said.append(("alongside", further))
@@ -263,7 +265,7 @@ def separator_with(column: WorkingColumn) -> tuple[str, int]:
         if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
             continue
         cells = [parts_of(text, by) for text in texts]
-        for many in (2, 1):
+        for many in (MOST_SAID, 1):
             if not _is_said_with(column.name, cells, by, many):
                 continue
             whole = (part for text in column.cells.texts.to_pylist() for part in parts_of(str(text), by))
@@ -332,6 +334,12 @@ def told(working: Working, step: Step) -> Iterator[Doubt]:
         what = f"'{column.name}' has cells in which several values stand as one"
         hint = f"write a {by} between them in the sheet, as in the others, and load again"
         yield Doubt(what, working.places(column, rows), hint, len(rows))
+
+
+def fault(step: Step) -> str:
+    """What is wrong with what is said with each value; empty if nothing."""
+    more = len(step.texts("with")) > MOST_SAID
+    return f"with each value {MOST_SAID} things can be said, and each needs a name" if more else ""
 
 
 def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
