@@ -493,6 +493,14 @@ CASES = {
             "R3,late start,2026-05-15,1\nR3,held,2026-05-15,2\n",
         },
     ),
+    "values of a list, each with a word behind a colon": Case(
+        'Race,Crew\n1,"Ann: skipper, Ben: mate"\n2,"Cas: skipper, Ann: mate"\n3,"Ben: skipper, Cas: mate"\n',
+        {
+            "": "Race\n1\n2\n3\n",
+            "Crew": "Race,Crew,Crew Detail,Position\n1,Ann,skipper,1\n1,Ben,mate,2\n2,Cas,skipper,1\n2,Ann,mate,2\n"
+            "3,Ben,skipper,1\n3,Cas,mate,2\n",
+        },
+    ),
     "guests of a talk, each with the club in brackets": Case(
         'Talk,Guests\nKnots,"Ann Berg (North), Bo Falk (South)"\nTides,Cas Aas (Quay)\n'
         'Sails,"Bo Falk (South), Dee Lund (North), Ann Berg (North)"\n',
