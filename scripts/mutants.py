@@ -719,6 +719,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/lists.py", " or timed or beside", " or timed"),
     ("core/draft/chance.py", "if done and self.candidates", "if False and self.candidates"),
     ("core/draft/keys.py", "if lines.isdisjoint(key) and any(", "if any("),
+    ("core/draft/called.py", "if named or _is_somebody", "if _is_somebody"),
     ("core/draft/called.py", " or (full and not OF_PEOPLE.isdisjoint(said))", ""),
     ("core/draft/naming.py", "if len(parts) >= WORDS_OF_QUESTION and QUESTION.fullmatch(parts[0]):", "if False:"),
     ("core/tables/nobody.py", "if not _all_lead(", "if _all_lead("),

@@ -27,6 +27,7 @@ from hemplit.core.texts.words import (
     UNMISTAKABLE,
     in_full,
     is_identifier,
+    is_part,
     stem_of,
     words,
 )
@@ -68,11 +69,12 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     coded = CODED.get(said[-1], "") if said and IDENTIFIER.issuperset(said) else ""
     if len("".join(by_name)) > 1 and not (coded and SAYS_LITTLE.issuperset(by_name)):
         return singular(by_name)
-    if coded or not NAME.issuperset(said):
+    named = IDENTIFIER.issuperset(said) and any(map(is_part, thing.members))
+    if coded or not (named or NAME.issuperset(said)):
         return (coded,) if coded else said
     if thing.lead[0] in decided.lists:
         return singular(words(decided.lists[thing.lead[0]]))
-    if _is_somebody(decided, thing):
+    if named or _is_somebody(decided, thing):
         return PERSON
     return singular(words(decided.sheet)) if len(decided.things) == 1 else said
 
