@@ -12,6 +12,8 @@ if TYPE_CHECKING:
 GIVEN_OUT = 2
 #: Rows that are half of all that a thing and a moment could make are a table of every one at every time.
 CROSSED = 0.5
+#: A pair names the rows if chance would have made so many pairs of rows alike in it, and none are.
+COLLISIONS = 10.0
 
 
 def are_given_out(lowest: float, highest: float, different: int) -> bool:

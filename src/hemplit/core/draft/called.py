@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from typing import TYPE_CHECKING
+
+import pyarrow as pa
 
 from hemplit.core.draft.entities import stem_of_thing
 from hemplit.core.draft.naming import OPEN, listed, singular, stem
 from hemplit.core.draft.roles import PERSON
-from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.draft.sorts import are_full_names, can_decide, is_code
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
 from hemplit.core.texts.words import (
@@ -43,8 +44,6 @@ if TYPE_CHECKING:
 SAYS_LITTLE = FREE_TEXT | MODEL | frozenset(["title"])
 #: People belong to such, or have it.
 OF_PEOPLE = frozenset("team department dept manager supervisor boss dob birth born gender sex salary".split())
-#: A first and a last name.
-FULL_NAME = re.compile(r"[^\W\d_][\w'’-]+ (?:[^\W\d_]\.? )?[^\W\d_][\w'’-]+")
 #: Words of so many letters are letters that stand for words: WO, PO; so many may be capitals where other headers have
 #: small letters.
 LONGEST_SHORT, LONGEST_LETTERS = 2, 4
@@ -82,7 +81,7 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
 def _is_somebody(decided: Decided, thing: Entity) -> bool:
     """Whether a thing can be reached, or is named by first and last name and has what people have."""
     said = {word for name in (*thing.lead, *thing.alike, *thing.members) for word in words(name)}
-    full = all(FULL_NAME.fullmatch(text) for text in decided.facts(thing.lead[0]).examples)
+    full = are_full_names(pa.array(decided.facts(thing.lead[0]).examples))
     return not CONTACT.isdisjoint(said) or (full and not OF_PEOPLE.isdisjoint(said))
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.columns.given import are_crossed, are_given_out
+from hemplit.core.columns.given import COLLISIONS, are_crossed, are_given_out
 from hemplit.core.draft.head import is_line, period_of, under_head
 from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
@@ -28,9 +28,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.findings import ColumnFacts, Findings
 
-#: A pair is a natural key if chance would have made so many rows collide in it, and none do.
-COLLISIONS = 10.0
-#: Where both are things that the rows speak of, so many are enough.
+#: Where both are things that the rows speak of, so many pairs of rows are enough.
 FEW = 1.0
 #: Any two or three texts are different.
 FEWEST_ROWS = 4

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import pyarrow as pa
+import pyarrow.compute as pc
+
 from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
 from hemplit.core.kinds.yes_no import PAIRS as YES_OR_NO
 from hemplit.core.texts.words import (
@@ -39,6 +42,8 @@ LONGEST_UNIT, MOST_CODES, CAPITALS = 15, 0.5, 3
 TIMES = frozenset(("date", "date and time", "time"))
 #: What stands beside yes and no.
 OPEN = frozenset("na n/a ? unknown none tbc tbd".split())
+#: Two words at least, the first and the last with a capital.
+FULL_NAME = r"^\p{Lu}[^\d]* \p{Lu}[^\d ]*$"
 #: Fewer numbers follow each other by accident.
 FEWEST_NUMBERS = 5
 
@@ -173,3 +178,12 @@ def is_contact_of(contact: str, name: str) -> bool:
 def is_homonym(left: Sequence[str]) -> bool:
     """Whether two columns are a name, and what tells those of one name apart."""
     return len(left) == 2 and reaches(left[1]) and not reaches(left[0])
+
+
+def are_full_names(values: pa.Array) -> bool:
+    """Whether texts are names of several words, which nobody else has, whatever the headers call whom they name.
+
+    >>> are_full_names(pa.array(["Ann Roe", "Saltby Marine"])), are_full_names(pa.array(["Ann Roe", "Dark green"]))
+    (True, False)
+    """
+    return pa.types.is_string(values.type) and bool(pc.all(pc.match_substring_regex(values, FULL_NAME)).as_py())

@@ -18,6 +18,7 @@ from hemplit.core.columns.codes import Grouping, distinct, first_rows, stack
 from hemplit.core.design import resolve
 from hemplit.core.design.feeds import of_one_sheet
 from hemplit.core.draft.naming import singular, thing_words
+from hemplit.core.draft.sorts import are_full_names
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.texts.words import IDENTIFIER, NAME, is_identifier, words
@@ -37,8 +38,6 @@ if TYPE_CHECKING:
 SAME_WORDS, SAME_LIST, SAME_WORD, NO_WORD = 0.3, 0.5, 0.7, 0.9
 #: Where nothing else tells of it, so many things must be in both.
 TELLING = 3
-#: Two words at least, the first and the last with a capital.
-FULL_NAME = r"^\p{Lu}[^\d]* \p{Lu}[^\d ]*$"
 #: Columns of one name that differ for more of the things than this do not say the same of the same things.
 CONTRADICTED = 0.5
 
@@ -218,7 +217,7 @@ def match_of(one: Sort, other: Sort) -> Match | None:
     are_words = one.table.purpose is other.table.purpose is Purpose.LOOKUP
     in_both = names[1].values.filter(pc.is_in(names[1].values, names[0].values))
     shared = len(in_both)
-    if not shared or (are_words and not _in_common(one, other) and not _are_full_names(in_both)):
+    if not shared or (are_words and not _in_common(one, other) and not are_full_names(in_both)):
         return None
     codes, values = stack([(said.codes, said.values) for said in names if said is not None])
     mine, theirs = np.split(codes, [len(names[0].codes)])
@@ -237,15 +236,6 @@ def match_of(one: Sort, other: Sort) -> Match | None:
         contradicts = contradicts or differ > CONTRADICTED * asked
     match = Match(shared, shared / fewest, columns, agreed, contradicts)
     return match if _is_same(one, other, match, names[0].kind.word == "text") else None
-
-
-def _are_full_names(values: pa.Array) -> bool:
-    """Whether texts are names of several words, which nobody else has, whatever the headers call whom they name.
-
-    >>> _are_full_names(pa.array(["Ann Roe", "Saltby Marine"])), _are_full_names(pa.array(["Ann Roe", "Dark green"]))
-    (True, False)
-    """
-    return pa.types.is_string(values.type) and bool(pc.all(pc.match_substring_regex(values, FULL_NAME)).as_py())
 
 
 def _is_same(one: Sort, other: Sort, match: Match, is_text: bool) -> bool:

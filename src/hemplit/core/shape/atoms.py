@@ -28,7 +28,7 @@ from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
-from hemplit.core.texts.listed import CODE
+from hemplit.core.texts.listed import CODE, DATE
 from hemplit.core.texts.words import is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
@@ -75,7 +75,6 @@ NAMES = ("First Name", "Last Name")
 #: The parts of a name, which are not called after its header if that says no more than "Full Name".
 OF_NAMES = ("Title", *NAMES, "Suffix")
 WORD = r"[^\W\d_][\w'’.-]*"
-DAY = r"\d{4}-\d{2}-\d{2}|\d{1,2}[./]\d{1,2}[./]\d{2,4}"
 PREFIX = r"(?:Mr|Mrs|Ms|Miss|Dr|Prof|Capt|Herr|Frau|Mme|M)\.?"
 SUFFIX = r"(?:Jr|Sr|Jun|Sen|II|III|IV|MD|PhD|Esq)\.?"
 FIRST = rf"{WORD}(?: [A-Z]\.)?"
@@ -117,7 +116,7 @@ SHAPES = {
     ),
     "name and mail": Shape(r"(?P<a>[^\W\d_][^<>()@]*?) ?[<(](?P<b>[^\s@<>()]+@[^\s@<>()]+)[>)]", ("", "Email"), True),
     "name and phone": Shape(
-        rf"(?P<a>{WORD}(?: {WORD})*) ?[,;:/(–-]? ?(?!{DAY}|(?:19|20)\d\d[-/])(?P<b>\+?\d[\d ()/-]{{5,}}\d)\)?",
+        rf"(?P<a>{WORD}(?: {WORD})*) ?[,;:/(–-]? ?(?!{DATE}|(?:19|20)\d\d[-/])(?P<b>\+?\d[\d ()/-]{{5,}}\d)\)?",
         ("", "Phone"),
         True,
         PERSON,
@@ -128,7 +127,7 @@ SHAPES = {
     "phone and mail": Shape(
         r"(?P<a>\+?\d[\d ()/-]{5,}\d) ?[,;/|(–-]? ?(?P<b>[^\s@<>()]+@[^\s@<>(),;]+)\)?", ("Phone", "Email"), True
     ),
-    "from and to": Shape(rf"(?P<a>{DAY}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DAY})", ("From", "To"), True),
+    "from and to": Shape(rf"(?P<a>{DATE}) ?(?:-|–|—|to|until|bis) ?(?P<b>{DATE})", ("From", "To"), True),
     "last, first": Shape(
         rf"(?P<a>{WORD}(?: {WORD})?), (?P<b>{WORD}(?: {WORD})*)", ("Last Name", "First Name"), True, PERSON
     ),

@@ -12,7 +12,7 @@ import numpy as np
 import pyarrow as pa
 
 from hemplit.core.columns.codes import Grouping, combine, first_rows, with_blank
-from hemplit.core.columns.given import are_crossed, are_given_out
+from hemplit.core.columns.given import COLLISIONS, are_crossed, are_given_out
 from hemplit.core.model.account import Fate
 from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import ROW_NUMBER
@@ -49,8 +49,6 @@ if TYPE_CHECKING:
 FIRST_COLUMNS = 8
 #: Where a thing is told of time and again, each of both comes so many times on average.
 MET_AGAIN = 1.5
-#: Two things with a day name a row if chance would have let them meet again in so many pairs of rows, and none do.
-COLLISIONS = 10.0
 #: One row alone, or two, say everything again.
 FEWEST_ROWS = 3
 #: Signs between the entries of a list. Where all texts hold one, it may belong to a name: "Falk, Ben".

@@ -103,10 +103,10 @@ def with_said(part: str, many: int = 1) -> tuple[str, ...] | None:
     return tuple(found[name].strip() for name in ("value", "first", "second")[: many + 1]) if found else None
 
 
-def is_price(text: str) -> bool:
+def says_price(text: str) -> bool:
     """Whether a text says what one costs.
 
-    >>> is_price("£4"), is_price("4.50"), is_price("4")
+    >>> says_price("£4"), says_price("4.50"), says_price("4")
     (True, True, False)
     """
     return re.fullmatch(PRICE, text) is not None
