@@ -487,7 +487,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/values.py", "of_years or past_nine or outlined", "of_years or past_nine"),
     ("core/draft/keys.py", "            is_nameless(key[0]),\n", ""),
     ("core/shape/atoms.py", '(?=[^)\\]]*[A-Z])(?P<b>{CODE})', "(?P<b>{CODE})"),
-    ("core/shape/tops.py", "rest[0][0][0] == said[0][0] and rest[0][0] != said[0]", "rest[0][0][0] == said[0][0]"),
+    ("core/shape/tops.py", "again[0][0] == said[0][0] and again[0] != said[0]", "again[0][0] == said[0][0]"),
     ("core/shape/tops.py", "bool(told) and (below or not known.isdisjoint(told))", "bool(told)"),
     ("core/shape/labels.py", '() if lines or not rows else (("rows", True),)', "()"),
     ("core/shape/labels.py", "(~found.of_labels, Fate.LEFT_OUT, BESIDE)", "(~found.of_labels, Fate.STORED, BESIDE)"),

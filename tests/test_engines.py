@@ -329,10 +329,19 @@ def order(at: int, boats: int) -> list[object]:
     return [5000 + at, f"Boat {boat:02}", f"Dock {boat % 7}", *phones, marks, at * 13 % 9 + 1]
 
 
+#: A late row says other phones of a boat than a piece before, and another fewer.
+LATES = ((805, "77"), (930, "77"), (997, None))
+OF_ALL_SIZES = [(engine, *sizes, LATES) for engine in QUICK for sizes in ((40, 66), (200, 333))]
+
+
 @pytest.mark.usefixtures("in_small_pieces")
-@pytest.mark.parametrize(("boats", "phones"), [(40, 66), (200, 333)])
+@pytest.mark.parametrize(
+    ("inside", "boats", "phones", "lates"),
+    [*OF_ALL_SIZES, pytest.param("spark", 40, 66, LATES[:1], marks=pytest.mark.slow)],
+    indirect=["inside"],
+)
 def test_what_things_have_in_all_their_rows_is_told_once_over_all_pieces(
-    inside: Files, boats: int, phones: int, tmp_path: Path
+    inside: Files, boats: int, phones: int, lates: Sequence[tuple[int, str | None]], tmp_path: Path
 ) -> None:
     rows = [order(at, boats) for at in range(1000)]
     inside.put(rows, ORDERS)
@@ -345,8 +354,7 @@ def test_what_things_have_in_all_their_rows_is_told_once_over_all_pieces(
     path = inside.folder / inside.design
     design = path.read_text(encoding="utf-8")
     assert design.count("once = true") == 2
-    # A late row says other phones of a boat than a piece before, and another fewer.
-    for at, phone in ((805, "77"), (930, "77"), (997, None)):
+    for at, phone in lates:
         late = [*rows]
         late[at] = [*late[at][:4], phone, *late[at][5:]]
         inside.put(late, ORDERS)

@@ -75,13 +75,13 @@ def points_of(worlds: Iterable[World]) -> float:
 
 @pytest.mark.slow
 def test_the_truth_comes_back() -> None:
-    assert points_of(world(seed, 2_000) for seed in range(0, tries(24), 2)) >= 96
+    assert points_of(world(seed, 2_000) for seed in range(0, tries(48), 2)) >= 96
 
 
 @pytest.mark.slow
 def test_the_truth_comes_back_from_mistyped_and_forgotten_cells() -> None:
-    assert points_of(with_slips(world(seed, 2_000), 0.003, seed) for seed in range(0, tries(24), 2)) >= 90
-    assert points_of(with_blanks(world(seed, 2_000), 0.003, seed) for seed in range(0, tries(24), 2)) >= 90
+    assert points_of(with_slips(world(seed, 2_000), 0.003, seed) for seed in range(0, tries(48), 2)) >= 90
+    assert points_of(with_blanks(world(seed, 2_000), 0.003, seed) for seed in range(0, tries(48), 2)) >= 90
 
 
 @pytest.mark.slow

@@ -54,8 +54,8 @@ def pairs(texts: Sequence[str], known: Collection[str] = ()) -> tuple[Pair, ...]
         if both is not None and (both[1] in known if known else True) and not (waiting and known):
             found.append([both[1], both[2]])
             waiting = False
-        elif bare(text) in known or (text.endswith(":") and len(text) > 1):
-            found.append([bare(text), ""])
+        elif (label := text.removesuffix(":").rstrip()) in known or (text.endswith(":") and len(text) > 1):
+            found.append([label, ""])
             waiting = True
         elif waiting:
             found[-1][1] = text
@@ -141,12 +141,13 @@ def _is_form(top: Sequence[Sequence[str]], rows: range) -> bool:
 
 def _comes_again(top: Sequence[Sequence[str]], rows: range, known: Sequence[str]) -> bool:
     """Whether nothing but further forms with these labels follows, each of which says several sorts of things."""
-    rest = [pairs(texts, known) for texts in top[rows.stop :]]
     said = [pair for row in rows for pair in pairs(top[row])]
-    if not rest or not all(rest) or not are_of_sorts([value for _, value in said[1:]]):
+    rest = top[rows.stop :]
+    if not rest or not are_of_sorts([value for _, value in said[1:]]):
         return False
+    again = pairs(rest[0], known)[:1]
     # Where the same stands again it is a header, and no label.
-    return rest[0][0][0] == said[0][0] and rest[0][0] != said[0]
+    return bool(again) and again[0][0] == said[0][0] and again[0] != said[0] and all(pairs(row, known) for row in rest)
 
 
 def are_of_sorts(texts: Sequence[str]) -> bool:
