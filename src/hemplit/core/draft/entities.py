@@ -11,25 +11,25 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, is_number_of_thing
+from hemplit.core.texts.sides import of_sides
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
     MOMENT,
-    NAME,
     PLACE,
     is_document,
     is_identifier,
     is_person,
-    of_sides,
     shown_together,
     stem_of,
+    with_names,
     words,
 )
 from hemplit.core.theory.closure import Rules
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Collection, Sequence
 
     from hemplit.core.draft.verdict import Verdict
     from hemplit.core.model.findings import ColumnFacts, Findings
@@ -130,7 +130,8 @@ def _leads(
     position = {facts.name: facts.position for facts in findings.columns}
     leads: dict[tuple[str, ...], tuple[str, ...]] = {}
     taken: set[str] = set()
-    able = {facts.name for facts in findings.columns if can_decide(facts) or _counts(facts, findings)}
+    named = with_names([*findings.by_name])
+    able = {facts.name for facts in findings.columns if can_decide(facts) or _counts(facts, findings, named)}
     codes = {facts.name for facts in findings.columns if is_code(facts) and is_identifier(words(facts.name))}
     order = sorted(
         reach,
@@ -161,16 +162,14 @@ def _leads(
     return leads
 
 
-def _counts(facts: ColumnFacts, findings: Findings) -> bool:
-    """Whether a column numbers what the one behind it names without saying what it is: Stage, Stage Name; Vote, Title.
+def _counts(facts: ColumnFacts, findings: Findings, named: Collection[tuple[str, ...]]) -> bool:
+    """Whether a column numbers what another names, without saying that it does: Stage, Stage Name; Vote, Title.
 
-    Where that is but a title, they are the numbers from one to the last.
+    Where that is but a title right behind, they are the numbers from one to the last.
     """
     behind = next((words(one.name) for one in findings.behind(facts.name)), ())
-    about = words(facts.name)
-    named = behind[: len(about)] == about and not NAME.isdisjoint(behind[len(about) :])
     counted = behind in TITLES and facts.lowest == 1 and facts.highest == facts.distinct >= FEWEST
-    return is_number_of_thing(facts) and (named or counted)
+    return is_number_of_thing(facts) and (words(facts.name) in named or counted)
 
 
 def _lends_its_name(name: str, findings: Findings) -> bool:

@@ -31,6 +31,7 @@ from hemplit.core.draft.verdict import Verdict, weight
 from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.sides import other_side
 from hemplit.core.texts.words import (
     MODEL,
     MOMENT,
@@ -42,7 +43,6 @@ from hemplit.core.texts.words import (
     is_person,
     is_price,
     numbers_document,
-    other_side,
     stem_of,
     words,
 )

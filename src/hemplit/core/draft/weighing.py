@@ -13,6 +13,7 @@ from functools import cached_property
 from math import log2, log10
 from typing import TYPE_CHECKING
 
+from hemplit.core.texts.sides import is_level_below
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
@@ -21,11 +22,11 @@ from hemplit.core.texts.words import (
     NAME,
     PLACE,
     is_identifier,
-    is_level_below,
     is_measure,
     is_part_of_name,
     is_person,
     is_plural,
+    named_in_short,
     stem_of,
     subject,
     with_names,
@@ -76,9 +77,10 @@ class Candidates:
                 for right in of:
                     self.lefts_of[right].add(left[0])
         self.constant = {one.right for one in findings.dependencies if not one.left}
-        self.coded = with_names(findings.by_name)
+        headers = [*findings.by_name]
+        self.coded = with_names(headers)
         self._columns = {facts.name: _column(facts, self.coded) for facts in findings.columns}
-        self._stems = {facts.name: stem_of(facts.name) for facts in findings.columns}
+        self._stems = {header: stem_of(header) for header in headers} | named_in_short(headers)
         self._naming = {facts.name for facts in findings.columns if _could_name(facts)}
         self._evidence: dict[tuple[Left, str], float] = {}
 

@@ -29,7 +29,7 @@ from hemplit.core.shape.children import shared
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.texts.listed import CODE, DATE
-from hemplit.core.texts.words import is_part, is_person, words
+from hemplit.core.texts.words import FULL, is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
@@ -65,8 +65,6 @@ FIRM = frozenset(
 )
 FIRMS = 0.1
 ADDRESS = frozenset("address addr adresse anschrift direccion location".split())
-#: Who writes this over a column means names of several parts.
-FULL = frozenset("full complete voller vollstaendiger vollstandiger complet completo".split())
 UNITS = (
     r"mm|cm|dm|m|km|ft|in|inch|yd|mi|nm|mg|g|kg|t|lb|lbs|oz|ml|cl|dl|l|ltr|gal|h|hr|hrs|min|s|sec|days?|hours?|weeks?"
     r"|months?|years?|kW|W|hp|PS|V|A|Ah|°C|°F|kn|kts|bar|psi|m2|m²|m3|m³|pcs|pc|pairs?|sets?|rolls?|tins?"

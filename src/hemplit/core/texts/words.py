@@ -74,8 +74,6 @@ NUMBERING = frozenset(
 LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
 STATE = frozenset("status priority stage severity urgency progress result outcome".split())
-#: The levels under such a word are numbered from the widest.
-LEVEL = frozenset("level tier lvl ebene stufe niveau nivel".split())
 #: A header that ends so says which of several it is, whatever it is that it says it of.
 SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
@@ -95,6 +93,10 @@ KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ing
 LINE = frozenset("line ln pos position item seq sequence leg step zeile ligne linea posten".split())
 #: Words that say that a column holds the name of what the other words say.
 NAME = frozenset("name nom nombre bezeichnung".split())
+#: Who writes this over a column means names of several parts.
+FULL = frozenset("full complete voller vollstaendiger vollstandiger complet completo".split())
+#: These say which place something has among the like.
+ORDER = frozenset("rank place lane heat round".split())
 #: Words that end like an identifier without being one.
 NO_IDENTIFIER = frozenset(
     "paid unpaid valid invalid grid void solid liquid fluid hybrid bid rapid acid aid kid lid did rid mid hid skid"
@@ -121,14 +123,6 @@ MONEY = frozenset(
 COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())
 #: What a thing costs is mostly said of the thing, whatever is counted beside.
 PRICE = frozenset("price fee preis prix precio".split())
-#: Where the headers say no more than from and to.
-WAY = ("place",)
-#: Words that say the two sides of something, by what stands on them.
-SIDES = {
-    WAY: ("from to", "origin destination", "origin dest", "departure arrival", "pickup dropoff"),
-    ("team",): ("home away", "home visitor", "home visitors", "home guest"),
-    ("party",): ("sender recipient", "sender receiver", "buyer seller"),
-}
 #: What measures are put under is none: a cost centre, a time zone, a price list.
 UNDER = frozenset("centre center zone list band card sheet type class category group".split())
 #: Such a column holds what something has, or was set to, by what the columns beside it say.
@@ -316,14 +310,43 @@ def is_price(parts: Sequence[str]) -> bool:
     return not PRICE.isdisjoint(parts) or (not UNIT.isdisjoint(parts) and is_measure(parts))
 
 
-def with_names(headers: Iterable[str]) -> set[tuple[str, ...]]:
-    """The words for what other columns have the names of.
+def with_names(headers: Sequence[str]) -> set[tuple[str, ...]]:
+    """The words for what other columns have the names of: they say so, or the last of the words, or stand right behind.
 
     >>> with_names(["Cost Centre", "Cost Centre Name", "Name"])
     {('cost', 'centre')}
+    >>> with_names(["Boat", "Name", "Age", "Name", "Lane", "Surname"])
+    {('boat',)}
     """
-    said = map(words, headers)
-    return {parts[:-1] for parts in said if len(parts) > 1 and NAME.issuperset(parts[-1:])}
+    said = [*map(words, headers)]
+    named = {parts[:-1] for parts in said if len(parts) > 1 and NAME.issuperset(parts[-1:])}
+    behind = {before for before, parts in pairwise(said) if _is_bare_name(parts) and _may_have_names(before)}
+    return named | behind | {*named_in_short(headers).values()}
+
+
+def named_in_short(headers: Sequence[str]) -> dict[str, tuple[str, ...]]:
+    """For each header of names that says only the last words of what they are of, all of the words.
+
+    >>> named_in_short(["Cost Centre", "Centre Name"]), named_in_short(["Home Club", "Away Club", "Club Name"])
+    ({'Centre Name': ('cost', 'centre')}, {})
+    """
+    said = {header: words(header) for header in headers}
+    found = {}
+    for header, parts in said.items():
+        if len(parts) > 1 and NAME.issuperset(parts[-1:]):
+            whole = [other for other in said.values() if other[-len(parts) + 1 :] == parts[:-1]]
+            found.update({header: whole[0]} if len(whole) == 1 and whole[0] != parts[:-1] else {})
+    return found
+
+
+def _is_bare_name(parts: Sequence[str]) -> bool:
+    """Whether a header says that its column has names, or parts of them, and not of what."""
+    return bool(parts) and (NAME | PART_OF_NAME | FULL).issuperset(parts)
+
+
+def _may_have_names(parts: Sequence[str]) -> bool:
+    """Whether a header may be of what has names: it is no name itself, nothing measured, and no place in an order."""
+    return bool(parts) and not is_measure(parts) and (LINE | ORDER | NAME).isdisjoint(parts)
 
 
 def stem_of(header: str) -> tuple[str, ...]:
@@ -365,42 +388,6 @@ def is_plural(header: str) -> bool:
     """
     parts = [word for word in words(header) if not is_participle(word)]
     return bool(parts) and singular(parts[-1]) != parts[-1]
-
-
-def of_sides(headers: Sequence[str]) -> tuple[str, ...]:
-    """What stands on both sides of something, if two headers differ only in which side they say.
-
-    >>> of_sides(["From", "To"]), of_sides(["Crane From", "Crane To"]), of_sides(["Skipper", "Mate"])
-    (('place',), ('place',), ())
-    """
-    said: list[set[str]] = [{*words(header)} for header in headers]
-    sides = said[0].union(*said) - said[0].intersection(*said)
-    return next((what for what, pairs in SIDES.items() for pair in pairs if {*pair.split()} == sides), ())
-
-
-def other_side(header: str, other: str) -> bool:
-    """Whether headers speak of different sides of something.
-
-    >>> other_side("Away Club", "Home Points"), other_side("Away Club", "Away Points"), other_side("Club", "Home Boat")
-    (True, False, False)
-    """
-    said, others = {*words(header)}, {*words(other)}
-    pairs = [{*pair.split()} for pairs in SIDES.values() for pair in pairs]
-    return any(len(pair & said) == len(pair & others) == 1 and pair <= said | others for pair in pairs)
-
-
-def is_level_below(header: str, other: str) -> bool:
-    """Whether headers say that one column has the parts of what another has: by numbers, or as it is a sub-category.
-
-    >>> is_level_below("Level 2", "Level 1"), is_level_below("Subgroup", "Group"), is_level_below("Dock", "Pier")
-    (True, True, False)
-    """
-    said, above = words(header), words(other)
-    sub = said == ("sub", *above) or said == (f"sub{above[0]}", *above[1:]) if above else False
-    counted = len(said) > 1 and said[:-1] == above[:-1] and said[-2] in LEVEL
-    return sub or (
-        counted and all(one[-1].isdecimal() for one in (said, above)) and int(said[-1]) == int(above[-1]) + 1
-    )
 
 
 def is_doer(header: str) -> bool:
