@@ -28,8 +28,9 @@ def constants(candidates: Candidates, key: Collection[str], believed: Sequence[V
     headed = list(_headed(candidates, key))
     named = list(_named(candidates, key, {one.left: one.groups for one in (*believed, *headed)}))
     named = [one for one in named if one.right not in {other.right for other in headed}]
-    rest = candidates.constant.difference(one.right for one in (*headed, *named))
-    return [*headed, *named, *_between(candidates, rest, believed)]
+    parts = list(_parts(candidates, candidates.constant.difference(one.right for one in (*headed, *named)), believed))
+    rest = candidates.constant.difference(one.right for one in (*headed, *named, *parts))
+    return [*headed, *named, *parts, *_between(candidates, rest, believed)]
 
 
 def _headed(candidates: Candidates, key: Collection[str]) -> Iterator[Verdict]:
@@ -78,6 +79,17 @@ def _said_of_by_constants(candidates: Candidates, key: Collection[str], believed
 def _has_one_odd(facts: ColumnFacts) -> bool:
     """Whether all rows say the same but for one, of many."""
     return facts.rows >= FEWEST_ALIKE and facts.agreement > 1 - 2 / facts.rows
+
+
+def _parts(candidates: Candidates, rest: Collection[str], believed: Sequence[Verdict]) -> Iterator[Verdict]:
+    """By what else stood in their cells: a unit is said of what is measured in it."""
+    bits = (("stood in one cell with it", 1.0),)
+    for step in candidates.findings.steps:
+        names = step.texts("names") if step.act == Act.PARTS and not step.proposed else ()
+        homes = [one for one in believed if one.right in names]
+        if homes and not {*names}.isdisjoint(rest):
+            home = min(homes, key=lambda one: one.groups)
+            yield from (Verdict(home.left, name, home.groups, bits, bits) for name in names if name in rest)
 
 
 def _between(candidates: Candidates, rest: Collection[str], believed: Sequence[Verdict]) -> Iterator[Verdict]:

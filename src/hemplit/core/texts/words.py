@@ -7,6 +7,7 @@ from functools import lru_cache
 from itertools import dropwhile, pairwise
 from typing import TYPE_CHECKING
 
+from hemplit.core.texts.glued import apart
 from hemplit.core.texts.nouns import is_participle, singular
 
 if TYPE_CHECKING:
@@ -59,12 +60,14 @@ INITIAL = frozenset("initial initials".split())
 #: What headers of codes say in short.
 SHORT = {
     "acct": "account", "appt": "appointment", "cat": "category", "cust": "customer", "dept": "department",
-    "emp": "employee", "empl": "employee", "equip": "equipment", "inv": "invoice", "loc": "location", "mem": "member",
-    "mgr": "manager", "ord": "order", "org": "organisation", "pat": "patient", "prod": "product", "proj": "project",
-    "stud": "student", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
+    "emp": "employee", "empl": "employee", "equip": "equipment", "flt": "flight", "inv": "invoice", "loc": "location",
+    "mem": "member", "mgr": "manager", "ord": "order", "org": "organisation", "pat": "patient", "pax": "passenger",
+    "prod": "product", "proj": "project", "stud": "student", "supp": "supplier", "veh": "vehicle", "vend": "vendor",
 }  # fmt: skip
 #: Those that are short for nothing else: "Cat" may be a catalogue, and "Inv" an inventory.
-UNMISTAKABLE = frozenset("acct appt cust dept emp empl equip mgr ord org pat prod proj stud supp veh vend".split())
+UNMISTAKABLE = frozenset(
+    "acct appt cust dept emp empl equip flt mgr ord org pat pax prod proj stud supp veh vend".split()
+)
 #: Headers over numbers that count parts and measure nothing: 1.10 comes after 1.9.
 NUMBERING = frozenset(
     "section version chapter clause paragraph release revision rev ver accession catalogue catalog inventory shelfmark"
@@ -158,15 +161,15 @@ def words(header: str) -> tuple[str, ...]:
 
     >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Size kW"), words("E-mail")
     (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('size', 'kw'), ('email',))
-    >>> words("Part(s)"), words("bName"), words("bNo")
-    (('parts',), ('b', 'name'), ('b', 'no'))
+    >>> words("Part(s)"), words("bName"), words("PartNo"), words("partno")
+    (('parts',), ('b', 'name'), ('part', 'no'), ('part', 'no'))
     """
     plain = in_ascii(header.replace("#", " no ").replace("%", " percent ").replace("(s)", "s"))
     plain = re.sub(r"([a-z0-9][a-z0-9])(?=[A-Z])", r"\1 ", plain)
     plain = re.sub(r"\b([a-z])(?=(?:[A-Z][a-z]{2,}|No|I[Dd])\b)", r"\1 ", plain)
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
     plain = re.sub(r"\b[Ee][ _-]?[Mm]ail\b", "email", plain)
-    return tuple(re.findall(r"[a-z0-9]+", plain.lower()))
+    return apart(re.findall(r"[a-z0-9]+", plain.lower()))
 
 
 def subject(parts: tuple[str, ...]) -> tuple[str, ...]:
