@@ -266,7 +266,9 @@ class Drafting:
         """The name of a column; what most rows say again, as a grade, is no name of them."""
         plain, letters = self._of_one(header), self.decided.letters(header)
         is_name = is_name and self.decided.facts(header).kind == TEXT
-        return column_name(plain, named.stem, named.taken, letters, is_name=is_name)
+        # What was taken out of a row is called after that, and so are its columns.
+        about = self.above if self.above and named.stem == self.stem else named.stem
+        return column_name(plain, about, named.taken, letters, is_name=is_name)
 
     def _of_one(self, header: str) -> str:
         """What a header is said of, where the rows are the entries of lists: of one of them."""

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 
 from hemplit.core.draft.entities import stem_of_thing
-from hemplit.core.draft.naming import OPEN, listed, singular, stem
+from hemplit.core.draft.naming import OPEN, listed, singular, stem, without
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import are_full_names, can_decide, is_code
 from hemplit.core.model.acts import Act
@@ -121,8 +121,9 @@ def called_rows(
     """
     source = decided.findings.source
     if above and source.part:
-        return (*above, *(listed(words(source.part.rpartition(" by ")[2])) or ("entry",)))
-    own = called or words(decided.sheet) or ("row",)
+        said = listed(words(source.part.rpartition(" by ")[2])) or ("entry",)
+        return (*above, *(without(said, above) if len(said) > len(above) else said))
+    own = _whole(called or words(decided.sheet) or ("row",))
     others = {*things.values(), *_kinds(decided), *_further_names(decided), *_lists(decided)}
     label = bool(decided.key) and _is_label(decided.key[0], decided.findings.by_name)
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)

@@ -12,8 +12,10 @@ from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import (
+    ADDRESS,
     LABEL,
     MOMENT,
+    PLACE,
     SPOT,
     is_called_document,
     is_identifier,
@@ -226,7 +228,10 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
     filled = {facts.name for facts in findings.columns if not facts.blanks}
     if findings.in_blocks:
         measured = {facts.name for facts in findings.columns if facts.amounts or _is_plain_number(facts)}
-        filled -= measured - {*findings.of, last}
+        # And where something is says it of each of two that are in one town.
+        where = {facts.name for facts in findings.columns if not (PLACE | ADDRESS).isdisjoint(words(facts.name))}
+        entries = {*findings.by_name} - {*findings.of, last}
+        filled -= (measured | (where if len(entries) > 1 else set())) - {*findings.of, last}
     # A number that is given out needs no other column beside it, and names an entry of this row better than its kind.
     keys = [{*key} for key in findings.keys]
     others = [facts for facts in findings.columns if facts.name not in findings.of]

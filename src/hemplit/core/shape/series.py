@@ -16,7 +16,7 @@ from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MO
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     from hemplit.core.model.relation import Step
 
@@ -35,12 +35,10 @@ ORDINALS = {
     )
     for word in names.split()
 }
-#: Lines of one address are parts of it and no list; of several questions each asks something else; and where a program
-#: named the columns, the numbers say nothing.
-NO_GROUP = frozenset(
-    "q question frage address addr street line adresse anschrift strasse rue direccion calle"
-    " column col field variable var spalte feld v x".split()
-)
+#: Lines of one address are parts of it and no list; ...
+LINES = frozenset("address addr street line adresse anschrift strasse rue direccion calle".split())
+#: ... of several questions each asks something else; and where a program named the columns, the numbers say nothing.
+NO_GROUP = LINES | frozenset("q question frage column col field variable var spalte feld v x".split())
 #: What stands under 1st, 2nd and 3rd.
 PLACED = "Placed"
 #: So many months or years make a row of them.
@@ -67,6 +65,10 @@ NUMBER = re.compile(
 QUARTER, FIFTH = re.compile(r"Q\d"), re.compile(r"Q(?:[5-9]|[1-9]\d)\b")
 YEAR = re.compile(r"(?:19|20)\d{2}")
 DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}")
+#: What may stand behind a day of the week: the day of the month, and the month.
+OF_WEEK = re.compile(
+    rf"\.?(?:,? \d{{1,2}}(?:st|nd|rd|th)?(?:[./-]\d{{1,2}}|[ .-](?:{'|'.join(MONTHS)}))?)?$", re.IGNORECASE
+)
 #: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
 LONGEST_PERIOD = 2
 BETWEEN = r"[\s_:()/]+|(?<![0-9])-|-(?![0-9])"
@@ -105,12 +107,13 @@ def numbered(names: Sequence[str]) -> list[Group]:
         if len(members) >= 2
         and _is_run(tuple(sorted(members)))
         and words(_bare(template))
-        and not NO_GROUP.intersection(words(_bare(template)))
+        and (not NO_GROUP.intersection(words(_bare(template))) or _is_of_blocks(template, by_template, names))
     }
     letters = [template for template in runs if len(_bare(template)) == 1]
     if len(letters) > 1:
         # A1 to A5 beside B1 to B5 name something else each, as the items of a form do.
         runs = {template: numbers for template, numbers in runs.items() if template not in letters}
+    places = {one: [names.index(by_template[one][number]) for number in runs[one]] for one in runs}
     groups: list[Group] = []
     done: set[str] = set()
     for template, numbers in runs.items():
@@ -125,7 +128,7 @@ def numbered(names: Sequence[str]) -> list[Group]:
             and SHORTEST * max(len(its), len(numbers)) <= min(len(its), len(numbers))
             and not {by_template[other][one] for one in its} & {by_template[one][n] for one in done for n in runs[one]}
         ]
-        same = _without_twins(same, by_template, runs)
+        same = _together(_without_twins(same, by_template, runs), places)
         if not same:
             continue
         done.update(same)
@@ -148,6 +151,38 @@ def _of_weeks(group: Group) -> Group:
         return group
     names = tuple(" ".join(parts[:-1]) or "Value" for parts in said)
     return replace(group, names=names, label=said[0][-1]) if len({*names}) == len(names) else group
+
+
+def _is_of_blocks(template: str, members: dict[str, dict[float, str]], names: Sequence[str]) -> bool:
+    """Whether lines of addresses are several addresses, as what is said of each stands between them."""
+    if LINES.isdisjoint(words(_bare(template))):
+        return False
+    own = members[template]
+    places = sorted(map(names.index, own.values()))
+    return any(
+        one != template and its.keys() == own.keys() and places[0] < names.index(its[min(its)]) < places[1]
+        for one, its in members.items()
+    )
+
+
+def _together(templates: Sequence[str], places: Mapping[str, Sequence[int]]) -> list[str]:
+    """Those of the same numbers that stand in one run of columns with the first: in blocks, or lists side by side."""
+    found = [*templates[:1]]
+    left = [*templates[1:]]
+    while more := [one for one in left if any(_stand_together(one, other, places) for other in found)]:
+        found += more
+        left = [one for one in left if one not in more]
+    return [one for one in templates if one in found]
+
+
+def _stand_together(one: str, other: str, places: Mapping[str, Sequence[int]]) -> bool:
+    """Whether columns stand among each other, or run after run; phones and mails do so each for themselves."""
+    (start, *_, end), (first, *_, last) = places[one], places[other]
+    if max(start, first) < min(end, last):
+        return True
+    are_lists = all(abs(place[-1] - place[0]) == len(place) - 1 for place in (places[one], places[other]))
+    apart = all(not CONTACT.isdisjoint(words(_bare(template))) for template in (one, other))
+    return are_lists and not apart and first in (end + 1, start - len(places[other]))
 
 
 def _without_twins(
@@ -274,7 +309,7 @@ PERIODS: dict[str, Callable[[str], bool]] = {
     "Year": lambda text: bool(YEAR.fullmatch(text)),
     "Quarter": lambda text: bool(re.fullmatch(r"Q[1-4](?: ?\d{4})?", text)),
     "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}", text)),
-    "Day": lambda text: text.rstrip(".").lower() in WEEKDAYS or bool(DAY.fullmatch(text)),
+    "Day": lambda text: OF_WEEK.sub("", text).lower() in WEEKDAYS or bool(DAY.fullmatch(text)),
     "Season": lambda text: bool(SEASON.fullmatch(text)),
     "Range": lambda text: bool(RANGE.fullmatch(text)),
 }

@@ -21,7 +21,7 @@ THINGS = frozenset(
     " team tech ticket tour trip unit veh vehicle vend vendor ward".split()
 )
 #: What is said of them.
-SAID = "no num nbr nr id code cd name nm title desc date dt addr address city phone tel email price qty type status"
+SAID = "no num nbr nr id code cd name nm title desc date dt addr address city loc mgr phone tel email price qty type"
 #: What of that is meant so behind a thing only: elsewhere "nm" are nanometres.
 SHORT = {"cd": "code", "nm": "name", "dt": "date"}
 ONE = re.compile(f"({'|'.join(THINGS)}|[b-z])({'|'.join(SAID.split())})|(birth|due|end|hire|pay|ship|start)(date|dt)")

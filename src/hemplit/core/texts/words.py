@@ -39,7 +39,7 @@ NOTE = frozenset(
 FREE_TEXT = NOTE | frozenset("description desc details beschreibung descripcion".split())
 #: Such a column is a line of an address.
 ADDRESS = frozenset(
-    "address street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
+    "address addr street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
 )
 #: Such a line of an address stands for a place.
 POSTAL_CODE = frozenset("zip postcode postal plz postleitzahl".split())
@@ -137,6 +137,12 @@ MOMENT = frozenset(
     "date day time year month week hour quarter season observed datum tag zeit jahr monat woche stunde quartal saison"
     " jour heure annee mois semaine fecha dia hora ano mes semana".split()
 )
+#: What whoever fills a column in is told to do.
+TO_DO = re.compile(
+    r"\s*[(\[](?:please|select|tick|choose|check|mark|pick|optional|required|(?:comma|semicolon)[ -]separated)\b"
+    r"[^)\]]*[)\]]",
+    re.IGNORECASE,
+)
 #: The shortest limit among the databases that Hemplit writes to, less some room for a number.
 LONGEST_NAME = 56
 
@@ -161,10 +167,11 @@ def words(header: str) -> tuple[str, ...]:
 
     >>> words("Boat Reg."), words("HullClass"), words("Größe (m)"), words("Job #"), words("Size kW"), words("E-mail")
     (('boat', 'reg'), ('hull', 'class'), ('grosse', 'm'), ('job', 'no'), ('size', 'kw'), ('email',))
-    >>> words("Part(s)"), words("bName"), words("PartNo"), words("partno")
-    (('parts',), ('b', 'name'), ('part', 'no'), ('part', 'no'))
+    >>> words("Part(s)"), words("bName"), words("PartNo"), words("partno"), words("Marks (tick all)")
+    (('parts',), ('b', 'name'), ('part', 'no'), ('part', 'no'), ('marks',))
     """
-    plain = in_ascii(header.replace("#", " no ").replace("%", " percent ").replace("(s)", "s"))
+    asked = TO_DO.sub("", header) or header
+    plain = in_ascii(asked.replace("#", " no ").replace("%", " percent ").replace("(s)", "s"))
     plain = re.sub(r"([a-z0-9][a-z0-9])(?=[A-Z])", r"\1 ", plain)
     plain = re.sub(r"\b([a-z])(?=(?:[A-Z][a-z]{2,}|No|I[Dd])\b)", r"\1 ", plain)
     plain = re.sub(r"\b[Pp]ost[ _-]?[Cc]ode\b", "postcode", plain)
