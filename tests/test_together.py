@@ -1073,3 +1073,20 @@ def test_a_list_by_a_code_is_a_list_though_the_name_beside_is_called_after_it(tm
     trips = write(tmp_path, "trips.csv", "Trip,Day,From,To,Load", [(one,) for one in said])
     found, _ = loaded(tmp_path, trips, yards)
     assert found["trips"] == [("yards", "from"), ("yards", "to")]
+
+
+def test_sheets_whose_headers_programs_wrote_refer_by_codes_and_are_called_in_full(tmp_path: Path) -> None:
+    """A branch is known as a BR, and whom a loan names by his whole name another sheet has in parts."""
+    members = [("M1", "Ada", "Keel", "B1"), ("M2", "Bo", "Tan", "B2"), ("M3", "Cy", "Roo", "B1")]
+    loans = [(1, "Ada Keel", "T1"), (2, "Bo Tan", "T2"), (3, "Ada Keel", "T2"), (4, "Cy Roo", "T1")]
+    sheets = (
+        write(tmp_path, "members.csv", "MEMNO,FNAME,LNAME,BRANCHNO", members),
+        write(tmp_path, "branches.csv", "BRNO,BRNAME", [("B1", "Mole"), ("B2", "Quay")]),
+        write(tmp_path, "tools.csv", "TOOLNO,TOOLNM", [("T1", "Saw"), ("T2", "Plane")]),
+        write(tmp_path, "loans.csv", "LOANNO,MEMBER,TOOLNO", loans),
+    )
+    ran = hemplit("load", *sheets, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0 and "Verified" in ran.out, ran.err
+    found = references(tmp_path / "yard.sqlite")
+    assert found["members"] == [("branches", "branch_no")]
+    assert sorted(found["loans"]) == [("members", "mem_no"), ("tools", "tool_no")]

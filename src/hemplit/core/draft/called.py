@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
@@ -34,7 +35,7 @@ from hemplit.core.texts.words import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Mapping
+    from collections.abc import Iterable, Mapping, Sequence
 
     from hemplit.core.draft.decided import Decided
     from hemplit.core.draft.entities import Entity
@@ -130,7 +131,8 @@ def called_rows(
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
         unique |= {in_full(stem(decided.key)), _without_label(stem(decided.key))}
-        return own if singular(own) in unique and singular(own) not in others else _whole(stem(decided.key))
+        known = singular(own) in unique or _is_short_for(stem(decided.key), singular(own))
+        return own if known and singular(own) not in others else _whole(stem(decided.key))
     if decided.parted is not None or singular(own) not in others:
         return own
     told = (_first_name(decided), _shared_word(decided))
@@ -139,6 +141,19 @@ def called_rows(
         return of_own
     keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in decided.key]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+
+
+def _is_short_for(parts: Sequence[str], whole: Sequence[str]) -> bool:
+    """Whether a word is short for another: it begins as that does, and has few of its letters, in their order.
+
+    >>> [_is_short_for([short], ["branch"]) for short in ("br", "brno", "bn", "boat", "nc")]
+    [True, True, True, False, False]
+    """
+    if len(parts) != 1 or len(whole) != 1:
+        return False
+    short = re.sub("(?<=.)(no|nr|num|id|cd|code)$", "", parts[0])
+    letters = iter(whole[0])
+    return short[0] == whole[0][0] and 2 * len(short) <= len(whole[0]) and all(one in letters for one in short)
 
 
 def _without_moments(parts: tuple[str, ...]) -> tuple[str, ...]:

@@ -10,7 +10,7 @@ from hemplit.core import kinds
 from hemplit.core.draft.naming import singular
 from hemplit.core.model.design import ColumnPlan
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import CONTACT, in_full, snake, stem_of, unused, words
+from hemplit.core.texts.words import CONTACT, in_full, is_part, snake, stem_of, unused, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Link
     from hemplit.core.model.relation import Column
 
+#: By such words whom a column names is known.
+NAMED_BY = CONTACT | {"name"}
 #: So many cells that name nothing are shown with the design.
 SHOWN = 3
 
@@ -35,12 +37,12 @@ def reference_to(
     taken = {one.name for one in table.columns} - {column.name}
     name = column.name
     if single and listed.named_by and listed.table.by_name[key].ids is None:
-        about = name.removesuffix("_id")
+        about = snake(stem_of(name)) if is_part(name) else name.removesuffix("_id")
         says_it = key.startswith(f"{about}_") or in_full(words(key))[:1] == (about,)
         name = unused(key if says_it else f"{about}_{key}", taken, key)
     if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
         # Who is known by a mail is somebody.
-        said = tuple(word for word in words(name) if word not in CONTACT | {"name"})
+        said = tuple(word for word in (stem_of(name) if is_part(name) else words(name)) if word not in NAMED_BY)
         name = unused(f"{snake(singular(said))}_id" if said else key, taken, key)
     place = link.headers.index(str(column.source))
     return replace(

@@ -14,11 +14,15 @@ if TYPE_CHECKING:
 
 #: What things are called in headers that say more behind it.
 THINGS = frozenset(
-    "account acct agent asset appt batch bed bin boat book branch car case cat claim class client contract course"
-    " cust customer dept doc driver drug emp employee event flight flt gate inv invoice item job lease loan"
-    " lot mem member mgr module ord order owner part pat patient pilot player policy prod product proj project"
-    " property room route sample seat serial site staff stock store stud student sup supp supplier tank task"
-    " team tech ticket tour trip unit veh vehicle vend vendor ward".split()
+    "account acct agent appt area artist asset author bank batch bed bin boat book branch car case cat city claim"
+    " class client club coach contract country course crew cust customer dept device district division doc doctor"
+    " driver drug emp employee engine equip event exam film flight flt fund game gate grant guest hotel inv invoice"
+    " item job lease lecturer line loan lot machine manager match mem member meter mgr model module movie nurse office"
+    " officer ord order owner part pat patient pet pilot plan play player policy port prize prod product proj project"
+    " property quote race region rep rider room route sale sample school seat section sensor serial service session"
+    " shift ship shop site staff state station stock store stud student subject sup supp supplier tank task teacher"
+    " team tech ticket tool tour town track trip unit user veh vehicle vend vendor venue vessel visit ward work"
+    " zone".split()
 )
 #: What is said of them.
 SAID = "no num nbr nr id code cd name nm title desc date dt addr address city loc mgr phone tel email price qty type"
