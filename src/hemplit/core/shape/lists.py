@@ -19,6 +19,7 @@ as many in each row, one for each:
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import TYPE_CHECKING
 
@@ -77,6 +78,8 @@ SEVERAL = 0.05
 EXCHANGED = 0.3
 #: Longer values are sentences.
 LONGEST = 40
+#: A last name behind initials.
+INITIALED = re.compile(r"(?:[^\W\d_]\.[ -]?)+[^\W\d_][^\W\d_'’-]+(?:-[^\W\d_]+)?")
 
 
 def find(working: Working) -> Iterator[Step | Doubt]:
@@ -179,7 +182,9 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     # Each different text counts once: a remark that is copied from row to row says its parts only once.
     if sum(values.values()) < AGAIN * len(values):
         return False
-    return exchanged or (names and bool(both & alone)) or (by_themselves and (bool(first & later) or both <= alone))
+    # Where each has initials before it, none is the first name of another.
+    apart = exchanged or all(map(INITIALED.fullmatch, values))
+    return apart or (names and bool(both & alone)) or (by_themselves and (bool(first & later) or both <= alone))
 
 
 def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:

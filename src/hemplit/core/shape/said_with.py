@@ -64,9 +64,10 @@ def separator_with(column: WorkingColumn) -> tuple[str, int]:
         return "", 0
     texts = [str(text) for text in some.to_pylist()]
     for by, pattern in SEPARATORS.items():
-        if (pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0) < 2:
-            continue
+        parted = pc.sum(pc.match_substring_regex(some, pattern)).as_py() or 0
         cells = [parts_of(text, by) for text in texts]
+        if parted < 1 or (parted == 1 and not _is_counted_again(cells)):
+            continue
         for many in (MOST_SAID, 1):
             if not _is_said_with(column.name, cells, by, many):
                 continue
@@ -101,6 +102,16 @@ def _come_again(parts: Sequence[str]) -> bool:
     if not all(map(str.isdecimal, said)):
         return len(found) >= AGAIN * max(len(values), len(said))
     return all(any(form.fullmatch(part) for form in SIGNED) for part in parts) or len(found) >= AGAIN * len(values)
+
+
+def _is_counted_again(cells: Sequence[Sequence[str]]) -> bool:
+    """Whether the one cell of several counts what another does, too, and all do: "2x rope, 1x oar" and "1x rope"."""
+    counted = [[with_said(part) for part in parts if SIGNED[0].fullmatch(part)] for parts in cells]
+    if any(len(of) < len(parts) for of, parts in zip(counted, cells, strict=True)):
+        return False
+    values = [{one[0].casefold() for one in of if one} for of in counted]
+    whole = next(values[at] for at, parts in enumerate(cells) if len(parts) > 1)
+    return any(not whole.isdisjoint(one) for one in values if one is not whole)
 
 
 def _are_named(cells: Sequence[Sequence[str]]) -> bool:

@@ -64,7 +64,8 @@ NUMBER = re.compile(
 #: Where there is a fifth quarter, or a comment on one, they are questions.
 QUARTER, FIFTH = re.compile(r"Q\d"), re.compile(r"Q(?:[5-9]|[1-9]\d)\b")
 YEAR = re.compile(r"(?:19|20)\d{2}")
-DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}")
+#: A day, or one of a year that is not said: no half and no quarter.
+DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}|[0-3]\d/[01]\d|[01]\d/[0-3]\d")
 #: What may stand behind a day of the week: the day of the month, and the month.
 OF_WEEK = re.compile(
     rf"\.?(?:,? \d{{1,2}}(?:st|nd|rd|th)?(?:[./-]\d{{1,2}}|[ .-](?:{'|'.join(MONTHS)}))?)?$", re.IGNORECASE

@@ -76,7 +76,7 @@ NUMBERING = frozenset(
 #: What hangs on a thing and tells which one it is, but is not its name.
 LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
-STATE = frozenset("status priority stage severity urgency progress result outcome".split())
+STATE = frozenset("status priority stage severity urgency progress result outcome reason cause purpose".split())
 #: A header that ends so says which of several it is, whatever it is that it says it of.
 SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
