@@ -25,12 +25,12 @@ FEWEST_ALIKE = 10
 def constants(candidates: Candidates, key: Collection[str], believed: Sequence[Verdict]) -> list[Verdict]:
     """Verdicts for the columns that never vary: each is of the thing whose name it has, or among whose columns it
     stands; what is in the ``key`` of the rows is none, but for a document of which they are the lines."""
-    headed = list(_headed(candidates, key))
-    named = list(_named(candidates, key, {one.left: one.groups for one in (*believed, *headed)}))
-    named = [one for one in named if one.right not in {other.right for other in headed}]
-    parts = list(_parts(candidates, candidates.constant.difference(one.right for one in (*headed, *named)), believed))
-    rest = candidates.constant.difference(one.right for one in (*headed, *named, *parts))
-    return [*headed, *named, *parts, *_between(candidates, rest, believed)]
+    found = list(_headed(candidates, key))
+    named = list(_named(candidates, key, {one.left: one.groups for one in (*believed, *found)}))
+    found += [one for one in named if one.right not in {other.right for other in found}]
+    for further in (_parts, _between):
+        found += further(candidates, candidates.constant.difference(one.right for one in found), believed)
+    return found
 
 
 def _headed(candidates: Candidates, key: Collection[str]) -> Iterator[Verdict]:

@@ -227,11 +227,11 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
     last = findings.columns[-1].name
     filled = {facts.name for facts in findings.columns if not facts.blanks}
     if findings.in_blocks:
-        measured = {facts.name for facts in findings.columns if facts.amounts or _is_plain_number(facts)}
-        # And where something is says it of each of two that are in one town.
-        where = {facts.name for facts in findings.columns if not (PLACE | ADDRESS).isdisjoint(words(facts.name))}
-        entries = {*findings.by_name} - {*findings.of, last}
-        filled -= (measured | (where if len(entries) > 1 else set())) - {*findings.of, last}
+        own = [facts for facts in findings.columns if facts.name not in (*findings.of, last)]
+        filled -= {facts.name for facts in own if facts.amounts or _is_plain_number(facts)}
+        if len(own) > 1:
+            # Two may be in one town.
+            filled -= {facts.name for facts in own if not (PLACE | ADDRESS).isdisjoint(words(facts.name))}
     # A number that is given out needs no other column beside it, and names an entry of this row better than its kind.
     keys = [{*key} for key in findings.keys]
     others = [facts for facts in findings.columns if facts.name not in findings.of]

@@ -22,8 +22,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Link
     from hemplit.core.model.relation import Column
 
-#: By such words whom a column names is known.
-NAMED_BY = CONTACT | {"name"}
 #: So many cells that name nothing are shown with the design.
 SHOWN = 3
 
@@ -36,13 +34,14 @@ def reference_to(
     key = listed.table.key[0]
     taken = {one.name for one in table.columns} - {column.name}
     name = column.name
+    about = stem_of(name) if is_part(name) else words(name)
     if single and listed.named_by and listed.table.by_name[key].ids is None:
-        about = snake(stem_of(name)) if is_part(name) else name.removesuffix("_id")
-        says_it = key.startswith(f"{about}_") or in_full(words(key))[:1] == (about,)
-        name = unused(key if says_it else f"{about}_{key}", taken, key)
+        plain = snake(about).removesuffix("_id")
+        says_it = key.startswith(f"{plain}_") or in_full(words(key))[:1] == (plain,)
+        name = unused(key if says_it else f"{plain}_{key}", taken, key)
     if single and listed.table.by_name[key].ids is not None and not name.endswith("_id"):
         # Who is known by a mail is somebody.
-        said = tuple(word for word in (stem_of(name) if is_part(name) else words(name)) if word not in NAMED_BY)
+        said = tuple(word for word in about if word not in CONTACT | {"name"})
         name = unused(f"{snake(singular(said))}_id" if said else key, taken, key)
     place = link.headers.index(str(column.source))
     return replace(

@@ -93,7 +93,11 @@ class Group:
 
 
 def numbered(names: Sequence[str]) -> list[Group]:
-    """Groups of headers that differ in a number, those with the same numbers joined into blocks."""
+    """Groups of headers that differ in a number, those with the same numbers that stand together joined into blocks.
+
+    >>> [group.names for group in numbered(["Part 2", "Qty 2", "Part 1", "Qty 1", "Fee", "Phone 1", "Phone 2"])]
+    [('Part', 'Qty'), ('Phone',)]
+    """
     by_template: dict[str, dict[float, str]] = {}
     for name in names:
         for template, number in _readings(name):
@@ -114,7 +118,7 @@ def numbered(names: Sequence[str]) -> list[Group]:
     if len(letters) > 1:
         # A1 to A5 beside B1 to B5 name something else each, as the items of a form do.
         runs = {template: numbers for template, numbers in runs.items() if template not in letters}
-    places = {one: [names.index(by_template[one][number]) for number in runs[one]] for one in runs}
+    places = {one: sorted(names.index(by_template[one][number]) for number in runs[one]) for one in runs}
     groups: list[Group] = []
     done: set[str] = set()
     for template, numbers in runs.items():
@@ -181,7 +185,7 @@ def _stand_together(one: str, other: str, places: Mapping[str, Sequence[int]]) -
     (start, *_, end), (first, *_, last) = places[one], places[other]
     if max(start, first) < min(end, last):
         return True
-    are_lists = all(abs(place[-1] - place[0]) == len(place) - 1 for place in (places[one], places[other]))
+    are_lists = all(place[-1] - place[0] == len(place) - 1 for place in (places[one], places[other]))
     apart = all(not CONTACT.isdisjoint(words(_bare(template))) for template in (one, other))
     return are_lists and not apart and first in (end + 1, start - len(places[other]))
 

@@ -28,7 +28,9 @@ THINGS = frozenset(
 SAID = "no num nbr nr id code cd name nm title desc date dt addr address city loc mgr phone tel email price qty type"
 #: What of that is meant so behind a thing only: elsewhere "nm" are nanometres.
 SHORT = {"cd": "code", "nm": "name", "dt": "date"}
-ONE = re.compile(f"({'|'.join(THINGS)}|[b-z])({'|'.join(SAID.split())})|(birth|due|end|hire|pay|ship|start)(date|dt)")
+ONE = re.compile(
+    f"({'|'.join(sorted(THINGS))}|[b-z])({'|'.join(SAID.split())})|(birth|due|end|hire|pay|ship|start)(date|dt)"
+)
 #: After one letter no other words are sure: "fid" and "mdate" say nothing.
 AFTER_A_LETTER = frozenset("no num name".split())
 #: Parts of names, which begin with the letter of the part.
@@ -55,7 +57,9 @@ def apart(parts: Sequence[str]) -> tuple[str, ...]:
 
 
 def _parted(word: str) -> tuple[str, ...]:
+    if word in NAMES:
+        return NAMES[word]
     found = ONE.fullmatch(word) or GERMAN.fullmatch(word)
     if found is None or (len(found[1] or "") == 1 and found[2] not in AFTER_A_LETTER):
-        return NAMES.get(word, (word,))
-    return NAMES.get(word, tuple(filter(None, found.groups())))
+        return (word,)
+    return tuple(filter(None, found.groups()))
