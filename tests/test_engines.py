@@ -331,7 +331,7 @@ def order(at: int, boats: int) -> list[object]:
 
 #: A late row says other phones of a boat than a piece before, and another fewer.
 LATES = ((805, "77"), (930, "77"), (997, None))
-OF_ALL_SIZES = [(engine, *sizes, LATES) for engine in QUICK for sizes in ((40, 66), (200, 333))]
+OF_ALL_SIZES = [*((engine, 40, 66, LATES) for engine in QUICK), (QUICK[0], 200, 333, LATES)]
 
 
 @pytest.mark.usefixtures("in_small_pieces")
