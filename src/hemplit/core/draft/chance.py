@@ -170,7 +170,8 @@ class Chances:
         if codes or one.evidence is None or one.evidence.repeats > FEW_AGAIN:
             return False
         if right.kind == TEXT:
-            return any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
+            named = any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
+            return named or self._is_behind_name_of_row(one)
         return self._is_measured_beside(right, one.left)
 
     def _is_of_row(self, one: Dependency) -> bool:
@@ -213,6 +214,12 @@ class Chances:
         between = (facts.name for facts in self.findings.behind(one.right) if facts.position < place)
         of_row = is_of_kind(one.right) and not all(self.candidates.decides(one.left, name) for name in between)
         return of_row or (is_unit(right) and any(before))
+
+    def _is_behind_name_of_row(self, one: Dependency) -> bool:
+        """Whether what names the row stands between: the theme behind a project's name is not of its client."""
+        place = self.findings.by_name[one.left[0]].position
+        before = [facts for facts in self.findings.before(one.right)[-1:] if facts.position > place]
+        return any(facts.kind == TEXT and facts.distinct == facts.rows and not is_code(facts) for facts in before)
 
     def _is_document_before(self, one: Dependency) -> bool:
         """Whether the right side numbers what is written, and stands before what it is written about."""

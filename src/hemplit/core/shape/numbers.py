@@ -2,7 +2,8 @@
 
 What the marks mean is decided for the whole column: a point or a comma is the decimal mark if every number then reads.
 A column of which one text does not read stays as it is, and so do digits that are no amount: with zeros in front, more
-than fifteen, or in groups like a phone number.
+than fifteen, or in groups like a phone number. Numbers of things that a program wrote as it writes decimals (``1001.0``)
+are whole numbers again.
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ from hemplit.core import kinds
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
-from hemplit.core.texts.words import CONTACT, is_measure, words
+from hemplit.core.texts.words import CONTACT, NUMBERING, is_identifier, is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.READ_NUMBERS
-SETTINGS = {"column": "column", "decimal": "mark", "sign": "text?", "misfits": "misfits?"}
+SETTINGS = {"column": "column", "decimal": "mark", "sign": "text?", "whole": "flag?", "misfits": "misfits?"}
 CURRENCY = r"€|\$|£|¥|CHF|EUR|USD|GBP|SEK|NOK|DKK|kr\.?|Fr\.?"
 SIGN = r"[-+−–]?"
 GAP = "[ \u00a0\u202f'’]"
@@ -38,6 +39,7 @@ SHAPES = {
 #: The same for a first look, which most columns fail at their first text.
 FIRST = tuple(re.compile(shape) for shape in SHAPES.values())
 PLAIN = re.compile(r"-?(?:0|[1-9]\d*)(?:\.\d+)?")
+WHOLE = r"[1-9]\d*(?:\.0)?"
 LONGEST = 15
 
 
@@ -46,6 +48,11 @@ def find(working: Working) -> Iterator[Step]:
     for column in working.columns:
         texts = column.cells.texts
         if not len(texts) or not _could_be(texts.slice(0, kinds.PROBE)):
+            continue
+        if _are_whole(texts, column.name):
+            example = next(text for text in texts.to_pylist() if text.endswith(".0"))
+            why = f"'{example}' is a number of something, {example.removesuffix('.0')}"
+            yield Step(ACT, (("column", column.name), ("decimal", "."), ("whole", True)), why)
             continue
         mark = _decimal_mark(texts, column.name)
         if mark is not None:
@@ -79,6 +86,15 @@ def _decimal_mark(texts: pa.StringArray, name: str) -> str | None:
     return fitting[0]
 
 
+def _are_whole(texts: pa.StringArray, name: str) -> bool:
+    """Whether numbers of things stand in a column as decimals, which programs make of them where one is blank."""
+    said = words(name)
+    if not is_identifier(said) or not NUMBERING.isdisjoint(said):
+        return False
+    pointed = pc.any(pc.ends_with(texts, ".0")).as_py()
+    return bool(pointed and pc.all(pc.match_substring_regex(texts, f"^(?:{WHOLE})$")).as_py())
+
+
 def sign_of(text: str) -> str:
     """The currency or the percent sign beside a number; empty if there is none.
 
@@ -92,7 +108,7 @@ def sign_of(text: str) -> str:
 def misfits(working: Working, step: Step) -> Iterator[tuple[WorkingColumn, int]]:
     """The column and each of its texts, by code, that are no numbers of this sort: marked so, and with this sign."""
     column = working.named(step.text("column"))
-    shape = re.compile(SHAPES[step.text("decimal")])
+    shape = re.compile(WHOLE if step.flag("whole") else SHAPES[step.text("decimal")])
     for code, text in enumerate(column.cells.texts.to_pylist() if column else ()):
         fits = shape.fullmatch(text) and sign_of(text) in ("", step.text("sign"))
         if column and (not fits or len(re.sub(r"\D", "", text)) > LONGEST):
@@ -132,8 +148,8 @@ def act(working: Working, step: Step, number: int) -> Working:
     column = working.named(step.text("column"))
     if column is None:
         return working
-    mark = step.text("decimal")
+    mark, end = step.text("decimal"), ".0" if step.flag("whole") else ""
     left = {code for _, code in misfits(working, step)}
     given = enumerate(column.cells.texts.to_pylist())
-    plain = pa.array([text if code in left else plain_number(text, mark) for code, text in given], pa.string())
+    plain = pa.array([text if code in left else plain_number(text, mark).removesuffix(end) for code, text in given], pa.string())
     return with_column(working, column, rewritten(column, plain, number))

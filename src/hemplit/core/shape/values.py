@@ -12,7 +12,7 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import TEXT, Column
 from hemplit.core.shape.looks import is_total
 from hemplit.core.shape.working import SHOWN
-from hemplit.core.texts.words import NUMBERING, words
+from hemplit.core.texts.words import NUMBERING, is_identifier, words
 from hemplit.errors import CellError
 
 if TYPE_CHECKING:
@@ -54,10 +54,13 @@ def read_values(column: WorkingColumn, decided: Kind | None, working: Working) -
 def is_numbering(header: str, texts: Sequence[str]) -> bool:
     """Whether numbers with a point count parts, as those of sections do, and measure nothing.
 
-    The header says so, and not all parts have the same number of digits; or the parts behind the point are numbers of a
-    year, or count up past nine, and some text would not come back from its value, as 1.10 does not from 1.1.
+    The header says so, or that they are numbers of something, and not all parts have as many digits; or the parts
+    behind the point are numbers of a year, or count up past nine, and some text would not come back from its value, as
+    1.10 does not from 1.1.
 
     >>> is_numbering("Accession No", ["1987.12", "1990.4"]), is_numbering("Length", ["1.5", "1.50", "2.25"])
+    (True, False)
+    >>> is_numbering("Object No", ["1987.12", "1990.4"]), is_numbering("No of Reefs", ["1.5", "2"])
     (True, False)
     >>> is_numbering("No", [f"2.{part}" for part in range(1, 12)]), is_numbering("Key", ["1998.001", "1998.002"])
     (True, True)
@@ -69,7 +72,8 @@ def is_numbering(header: str, texts: Sequence[str]) -> bool:
     parts = [text.partition(".")[::2] for text in texts]
     changed = any(fraction.endswith("0") for _, fraction in parts)
     even = len({len(fraction) for _, fraction in parts}) == 1
-    if not even and NUMBERING.intersection(words(header)):
+    said = words(header)
+    if not even and (NUMBERING.intersection(said) or (len(said) > 1 and is_identifier(said[-1:]))):
         return True
     under: dict[str, set[int]] = {}
     for whole, fraction in parts:
@@ -105,10 +109,13 @@ def _merge(cells: GridColumn, merged: pa.DictionaryArray) -> np.ndarray[tuple[in
     return renumber[cells.codes]  # EMPTY is -1 and so finds the last place
 
 
-def _way_out(text: str) -> str:
+def _way_out(text: str, kind: Kind, header: str) -> str:
     """What to do about a text that is no value of its column's kind."""
     if is_total(text):
         return f'it looks like a line of totals: write a step {{ do = "skip total rows", labels = ["{text}"] }}'
+    if kind.word == "whole number" and text.endswith(".0"):
+        step = f'{{ do = "read numbers", column = "{header}", decimal = ".", whole = true }}'
+        return f"if a program wrote whole numbers so, write a step {step}"
     return 'correct the cell, or write type = "text" for this column in the design'
 
 
@@ -123,7 +130,7 @@ def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Workin
         rest = len(odd) - SHOWN if code == odd[:SHOWN][-1] else 0
         more = f", nor {'are' if rest > 1 else 'is'} {rest:,} other text{'s' if rest > 1 else ''}" if rest > 0 else ""
         what = f"'{column.cells.texts[code].as_py()}' under '{column.name}' is no {kind}{form}{more}"
-        errors.append(CellError(where, what, _way_out(str(column.cells.texts[code])), tuple(rows.tolist())))
+        errors.append(CellError(where, what, _way_out(str(column.cells.texts[code]), kind, column.name), tuple(rows.tolist())))
     first, *further = errors
     if len(odd) > SHOWN:
         errors[-1].rows += tuple(working.grid_rows[np.isin(column.cells.codes, odd[SHOWN:])].tolist())
