@@ -402,6 +402,21 @@ CASES = {
         ",2025,,2026,\nBoat,Fee,Days,Fee,Days\nTeal,120,4,130,3\nSmew,90,2,,\n",
         {"": "Boat\nTeal\nSmew\n", "Fee by Year": "Boat,Fee,Days,Year\nTeal,120,4,2025\nTeal,130,3,2026\nSmew,90,2,2025\n"},
     ),
+    "prices by how large": Case(
+        "Rope,Maker,6mm,8 mm,10mm\nsheet,Vik,1.1,1.6,\nhalyard,Brun,1.9,2.6,3.4\n",
+        {
+            "": "Rope,Maker\nsheet,Vik\nhalyard,Brun\n",
+            "Value by Size": "Rope,Value,Size\nsheet,1.1,6mm\nsheet,1.6,8 mm\nhalyard,1.9,6mm\nhalyard,2.6,8 mm\n"
+            "halyard,3.4,10mm\n",
+        },
+    ),
+    "how many of each size, and what they cost": Case(
+        "Coat,Stock S,Stock M,Price S,Price M,Mast m,Mass kg\nsmock,4,2,40,45,1,2\nvest,3,,20,25,2,3\n",
+        {
+            "": "Coat,Mast m,Mass kg\nsmock,1,2\nvest,2,3\n",
+            "Stock by Size": "Coat,Stock,Price,Size\nsmock,4,40,S\nsmock,2,45,M\nvest,3,20,S\nvest,,25,M\n",
+        },
+    ),
     "prices by how many": Case(
         "Part,Maker,1-9,10-49,50+\ncleat,Vik,7.5,7,6\nrope,Brun,1.2,1,0.9\n",
         {
@@ -520,6 +535,10 @@ CASES = {
     "numbers with signs": Case(
         'Job,Cost,Saved,Share\n1,"€ 1,250.00",(40.00),7 %\n2,"€ 80.50",12.50,12 %\n3,"€ 7.00",(3.25),9 %\n',
         {"": "Job,Cost,Saved,Share\n1,1250.00,-40.00,7\n2,80.50,12.50,12\n3,7.00,-3.25,9\n"},
+    ),
+    "numbers of things as programs write them beside a blank": Case(
+        "job_id,boat_no,hours,version_no\n1001.0,12.0,2.0,1.0\n1002.0,,3.0,2.0\n",
+        {"": "job_id,boat_no,hours,version_no\n1001,12,2.0,1.0\n1002,,3.0,2.0\n"},
     ),
     "a comma for the decimal mark": Case(
         'Job;Cost\n'.replace(";", ",") + '1,"1.250,75"\n2,"80,50"\n', {"": "Job,Cost\n1,1250.75\n2,80.50\n"}

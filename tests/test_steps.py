@@ -55,6 +55,20 @@ def test_a_sheet_that_has_grown_is_loaded_whole(tmp_path: Path) -> None:
     assert "Nothing was lost" not in ran.out
 
 
+def test_numbers_of_things_come_in_either_writing(tmp_path: Path) -> None:
+    """A program writes 12 where all are filled, and 12.0 where one is blank; the step is told that reads both."""
+    plain = "job_id,boat_no,hours\n" + "".join(f"{job},{job % 3 + 1},2.5\n" for job in range(901, 909))
+    pointed = "job_id,boat_no,hours\n909.0,1.0,2.5\n910.0,2,3.5\n"
+    ran = next_month(plain, plain + pointed.partition("\n")[2], tmp_path)
+    step = re.search(r"write a step ({.*job_id.*})", ran.err)
+    assert ran.code == 2 and step, ran.err
+    steps = f"\n  {step[1]},\n  {step[1].replace('job_id', 'boat_no')},\n]"
+    assert next_month(plain, plain + pointed.partition("\n")[2], tmp_path, ("\n]", steps)).code == 0
+    both = next_month(pointed, plain, tmp_path)
+    assert (both.code, "Verified" in both.out) == (0, True), both.err
+    assert "was not made for A4 '911.5'" in next_month(pointed, f"{pointed}911.5,2.0,1.5\n", tmp_path).err
+
+
 TOLD = {
     "one total more": (
         NEXT.replace("4,Teal,1\n", "4,Teal,1\nSUBTOTAL,,10\n"),

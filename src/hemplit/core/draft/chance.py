@@ -143,9 +143,11 @@ class Chances:
         return not (PLACE | CONTACT | ADDRESS).isdisjoint(words(one.right)) or one.right in self._run(one.left)
 
     def _run(self, left: Left) -> set[str]:
-        """The columns that stand behind the left side as far as it decides them, past those that never vary."""
-        behind = self.findings.behind(left[-1])
-        names = (facts.name for facts in behind if facts.name not in self.candidates.constant)
+        """The columns that stand behind the left side as far as it decides them, past those that never vary, and up to
+        those that were taken out as a list or a group."""
+        behind = enumerate(self.findings.behind(left[-1]), self.findings.by_name[left[-1]].position + 1)
+        beside = (facts for _, facts in takewhile(lambda one: one[0] == one[1].position, behind))
+        names = (facts.name for facts in beside if facts.name not in self.candidates.constant)
         return {*takewhile(lambda name: self.candidates.decides(left, name), names)}
 
     def _rights(self, left: Left) -> set[str]:

@@ -1,8 +1,8 @@
 """Headers that say the same for each of several places or periods: ``Part 1``, ``Part 2``; ``Jan Plan``, ``Feb Plan``.
 
 Headers that differ in a number only (``Part 1``, ``Part #2``, ``2nd Part``), and those with the same numbers, are
-blocks of one group. So are months, years, seasons or ranges such as ``10-49`` over values, or with what each is, and
-several kinds of which the sheet says the same: ``Hull Grade``, ``Hull Hours``, ``Sails Grade``, ``Sails Hours``.
+blocks of one group. So are months, years, seasons, ranges such as ``10-49`` or sizes over values, or with what each is,
+and several kinds of which the sheet says the same: ``Hull Grade``, ``Hull Hours``, ``Sails Grade``, ``Sails Hours``.
 """
 
 from __future__ import annotations
@@ -77,6 +77,12 @@ SEASON = re.compile(r"(?:spring|summer|autumn|fall|winter)(?: (?:19|20)\d{2})?",
 #: From how many to how many: of pieces that have a price, or of years that people are old.
 RANGE = re.compile(
     r"(?!(?:19|20)\d{2}\b)\d{1,4} ?(?:(?:-|–|to) ?\d{1,4}|\+|and over)|(?:[<>]|up to |over |under )\d{1,4}",
+    re.IGNORECASE,
+)
+#: How large: of what is kept or priced in several sizes.
+SIZE = re.compile(
+    r"X{0,3}S|M|X{0,3}L|[2-5]XL|(?:extra |x-?)?(?:small|large)|medium|"
+    r"\d{1,4}(?:[.,]\d{1,3})? ?(?:mm|cm|m|ml|cl|l|ltr|litres?|g|kg|oz|lbs?|inch|in|ft)",
     re.IGNORECASE,
 )
 PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
@@ -237,7 +243,7 @@ def _bare(template: str) -> str:
 
 
 def periods(names: Sequence[str]) -> list[Group]:
-    """Months, quarters, years, days, seasons or ranges over values, alone or with what was planned and done."""
+    """Months, quarters, years, days, seasons, ranges or sizes over values, alone or with what was planned and done."""
     asked = any(FIFTH.match(name) or (QUARTER.match(name) and FREE_TEXT.intersection(words(name))) for name in names)
     whole = {name: label for label, is_period in PERIODS.items() for name in names if is_period(name.strip())}
     found = []
@@ -317,6 +323,7 @@ PERIODS: dict[str, Callable[[str], bool]] = {
     "Day": lambda text: OF_WEEK.sub("", text).lower() in WEEKDAYS or bool(DAY.fullmatch(text)),
     "Season": lambda text: bool(SEASON.fullmatch(text)),
     "Range": lambda text: bool(RANGE.fullmatch(text)),
+    "Size": lambda text: bool(SIZE.fullmatch(text)),
 }
 
 
