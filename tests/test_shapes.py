@@ -410,6 +410,10 @@ CASES = {
             "halyard,3.4,10mm\n",
         },
     ),
+    "columns that bear letters": Case(
+        "K,L,M,N,S\nsmock,4,2,40,1\nvest,3,,20,2\n",
+        {"": "K,L,M,N,S\nsmock,4,2,40,1\nvest,3,,20,2\n"},
+    ),
     "how many of each size, and what they cost": Case(
         "Coat,Stock S,Stock M,Price S,Price M,Mast m,Mass kg\nsmock,4,2,40,45,1,2\nvest,3,,20,25,2,3\n",
         {
@@ -539,6 +543,10 @@ CASES = {
     "numbers of things as programs write them beside a blank": Case(
         "job_id,boat_no,hours,version_no\n1001.0,12.0,2.0,1.0\n1002.0,,3.0,2.0\n",
         {"": "job_id,boat_no,hours,version_no\n1001,12,2.0,1.0\n1002,,3.0,2.0\n"},
+    ),
+    "numbers of things with a point, and what one measures": Case(
+        "Piece No,Key Length,No\n1987.12,1.50,2.5\n1990.10,2.5,3\n1990.1,2.50,1.50\n",
+        {"": "Piece No,Key Length,No\n1987.12,1.5,2.5\n1990.10,2.5,3\n1990.1,2.5,1.5\n"},
     ),
     "a comma for the decimal mark": Case(
         'Job;Cost\n'.replace(";", ",") + '1,"1.250,75"\n2,"80,50"\n', {"": "Job,Cost\n1,1250.75\n2,80.50\n"}

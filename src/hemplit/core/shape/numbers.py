@@ -2,8 +2,8 @@
 
 What the marks mean is decided for the whole column: a point or a comma is the decimal mark if every number then reads.
 A column of which one text does not read stays as it is, and so do digits that are no amount: with zeros in front, more
-than fifteen, or in groups like a phone number. Numbers of things that a program wrote as it writes decimals (``1001.0``)
-are whole numbers again.
+than fifteen, or in groups like a phone number. Numbers of things that a program wrote as decimals (``1001.0``) are
+whole numbers again.
 """
 
 from __future__ import annotations
@@ -151,5 +151,5 @@ def act(working: Working, step: Step, number: int) -> Working:
     mark, end = step.text("decimal"), ".0" if step.flag("whole") else ""
     left = {code for _, code in misfits(working, step)}
     given = enumerate(column.cells.texts.to_pylist())
-    plain = pa.array([text if code in left else plain_number(text, mark).removesuffix(end) for code, text in given], pa.string())
-    return with_column(working, column, rewritten(column, plain, number))
+    plain = [text if code in left else plain_number(text, mark).removesuffix(end) for code, text in given]
+    return with_column(working, column, rewritten(column, pa.array(plain, pa.string()), number))

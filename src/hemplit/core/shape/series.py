@@ -245,10 +245,12 @@ def _bare(template: str) -> str:
 def periods(names: Sequence[str]) -> list[Group]:
     """Months, quarters, years, days, seasons, ranges or sizes over values, alone or with what was planned and done."""
     asked = any(FIFTH.match(name) or (QUARTER.match(name) and FREE_TEXT.intersection(words(name))) for name in names)
+    # L and M between K and N are letters of columns.
+    lettered = any(len(name) == 1 and name.isalpha() and not SIZE.fullmatch(name) for name in names)
     whole = {name: label for label, is_period in PERIODS.items() for name in names if is_period(name.strip())}
     found = []
     for label, is_period in PERIODS.items():
-        if asked and label == "Quarter":
+        if (asked and label == "Quarter") or (lettered and label == "Size"):
             continue
         runs: dict[str, dict[str, str]] = {}
         for name in names:

@@ -129,8 +129,9 @@ def _misfit(column: WorkingColumn, kind: Kind, values: pa.Array, working: Workin
         where = f"{working.source.title} {working.source.address(int(rows[0]), column.position)}"
         rest = len(odd) - SHOWN if code == odd[:SHOWN][-1] else 0
         more = f", nor {'are' if rest > 1 else 'is'} {rest:,} other text{'s' if rest > 1 else ''}" if rest > 0 else ""
-        what = f"'{column.cells.texts[code].as_py()}' under '{column.name}' is no {kind}{form}{more}"
-        errors.append(CellError(where, what, _way_out(str(column.cells.texts[code]), kind, column.name), tuple(rows.tolist())))
+        text = str(column.cells.texts[code])
+        what = f"'{text}' under '{column.name}' is no {kind}{form}{more}"
+        errors.append(CellError(where, what, _way_out(text, kind, column.name), tuple(rows.tolist())))
     first, *further = errors
     if len(odd) > SHOWN:
         errors[-1].rows += tuple(working.grid_rows[np.isin(column.cells.codes, odd[SHOWN:])].tolist())
