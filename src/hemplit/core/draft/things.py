@@ -200,8 +200,11 @@ def calculates(table: TablePlan) -> bool:
     return any(column.formula is not None for column in table.columns)
 
 
-def match_of(one: Sort, other: Sort) -> Match | None:
-    """How the things of two tables agree; None if they are not the same sort of thing."""
+def match_of(one: Sort, other: Sort, *, linked: bool = False) -> Match | None:
+    """How the things of two tables agree; None if they are not the same sort of thing.
+
+    Numbers are the same by accident, unless the sheets are known to be ``linked`` by them.
+    """
     apart = {*one.table.sheets}.isdisjoint(other.table.sheets)
     names_of = {one.table.name, other.table.name}
     referred = {column.target[0] for sort in (one, other) for column in sort.table.columns if column.target}
@@ -235,19 +238,20 @@ def match_of(one: Sort, other: Sort) -> Match | None:
             agreed = max(agreed, different if asked > 1 else 0)
         contradicts = contradicts or differ > CONTRADICTED * asked
     match = Match(shared, shared / fewest, columns, agreed, contradicts)
-    return match if _is_same(one, other, match, names[0].kind.word == "text") else None
+    told = linked or names[0].kind.word == "text"
+    return match if _is_same(one, other, match, is_told=told) else None
 
 
-def _is_same(one: Sort, other: Sort, match: Match, is_text: bool) -> bool:
-    """Whether two tables are of the same sort of thing."""
+def _is_same(one: Sort, other: Sort, match: Match, *, is_told: bool) -> bool:
+    """Whether two tables are of the same sort of thing; ``is_told`` is whether their names alone can tell of it."""
     same_words = any(words(header) == words(theirs) for header in one.named_by for theirs in other.named_by)
     same_word = _in_common(one, other)
-    if match.contradicts and not (is_text and same_words):
+    if match.contradicts and not (is_told and same_words):
         return False
-    if match.agreed >= TELLING or (match.agreed > 1 and (is_text or same_words or same_word)):
+    if match.agreed >= TELLING or (match.agreed > 1 and (is_told or same_words or same_word)):
         return match.share >= SAME_WORDS
-    if not is_text:
-        return False  # numbers are the same by accident
+    if not is_told:
+        return False
     if same_words:
         are_words = Purpose.LOOKUP in (one.table.purpose, other.table.purpose)
         return match.share >= (SAME_LIST if are_words else SAME_WORDS)

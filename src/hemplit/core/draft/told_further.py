@@ -44,7 +44,7 @@ def told_further(design: Design, thing: TablePlan, listed: Listed, relations: Ma
     kept, gone = Sort(apart, thing, sheets), Sort(apart, of_list, sheets)
     if not (kept.is_sort and gone.is_sort):
         return None
-    match = match_of(kept, gone)
+    match = match_of(kept, gone, linked=True)
     if match is None:
         return None
     names = (thing.name, *((table.name,) if thing_words(table.name) & kept.about else ()))
