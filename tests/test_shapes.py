@@ -540,6 +540,16 @@ CASES = {
         'Job,Cost,Saved,Share\n1,"€ 1,250.00",(40.00),7 %\n2,"€ 80.50",12.50,12 %\n3,"€ 7.00",(3.25),9 %\n',
         {"": "Job,Cost,Saved,Share\n1,1250.00,-40.00,7\n2,80.50,12.50,12\n3,7.00,-3.25,9\n"},
     ),
+    "parts that the header names as it is made": Case(
+        "Skipper / Phone,Boat (Reg),From - To,Home/Away,Order/Ref No,Sub-Code,w/c\n"
+        "Ann Rice / 0559 111222,Teal (MQ-1),9:00-17:00,Vik/Tamm,2026/114,AB-1,3/4\n"
+        "Bo Lie / 0559 333444,Smew (MQ-2),8:30-12:00,Tamm/Vik,2026/115,AB-2,10/4\n",
+        {
+            "": "Skipper,Phone,Boat,Reg,From,To,Home,Away,Order/Ref No,Sub-Code,w/c\n"
+            "Ann Rice,0559 111222,Teal,MQ-1,9:00,17:00,Vik,Tamm,2026/114,AB-1,3/4\n"
+            "Bo Lie,0559 333444,Smew,MQ-2,8:30,12:00,Tamm,Vik,2026/115,AB-2,10/4\n",
+        },
+    ),
     "numbers of things as programs write them beside a blank": Case(
         "job_id,boat_no,hours,version_no\n1001.0,12.0,2.0,1.0\n1002.0,,3.0,2.0\n",
         {"": "job_id,boat_no,hours,version_no\n1001,12,2.0,1.0\n1002,,3.0,2.0\n"},

@@ -8,7 +8,7 @@ places where they stand must speak for it.
 from __future__ import annotations
 
 from functools import cached_property
-from itertools import takewhile
+from itertools import pairwise, takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.head import is_line
@@ -59,6 +59,8 @@ WRITTEN = DOCUMENT | (IDENTIFIER - CODE_OF_THING)
 OF_PLACES = frozenset("population inhabitants area altitude elevation latitude longitude".split())
 #: Such a day is of what was done with a thing, or for somebody, and not of either.
 DONE = frozenset("completed attended taken passed expires expired renewed returned paid received issued booked".split())
+#: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
+KEPT = frozenset("stock stocked reorder restock".split())
 #: Decimals of which there are more than so many for each row do not come again.
 SELDOM = 0.5
 
@@ -90,6 +92,8 @@ class Chances:
             yield f"'{one.right}' tells how many, and it may be a coincidence"
         if self.candidates.is_named(one.left, one.right):
             return
+        if evidence < SURE and right.kind.is_number and not KEPT.isdisjoint(words(one.right)) and self._lists_things:
+            yield f"'{one.right}' tells how much of it is kept, and it may be a coincidence"
         if evidence < SURE and right.kind == TEXT and is_doer(one.right) and not is_identifier(words(left)):
             yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
         if evidence < SURE and is_doer(left) and one.right not in self._run(one.left):
@@ -145,9 +149,9 @@ class Chances:
     def _run(self, left: Left) -> set[str]:
         """The columns that stand behind the left side as far as it decides them, past those that never vary, and up to
         those that were taken out as a list or a group."""
-        behind = enumerate(self.findings.behind(left[-1]), self.findings.by_name[left[-1]].position + 1)
-        beside = (facts for _, facts in takewhile(lambda one: one[0] == one[1].position, behind))
-        names = (facts.name for facts in beside if facts.name not in self.candidates.constant)
+        run = (self.findings.by_name[left[-1]], *self.findings.behind(left[-1]))
+        beside = takewhile(lambda pair: pair[1].position - pair[0].position <= 1, pairwise(run))
+        names = (facts.name for _, facts in beside if facts.name not in self.candidates.constant)
         return {*takewhile(lambda name: self.candidates.decides(left, name), names)}
 
     def _rights(self, left: Left) -> set[str]:
@@ -195,7 +199,12 @@ class Chances:
         )
 
     def _is_code_behind(self, one: Dependency) -> bool:
-        """Whether the right side has codes of the left, right behind it: the grade of each job title."""
+        """Whether the right side has codes of the left, right behind it: the grade of each job title.
+
+        A supplier's code behind a category is none of the category's where the supplier is named, too.
+        """
+        if self._is_code_of_thing(one.right):
+            return False
         behind = self.findings.behind(one.left[-1])[:1]
         return one.left[0] in self._rights((one.right,)) and any(
             is_code(facts) for facts in behind if facts.name == one.right
@@ -273,6 +282,11 @@ class Chances:
         beside = (*self.findings.before(facts.name)[-1:], *self.findings.behind(facts.name)[:1])
         others = [one for one in beside if one.kind.is_number and one.name not in left]
         return facts.kind.is_number and any(not self.candidates.decides(left, one.name) for one in others)
+
+    @cached_property
+    def _lists_things(self) -> bool:
+        """Whether each row has a code or a number of its own."""
+        return any(len(key) == 1 and is_code(self.findings.by_name[key[0]]) for key in self.findings.keys)
 
     @cached_property
     def _numbers(self) -> set[str]:

@@ -3,9 +3,10 @@
     Part                       Part Code   Part
     B12 – Brass cleat     →    B12         Brass cleat
 
-That is done where every cell fits one shape, and the shape leaves no doubt: a comma, a title or a postal code shows the
-parts, or the header says that a name is a full one. Where nearly all fit, or where the shape is one of words only (a
-name in its usual order, a town and its country), it is proposed. What one sheet leaves in doubt another may bear out:
+That is done where every cell fits one shape, and the shape leaves no doubt: a comma, a title or a postal code shows
+the parts, the header says that a name is a full one, or is made as they are. Where nearly all fit, or where the shape
+is one of words only (a name in its usual order, a town and its country), it is proposed. What one sheet leaves in
+doubt another may bear out:
 
     skippers   Skipper       slips   Skipper         skippers   Skipper First Name   Skipper Last Name
                Ben Falk              Falk, Ben    →             Ben                  Falk
@@ -26,6 +27,7 @@ from hemplit.core.model.acts import Act
 from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
+from hemplit.core.shape.headed import JOINED, headed, made_as
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.texts.listed import CODE, DATE
@@ -97,7 +99,9 @@ class Shape:
     whole: str = ""
 
 
-SHAPES = {
+#: Of values that are made as their header is, which calls the parts.
+AS_HEADED = {name: Shape(pattern, ("", ""), True) for name, pattern in JOINED.items()}
+OF_VALUES = {
     "number and unit": Shape(rf"(?P<a>-?\d+(?:[.,]\d+)?) ?(?P<b>{UNITS})\.?", ("", "Unit"), True),
     "number, some with a limit": Shape(
         r"(?:(?P<a>[<>≤≥~≈±]|ca\.?|approx\.?|about|over|under|unter|über) ?)?(?P<b>-?\d+(?:[.,]\d+)?)",
@@ -172,6 +176,7 @@ SHAPES = {
         rf"(?P<a>{WORD}(?: {WORD})*), (?P<b>{WORD}(?: {WORD})*)", ("Town", "Country"), False, ADDRESS
     ),
 }
+SHAPES = {**AS_HEADED, **OF_VALUES}
 
 
 def find(working: Working) -> Iterator[Step | Doubt]:
@@ -184,9 +189,10 @@ def find(working: Working) -> Iterator[Step | Doubt]:
 
 def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
     probe = [str(text) for text in column.cells.texts.slice(0, kinds.PROBE).to_pylist()]
-    if len(probe) < FEWEST:
+    as_headed = made_as(column.name, column.cells.texts)
+    if len(probe) < FEWEST and not as_headed:
         return
-    for name, shape in SHAPES.items():
+    for name, shape in ((as_headed, SHAPES[as_headed]),) if as_headed else OF_VALUES.items():
         if shape.headers and not shape.headers.intersection(words(column.name)):
             continue
         pattern = re.compile(shape.pattern)
@@ -208,7 +214,7 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
         of_persons = {*NAMES} <= {*shape.parts}
         if _stands_elsewhere(working, column, pattern) or (of_persons and _names_firms(texts)):
             return
-        names = _names(working, column.name, shape.parts)
+        names = _names(working, column.name, shape.parts, headed(column.name).get(name, ()))
         example = max(texts, key=lambda text: len([*filter(None, _parts(pattern, text))]))
         sure = (shape.sure or bool(shape.sure_with.intersection(words(column.name)))) and not unfit
         sure = sure and not (of_persons and _is_named_whole(working, column))
@@ -253,14 +259,12 @@ def _stands_elsewhere(working: Working, column: WorkingColumn, pattern: re.Patte
     )
 
 
-def _names(working: Working, header: str, parts: Sequence[str]) -> tuple[str, ...]:
+def _names(working: Working, header: str, parts: Sequence[str], headed: Sequence[str]) -> tuple[str, ...]:
+    """What the parts are called: as their header calls each, or after that and what they are."""
     taken = {column.name for column in working.columns} - {header}
     base = re.sub(r"(?i)[ _]*(full )?names?$|[ _]*address$", "", header) or ""
-    names = []
-    for part in parts:
-        name = f"{base if part in OF_NAMES else header} {part}".strip() if part else header
-        names.append(name if name not in taken else f"{name} (part)")
-    return tuple(names)
+    said = headed or [f"{base if part in OF_NAMES else header} {part}".strip() if part else header for part in parts]
+    return tuple(name if name not in taken else f"{name} (part)" for name in said)
 
 
 def _parts(pattern: re.Pattern[str], text: str) -> list[str]:

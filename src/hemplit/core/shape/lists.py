@@ -34,6 +34,7 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import POSITION, Doubt, Step
 from hemplit.core.shape.alongside import alongside, and_further
 from hemplit.core.shape.children import copied, from_codes, key_of, shared, told_once, with_key
+from hemplit.core.shape.headed import made_as
 from hemplit.core.shape.looks import is_date, is_number
 from hemplit.core.shape.said_with import AGAIN, LOOKED_AT, MOST_SAID, names_of_said, separator_with
 from hemplit.core.shape.working import Working, WorkingColumn, of_texts
@@ -85,7 +86,7 @@ INITIALED = re.compile(r"(?:[^\W\d_]\.[ -]?)+[^\W\d_][^\W\d_'’-]+(?:-[^\W\d_]+
 def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column that holds lists, and the cells that keep another from going alongside."""
     taken = shared(working)
-    free = [column for column in working.columns if column.name not in taken]
+    free = [one for one in working.columns if one.name not in taken and not made_as(one.name, one.cells.texts)]
     told_with = [(column, *separator_with(column)) for column in free]
     lists = [(column, many, by) for column, by_with, many in told_with if (by := by_with or separator(column))]
     plain = [column for column, _, many in told_with if not many]
