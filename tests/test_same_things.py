@@ -213,6 +213,18 @@ def test_numbers_that_no_sheet_has_make_no_things_of_rows(tmp_path: Path) -> Non
     assert rows(tmp_path, "SELECT count(*) FROM souths") == [(5,)] and ("norths", "norths") not in listed
 
 
+def test_numbers_by_which_sheets_are_linked_name_one_thing_on_both(tmp_path: Path) -> None:
+    """What the jobs say of a skipper, and what the list says of him, stand in one table."""
+    skippers = {501: ("Ann Rice", "1980-03-04"), 502: ("Bo Lie", "1975-05-09"), 503: ("Cy Dahl", "1990-01-30")}
+    named = [(at + 1, no, *skippers[no], f"2026-01-0{at + 1}") for at, no in enumerate([501, 502, 501, 503, 502])]
+    write(tmp_path, "jobs.csv", "Job,Skipper No,Skipper Name,Born,Day", named)
+    told = [(501, "KX-7", "Quay 1, Vik"), (502, "KX-9", "Mill 2, Vik"), (503, "KY-1", "High 9, Oddane")]
+    write(tmp_path, "skippers.csv", "Skipper No,Licence No,Lives At", told)
+    assert load(tmp_path, sheets="jobs skippers").code == 0
+    held = rows(tmp_path, "SELECT skipper_no, name, licence_no FROM skippers ORDER BY 1")
+    assert held == [(501, "Ann Rice", "KX-7"), (502, "Bo Lie", "KX-9"), (503, "Cy Dahl", "KY-1")]
+
+
 def test_the_newer_list_is_right(tmp_path: Path) -> None:
     """Even the shorter one; of so few boats only the same header shows that both say where they lie."""
     listed = [(*row[:2], f"B{at % 3}") for at, row in enumerate(YARD[:7])]

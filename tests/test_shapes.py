@@ -541,11 +541,11 @@ CASES = {
         {"": "Job,Cost,Saved,Share\n1,1250.00,-40.00,7\n2,80.50,12.50,12\n3,7.00,-3.25,9\n"},
     ),
     "parts that the header names as it is made": Case(
-        "Skipper / Phone,Boat (Reg),From - To,Home/Away,Order/Ref No,Sub-Code,w/c\n"
+        "Skipper / Phone,Boat (Reg),From - To,Home/Away,Order/Ref No,Re-Set,w/c\n"
         "Ann Rice / 0559 111222,Teal (MQ-1),9:00-17:00,Vik/Tamm,2026/114,AB-1,3/4\n"
         "Bo Lie / 0559 333444,Smew (MQ-2),8:30-12:00,Tamm/Vik,2026/115,AB-2,10/4\n",
         {
-            "": "Skipper,Phone,Boat,Reg,From,To,Home,Away,Order/Ref No,Sub-Code,w/c\n"
+            "": "Skipper,Phone,Boat,Reg,From,To,Home,Away,Order/Ref No,Re-Set,w/c\n"
             "Ann Rice,0559 111222,Teal,MQ-1,9:00,17:00,Vik,Tamm,2026/114,AB-1,3/4\n"
             "Bo Lie,0559 333444,Smew,MQ-2,8:30,12:00,Tamm,Vik,2026/115,AB-2,10/4\n",
         },

@@ -59,6 +59,6 @@ def made_as(header: str, texts: pa.StringArray) -> str:
     >>> made_as("Job/Order No", pa.array(["2026/114", "2026/115"])), made_as("Part / Part No", pa.array(["oar / B1"]))
     ('', 'first / second')
     """
-    ways = [name for name in headed(header) if len(texts) and all_match(texts, JOINED[name])]
+    ways = [name for name in headed(header) if all_match(texts, JOINED[name])]
     coded = bool(ways) and is_identifier(words(header)) and not pc.any(pc.match_substring_regex(texts, WORD)).as_py()
     return "" if coded else next(iter(ways), "")
