@@ -545,9 +545,17 @@ CASES = {
         "Ann Rice / 0559 111222,Teal (MQ-1),9:00-17:00,Vik/Tamm,2026/114,AB-1,3/4\n"
         "Bo Lie / 0559 333444,Smew (MQ-2),8:30-12:00,Tamm/Vik,2026/115,AB-2,10/4\n",
         {
-            "": "Skipper,Phone,Boat,Reg,From,To,Home,Away,Order/Ref No,Re-Set,w/c\n"
+            "": "Skipper,Phone,Boat,Boat Reg,From,To,Home,Away,Order/Ref No,Re-Set,w/c\n"
             "Ann Rice,0559 111222,Teal,MQ-1,9:00,17:00,Vik,Tamm,2026/114,AB-1,3/4\n"
             "Bo Lie,0559 333444,Smew,MQ-2,8:30,12:00,Tamm,Vik,2026/115,AB-2,10/4\n",
+        },
+    ),
+    "people who met twice": Case(
+        "Met,Hands,Lies at\n1,\"Ann Rice, Bo Lie, Cy Moe\",\"Old Quay, New Vik, Far Oddane\"\n"
+        "2,\"Bo Lie, Cy Moe, Dot Lund\",\"Old Quay, New Tamm, Far Oddane\"\n",
+        {
+            "": "Met,Lies at\n1,\"Old Quay, New Vik, Far Oddane\"\n2,\"Old Quay, New Tamm, Far Oddane\"\n",
+            "Hands": "Met,Hands,Position\n1,Ann Rice,1\n1,Bo Lie,2\n1,Cy Moe,3\n2,Bo Lie,1\n2,Cy Moe,2\n2,Dot Lund,3\n",
         },
     ),
     "numbers of things as programs write them beside a blank": Case(

@@ -191,7 +191,8 @@ def _shared_word(decided: Decided) -> tuple[str, ...]:
     # What was set on a day by somebody is none of several sets.
     more = {said[:1] for said in split if said[1:] and said[1] not in OPEN}
     coded = {stem_of(facts.name) for facts in columns if facts.repeats and is_identifier(words(facts.name))}
-    return next((word for word, times in first.items() if times > 1 and word in more - coded), ())
+    told = (word for word, times in first.items() if times > 1 and word in more - coded)
+    return next((word for word in told if MOMENT.isdisjoint(word)), ())
 
 
 def _is_label(header: str, headers: Iterable[str]) -> bool:

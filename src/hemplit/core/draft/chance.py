@@ -59,6 +59,8 @@ WRITTEN = DOCUMENT | (IDENTIFIER - CODE_OF_THING)
 OF_PLACES = frozenset("population inhabitants area altitude elevation latitude longitude".split())
 #: Such a day is of what was done with a thing, or for somebody, and not of either.
 DONE = frozenset("completed attended taken passed expires expired renewed returned paid received issued booked".split())
+#: What is said of people may have its price, and else decides nothing.
+OF_PEOPLE = frozenset("age sex gender".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
 KEPT = frozenset("stock stocked reorder restock".split())
 #: Decimals of which there are more than so many for each row do not come again.
@@ -94,7 +96,7 @@ class Chances:
             return
         if evidence < SURE and right.kind.is_number and not KEPT.isdisjoint(words(one.right)) and self._lists_things:
             yield f"'{one.right}' tells how much of it is kept, and it may be a coincidence"
-        if evidence < SURE and right.kind == TEXT and is_doer(one.right) and not is_identifier(words(left)):
+        if evidence < SURE and right.kind == TEXT and is_doer(one.right) and not self._numbers_documents(left):
             yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
         if evidence < SURE and is_doer(left) and one.right not in self._run(one.left):
             yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
@@ -131,6 +133,8 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
+        if not OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
+            yield f"'{left}' is said of people, and that all of them have one '{one.right}' may be a coincidence"
         if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
         if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):

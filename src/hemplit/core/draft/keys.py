@@ -20,6 +20,7 @@ from hemplit.core.texts.words import (
     is_called_document,
     is_identifier,
     is_nameless,
+    is_of_kind,
     is_of_matter,
     stem_of,
     words,
@@ -221,7 +222,8 @@ def moments_of_files(findings: Findings) -> frozenset[str]:
 def key_of_part(findings: Findings) -> tuple[str, ...]:
     """The key of a relation that was taken out of another: what it shares with it, and as little more as it needs.
 
-    What was measured side by side is no part of it, though no two of a row are the same so far: its place or period is.
+    What was measured side by side is no part of it, though no two of a row are the same so far: its place or period is;
+    nor is of what kind each is.
     """
     place = {facts.name: index for index, facts in enumerate(findings.columns)}
     last = findings.columns[-1].name
@@ -232,6 +234,7 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
         if len(own) > 1:
             # Two may be in one town.
             filled -= {facts.name for facts in own if not (PLACE | ADDRESS).isdisjoint(words(facts.name))}
+            filled -= {facts.name for facts in own if is_of_kind(facts.name)}
     # A number that is given out needs no other column beside it, and names an entry of this row better than its kind.
     keys = [{*key} for key in findings.keys]
     others = [facts for facts in findings.columns if facts.name not in findings.of]

@@ -46,7 +46,7 @@ class ColumnFacts:
     """Whether the texts are amounts that are no numbers: some with a limit only, ``<0.5``, or with more digits than a
     number may have, or hours and minutes."""
     dates: bool = False
-    """Whether most of the texts are dates, though not all: one was typed wrong."""
+    """Whether most of the texts are dates or times, though not all: one was typed wrong, or says that there is none."""
     lowest: float | None = None
     """The smallest number; None for other kinds."""
     highest: float | None = None

@@ -21,6 +21,7 @@ from hemplit.core.shape.looks import is_date
 from hemplit.core.shape.values import is_numbering
 from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
+from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import (
     ADDRESS,
     CONTACT,
@@ -66,7 +67,8 @@ def key_of(working: Working, without: Collection[str]) -> tuple[str, ...]:
 def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]:
     names = [column.name for column in working.columns]
     coded = with_names(names) & {*map(words, names)}
-    columns = [column for column in left if _may_be_key(column, coded)]
+    titled = {(singular(word),) for word in words(working.source.title)}
+    columns = [column for column in left if _may_be_key(column, coded, titled)]
     alone = [column for column in columns if tell_apart((column,)) and ADDRESS.isdisjoint(words(column.name))]
     for column in alone:
         if not _may_come_again(column, left):
@@ -146,12 +148,12 @@ def _code_of(column: WorkingColumn, others: Sequence[WorkingColumn]) -> WorkingC
     return next((one for one in coded if _decides(one, column) and _decides(column, one)), column)
 
 
-def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bool:
+def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]], titled: Collection[tuple[str, ...]]) -> bool:
     """Whether a column could name its rows: filled, no amount or moment, no remark or telephone, no part of a name, and
     no list here and there.
 
-    Numbers do where they come first, or were given out by what the headers or they themselves say; the name of what is
-    ``coded``, such as a Cost Centre Name, has the code beside it.
+    Numbers do where they come first, or were given out by what the headers or they themselves say, or are of what the
+    sheet is ``titled`` after; the name of what is ``coded``, such as a Cost Centre Name, has the code beside it.
     """
     said = words(column.name)
     noted = bool(FREE_TEXT.intersection(said)) and not holds_codes(column)
@@ -166,7 +168,7 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]]) -> bo
     if all(map(is_date, probe)) or (pointed and not _counts_parts(column)):
         return False
     if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or numbers_lines(said)):
-        return _are_given_out(column) or said in coded
+        return _are_given_out(column) or said in coded or said in titled
     return listed in (0, len(probe))
 
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import pyarrow.compute as pc
 
 from hemplit.core.kinds.reader import all_match
-from hemplit.core.texts.words import is_identifier, words
+from hemplit.core.texts.words import NAME, is_identifier, words
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -35,13 +35,16 @@ WORD = r"\pL{3}"
 def headed(header: str) -> dict[str, tuple[str, str]]:
     """The ways in which the values under a header may be made as it is, each with what it calls the two parts.
 
+    What stands in brackets is of what stands before, unless that says no more than that it is a name.
+
     >>> headed("Boat / Berth"), headed("Boat (Reg)"), headed("Sub-total"), headed("w/c")
-    ({'first / second': ('Boat', 'Berth')}, {'first (second)': ('Boat', 'Reg')}, {}, {})
+    ({'first / second': ('Boat', 'Berth')}, {'first (second)': ('Boat', 'Boat Reg')}, {}, {})
     """
     found = {name: re.fullmatch(pattern, header.strip()) for name, pattern in JOINED.items()}
     parts = {name: (one["a"].strip(), one["b"].strip()) for name, one in found.items() if one}
+    of_first = "first (second)" in parts and NAME.isdisjoint(words(parts["first (second)"][0]))
     return {
-        name: said
+        name: (said[0], f"{said[0]} {said[1]}") if of_first else said
         for name, said in parts.items()
         if all(sum(map(str.isalpha, part)) >= FEWEST_LETTERS for part in said)
         if not (name == "first - second" and HYPHEN.search(header)) and said[0] != said[1]

@@ -79,6 +79,8 @@ SEVERAL = 0.05
 EXCHANGED = 0.3
 #: Longer values are sentences.
 LONGEST = 40
+#: First and last name.
+FULL_NAME = re.compile(r"[^\W\d_][\w'’.-]*(?: [^\W\d_][\w'’.-]*)+")
 #: A last name behind initials.
 INITIALED = re.compile(r"(?:[^\W\d_]\.[ -]?)+[^\W\d_][^\W\d_'’-]+(?:-[^\W\d_]+)?")
 
@@ -180,8 +182,10 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     listed = bool(both & alone) or exchanged or (is_of_keywords(header) and lengths != {2})
     if said and ((again and (listed or varied)) or (varied and _have_capitals(values))):
         return True
-    # Each different text counts once: a remark that is copied from row to row says its parts only once.
-    if sum(values.values()) < AGAIN * len(values):
+    # Each different text counts once: a remark that is copied from row to row says its parts only once. No place has
+    # three parts of two words each, of which one stands first somewhere and later elsewhere.
+    people = exchanged and again and not remark and min(lengths) > 2 and all(map(FULL_NAME.fullmatch, values))
+    if not people and sum(values.values()) < AGAIN * len(values):
         return False
     # Where each has initials before it, none is the first name of another.
     apart = exchanged or all(map(INITIALED.fullmatch, values))

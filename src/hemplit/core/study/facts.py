@@ -40,7 +40,7 @@ HOURS = r"^[0-9]{1,3}:[0-9]{1,3}(?::[0-9]{2})?(?:[.,][0-9]+)?$"
 #: A day of the calendar, in digits.
 MONTH, DAY = "(?:0?[1-9]|1[0-2])", "(?:0?[1-9]|[12][0-9]|3[01])"
 DATE = rf"^(?:[0-9]{{4}}[-/.]{MONTH}[-/.]{DAY}|{DAY}[-/.]{DAY}[-/.][0-9]{{4}})(?:[ T]|$)"
-#: From this share of dates on, a column of texts tells when, and some of it was typed wrong or is not known.
+#: From this share of dates or times on, a column of texts tells when, and some of it was typed wrong or is not known.
 DATES = 0.5
 #: A character that commonly separates the items of a list.
 LIST = r"[,;|\n]| and | / "
@@ -70,7 +70,7 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
         list_like=_share(texts, LIST) if _share(texts, TURNED) < 1 else 0.0,
         agreement=float((shares**2).sum()),
         amounts=some and _are_amounts(texts),
-        dates=column.kind == TEXT and _share(texts, DATE) > DATES,
+        dates=column.kind == TEXT and _share(texts, f"{DATE}|{HOURS}") > DATES,
         lowest=_extreme(column, pc.min),
         highest=_extreme(column, pc.max),
         examples=tuple(kinds.show(value.as_py(), column.kind) for value in column.values[:EXAMPLES]),

@@ -80,15 +80,15 @@ STATE = frozenset("status priority stage severity urgency progress result outcom
 #: A header that ends so says which of several it is, whatever it is that it says it of.
 SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
-KIND = frozenset("type category job role position task activity service".split())
+KIND = frozenset("type category job role position task activity service tariff tier".split())
 #: Such a column says of whose make a thing is, or of which, as others are.
 MAKER = frozenset("make brand manufacturer maker marke hersteller marca".split())
 MODEL = MAKER | frozenset("model kind modell modelo".split())
 #: What is written about something that happened: one for each, whoever it was about.
 DOCUMENT = frozenset(
     "order invoice job ticket claim receipt booking reservation visit quote delivery shipment appointment po"
-    " transaction sale purchase contract docket voucher waybill incident complaint inspection rechnung auftrag"
-    " bestellung lieferung buchung beleg facture commande livraison factura pedido".split()
+    " transaction sale purchase contract docket voucher waybill despatch dispatch incident complaint inspection"
+    " rechnung auftrag bestellung lieferung buchung beleg facture commande livraison factura pedido".split()
 )
 #: Such headers say no more than that each of several things holds; no comma stands within one.
 KEYWORD = frozenset("tag keyword topic skill language interest hobby allergy ingredient genre feature amenity".split())
@@ -285,11 +285,11 @@ def is_document(header: str) -> bool:
 def is_called_document(header: str) -> bool:
     """Whether a header says no more than which document it is.
 
-    >>> [is_called_document(header) for header in ("Ticket", "Delivery Note", "Ticket Price", "Note", "?")]
-    [True, True, False, False, False]
+    >>> [is_called_document(header) for header in ("Ticket", "Delivery Note", "Del Note", "Ticket Price", "Note", "?")]
+    [True, True, True, False, False, False]
     """
     said = {*words(header)} - {"note", "slip"}
-    return bool(said) and said <= DOCUMENT
+    return bool(said) and said <= DOCUMENT | {"del"}
 
 
 def numbers_document(header: str) -> bool:
@@ -312,11 +312,13 @@ def is_of_kind(header: str) -> bool:
 
 
 def is_price(parts: Sequence[str]) -> bool:
-    """Whether a header with these words says what one of something costs.
+    """Whether a header with these words says what one of something costs; what a question asks is no price.
 
-    >>> [is_price(words(header)) for header in ("Price", "Unit Cost", "Cost", "Unit")]
-    [True, True, False, False]
+    >>> [is_price(words(header)) for header in ("Price", "Unit Cost", "Cost", "Unit", "Q3 Price")]
+    [True, True, False, False, False]
     """
+    if parts and re.fullmatch(r"q\d*", parts[0]):
+        return False
     return not PRICE.isdisjoint(parts) or (not UNIT.isdisjoint(parts) and is_measure(parts))
 
 
