@@ -61,6 +61,8 @@ OF_PLACES = frozenset("population inhabitants area altitude elevation latitude l
 DONE = frozenset("completed attended taken passed expires expired renewed returned paid received issued booked".split())
 #: What is said of people may have its price, and else decides nothing.
 OF_PEOPLE = frozenset("age sex gender".split())
+#: What was got somewhere or by somebody may be another next time.
+GOODS = frozenset("product article commodity".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
 KEPT = frozenset("stock stocked reorder restock".split())
 #: Decimals of which there are more than so many for each row do not come again.
@@ -94,19 +96,33 @@ class Chances:
             yield f"'{one.right}' tells how many, and it may be a coincidence"
         if self.candidates.is_named(one.left, one.right):
             return
-        if evidence < SURE and right.kind.is_number and not KEPT.isdisjoint(words(one.right)) and self._lists_things:
-            yield f"'{one.right}' tells how much of it is kept, and it may be a coincidence"
-        if evidence < SURE and right.kind == TEXT and is_doer(one.right) and not self._numbers_documents(left):
-            yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
-        if evidence < SURE and is_doer(left) and one.right not in self._run(one.left):
-            yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
-        before = right.position < self.findings.by_name[left].position
-        if evidence < SURE and before and not STATE.isdisjoint(words(one.right)) and not is_identifier(words(left)):
-            yield f"'{one.right}' tells how a matter stands, before '{left}' is named, and it may be a coincidence"
-        if evidence < SURE and right.kind == TEXT and not STATE.isdisjoint(words(left)[-1:]):
-            yield f"'{left}' tells how a matter stands, and that all are of one '{one.right}' may be a coincidence"
+        if evidence < SURE:
+            yield from self._of_goods(one)
+            yield from self._of_doings(one)
         if evidence < 0:
             yield from self._of_weak(one)
+
+    def _of_goods(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell what was got, or how much of it is kept."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        said = words(one.right)
+        if right.kind.is_number and not KEPT.isdisjoint(said) and self._lists_things:
+            yield f"'{one.right}' tells how much of it is kept, and it may be a coincidence"
+        if right.kind == TEXT and not GOODS.isdisjoint(said) and not self._is_coded(left):
+            yield f"all of one '{left}' were of one '{one.right}', which may be a coincidence"
+
+    def _of_doings(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell who did something, or how a matter stands."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        if right.kind == TEXT and is_doer(one.right) and not self._numbers_documents(left):
+            yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
+        if is_doer(left) and one.right not in self._run(one.left):
+            yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
+        before = right.position < self.findings.by_name[left].position
+        if before and not STATE.isdisjoint(words(one.right)) and not is_identifier(words(left)):
+            yield f"'{one.right}' tells how a matter stands, before '{left}' is named, and it may be a coincidence"
+        if right.kind == TEXT and not STATE.isdisjoint(words(left)[-1:]):
+            yield f"'{left}' tells how a matter stands, and that all are of one '{one.right}' may be a coincidence"
 
     def _of_when(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell when, for which its header does not speak."""
@@ -181,7 +197,7 @@ class Chances:
             return False
         if right.kind == TEXT:
             named = any(self.candidates.is_named(one.left, other) for other in self._rights(one.left))
-            return named or self._is_behind_name_of_row(one)
+            return named or self._is_behind_what_is_of_row(one)
         return self._is_measured_beside(right, one.left)
 
     def _is_of_row(self, one: Dependency) -> bool:
@@ -230,11 +246,19 @@ class Chances:
         of_row = is_of_kind(one.right) and not all(self.candidates.decides(one.left, name) for name in between)
         return of_row or (is_unit(right) and any(before))
 
-    def _is_behind_name_of_row(self, one: Dependency) -> bool:
-        """Whether what names the row stands between: the theme behind a project's name is not of its client."""
+    def _is_coded(self, name: str) -> bool:
+        """Whether a column holds codes, by its header or as they look."""
+        return is_identifier(words(name)) or is_code(self.findings.by_name[name])
+
+    def _is_behind_what_is_of_row(self, one: Dependency) -> bool:
+        """Whether between the two stands what names the row, as a project whose theme is not its client's, or, behind
+        all that is of the left side, when it happened, as at a pump that is not the card's."""
         place = self.findings.by_name[one.left[0]].position
         before = [facts for facts in self.findings.before(one.right)[-1:] if facts.position > place]
-        return any(facts.kind == TEXT and facts.distinct == facts.rows and not is_code(facts) for facts in before)
+        named = (facts.kind == TEXT and facts.distinct == facts.rows and not is_code(facts) for facts in before)
+        when = (is_moment(facts) and not self.candidates.decides(one.left, facts.name) for facts in before)
+        has_own = bool(self._run(one.left) or self.candidates.lefts_of[one.left[0]])
+        return any(named) or (has_own and any(when) and not self._numbers_documents(one.left[0]))
 
     def _is_document_before(self, one: Dependency) -> bool:
         """Whether the right side numbers what is written, and stands before what it is written about."""

@@ -39,10 +39,10 @@ from hemplit.core.texts.words import (
     has_codes_of,
     is_document,
     is_identifier,
-    is_part,
     is_person,
     is_price,
     numbers_document,
+    parts_among,
     stem_of,
     words,
 )
@@ -121,11 +121,12 @@ class _Judge:
         self.addresses = any(reaches(facts.name) or is_postal_code(facts.name) for facts in findings.columns)
         self.single = [one for one in self.usable if len(one.left) == 1]
         self.names = Names(findings, self.usable, listed)
+        self.parts = parts_among(findings.by_name)
 
     def verdicts(self) -> tuple[Verdict, ...]:
         """First what one column decides, then what only two do."""
         persons = self.names.persons()
-        plain = [one for one in self.single if not is_part(one.left[0])]
+        plain = [one for one in self.single if one.left[0] not in self.parts]
         self._consider([*self.single, *persons])
         found = [self._of_one(one) for one in (*plain, *persons)]
         for pair, own in self.names.homonyms({one.right for one in found if one.believed}).items():
@@ -392,7 +393,7 @@ class _Judge:
                 f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
                 "a part of it depends on something": not below.isdisjoint(one.left),
                 "a part of it is the key": bool({*one.left} & self.key),
-                "a part of a name names nobody": any(map(is_part, one.left)),
+                "a part of a name names nobody": not self.parts.isdisjoint(one.left),
                 f"'{one.right}' tells when the file was made": one.right in self.of_file,
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
                 "one of them determines it but for a few rows": any(

@@ -79,7 +79,23 @@ def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]
     of_things = (pair for pair in combinations(first, 2) if not _may_meet_again(pair, moments, working.row_count))
     pairs = chain(of_things, crossed)
     pair = next((pair for pair in pairs if not _goes_further(pair, first) and tell_apart(pair)), ())
-    return tuple(_code_of(column, columns).name for column in pair) or (ROW_NUMBER,)
+    found = _counted_anew(pair, first) or pair
+    return tuple(_code_of(column, columns).name for column in found) or (ROW_NUMBER,)
+
+
+def _counted_anew(pair: Sequence[WorkingColumn], first: Sequence[WorkingColumn]) -> tuple[WorkingColumn, ...]:
+    """Two columns, and the number behind them that counts anew under what both say, as of trees in each row of a plot;
+    none where it stands in the pair that tells the rows apart, or where two tell them apart as well."""
+    counts = [column for column in first if column not in pair and _counts(column)]
+    triples = ((one, two, last) for last in counts for one, two in combinations(first[: first.index(last)], 2))
+    return next((some for some in triples if tell_apart(some) and not any(map(tell_apart, combinations(some, 2)))), ())
+
+
+def _counts(column: WorkingColumn) -> bool:
+    """Whether a column has numbers of things or lines, from the first on."""
+    said, texts = words(column.name), column.cells.texts.to_pylist()
+    numbers = (is_identifier(said) or numbers_lines(said)) and all(map(str.isdecimal, texts))
+    return numbers and "1" in texts
 
 
 def _under_head(key: tuple[str, ...], left: Sequence[WorkingColumn], rows: int) -> tuple[str, ...]:

@@ -85,6 +85,8 @@ SIZE = re.compile(
     r"\d{1,4}(?:[.,]\d{1,3})? ?(?:mm|cm|m|ml|cl|l|ltr|litres?|g|kg|oz|lbs?|inch|in|ft)",
     re.IGNORECASE,
 )
+#: A unit in brackets behind all else that a header says.
+UNIT = re.compile(r"(?P<said>.*\S)\s*(?P<unit>[(\[][^\W\d_]{1,4}[)\]]|[(\[][%°][^\W\d_]?[)\]])")
 PERIOD = re.compile(r"(?P<name>[^\W\d_]{3,10})\.?[ -/]*(?P<year>(?:20)?\d{2})?")
 
 
@@ -301,9 +303,15 @@ def _parted(name: str, is_period: Callable[[str], bool]) -> tuple[str, str]:
 
     >>> _parted("Hours (Jan 2026)", _is_month), _parted("Feb_Plan", _is_month), _parted("May", _is_month)
     (('Jan 2026', 'Hours'), ('Feb', 'Plan'), ('May', ''))
+    >>> _parted("Depth Jan (m)", _is_month), _parted("Jan (m)", _is_month)
+    (('Jan', 'Depth (m)'), ('Jan', '(m)'))
     """
     if is_period(name.strip()):
         return name.strip(), ""
+    measured = UNIT.fullmatch(name.strip())
+    if measured:
+        found, said = _parted(measured["said"], is_period)
+        return (found, f"{said} {measured['unit']}".strip()) if found else ("", "")
     parts = [part for part in re.split(BETWEEN, name.strip()) if part]
     for count in range(min(len(parts), LONGEST_PERIOD), 0, -1):
         for period, rest in ((parts[:count], parts[count:]), (parts[-count:], parts[:-count])):

@@ -11,7 +11,7 @@ from hemplit.core.texts.glued import apart
 from hemplit.core.texts.nouns import is_participle, singular
 
 if TYPE_CHECKING:
-    from collections.abc import Container, Iterable, Sequence
+    from collections.abc import Collection, Container, Iterable, Sequence
 
 #: Such words say by themselves of what they are the code, in one word.
 CODED = {
@@ -54,6 +54,8 @@ SPOT = frozenset("berth mooring desk seat slot aisle shelf bin rack bay locker s
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
 )
+#: Who is of a family that lives together.
+OF_FAMILY = frozenset("parent child household".split())
 #: Those that may as well be said of something else, if no name follows.
 WHICH = frozenset("first last given family middle".split())
 INITIAL = frozenset("initial initials".split())
@@ -448,6 +450,18 @@ def is_part(header: str) -> bool:
     (True, False)
     """
     return bool(PART_OF_NAME.intersection(words(header)))
+
+
+def parts_among(headers: Collection[str]) -> set[str]:
+    """The headers that say that a column is a part of a person's name; a family is none where its address stands, or
+    who is of it.
+
+    >>> parts_among(["Family", "Age"]), parts_among(["Family", "Address"]), parts_among(["Family", "Child"])
+    ({'Family'}, set(), set())
+    """
+    said = {header: words(header) for header in headers}
+    household = any(not (ADDRESS | OF_FAMILY).isdisjoint(parts) for parts in said.values())
+    return {header for header, parts in said.items() if is_part(header) and not (household and parts == ("family",))}
 
 
 def is_person(headers: Sequence[str]) -> bool:
