@@ -29,7 +29,7 @@ QUICK = bool(os.environ.get("HEMPLIT_QUICK"))
 #: many of them, once. Elsewhere each run tries others, so that some of them are enough.
 EXAMPLES = os.environ.get("HEMPLIT_EXAMPLES") or ("few" if QUICK else "many" if os.environ.get("CI") else "some")
 #: One in so many, which is what twenty minutes with all else in a build, four, and in a quick run forty seconds, leave
-#: time for on two cores; all of them before a change of the core.
+#: time for on two cores. All of them are for who changes the core.
 ONE_IN = {"all": 1, "many": 3, "some": 7, "few": 14}[EXAMPLES]
 #: So many cases of one test where few examples are wanted: as many as there are kinds of servers and files.
 MOST_CASES = 3

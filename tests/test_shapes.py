@@ -402,6 +402,16 @@ CASES = {
         ",2025,,2026,\nBoat,Fee,Days,Fee,Days\nTeal,120,4,130,3\nSmew,90,2,,\n",
         {"": "Boat\nTeal\nSmew\n", "Fee by Year": "Boat,Fee,Days,Year\nTeal,120,4,2025\nTeal,130,3,2026\nSmew,90,2,2025\n"},
     ),
+    "months in brackets, and hours with a unit": Case(
+        "Boat,Hours (Jan),Hours (Feb),Hours (Mar),Tide 2024 (m),Tide 2025 (m),Tide 2026 (m)\nTeal,3,4,5,1.5,1.25,1.75\n"
+        "Smew,6,7,8,2.5,2.25,2.75\n",
+        {
+            "": "Boat\nTeal\nSmew\n",
+            "Hours by Month": "Boat,Hours,Month\nTeal,3,Jan\nTeal,4,Feb\nTeal,5,Mar\nSmew,6,Jan\nSmew,7,Feb\nSmew,8,Mar\n",
+            "Tide (m) by Year": "Boat,Tide (m),Year\nTeal,1.5,2024\nTeal,1.25,2025\nTeal,1.75,2026\nSmew,2.5,2024\n"
+            "Smew,2.25,2025\nSmew,2.75,2026\n",
+        },
+    ),
     "prices by how large": Case(
         "Rope,Maker,6mm,8 mm,10mm\nsheet,Vik,1.1,1.6,\nhalyard,Brun,1.9,2.6,3.4\n",
         {
@@ -541,13 +551,13 @@ CASES = {
         {"": "Job,Cost,Saved,Share\n1,1250.00,-40.00,7\n2,80.50,12.50,12\n3,7.00,-3.25,9\n"},
     ),
     "parts that the header names as it is made": Case(
-        "Skipper / Phone,Boat (Reg),From - To,Home/Away,Order/Ref No,Re-Set,w/c\n"
-        "Ann Rice / 0559 111222,Teal (MQ-1),9:00-17:00,Vik/Tamm,2026/114,AB-1,3/4\n"
-        "Bo Lie / 0559 333444,Smew (MQ-2),8:30-12:00,Tamm/Vik,2026/115,AB-2,10/4\n",
+        "Skipper / Phone,Boat (Reg),From - To,Home/Away,Order/Ref No,Re-Set,w/c,Set - Out,Tel/Fax,\"Mass, wet\"\n"
+        "Ann Rice / 0559 111222,Teal (MQ-1),9:00 - 17:00,Vik/Tamm,2026/114,AB-1,3/4,2026-03,0555/12,\"1,250 kg\"\n"
+        "Bo Lie / 0559 333444,Smew (MQ-2),8:30 - 12:00,Tamm/Vik,2026/115,AB-2,10/4,2026-04,0555/34,\"1,300 kg\"\n",
         {
-            "": "Skipper,Phone,Boat,Boat Reg,From,To,Home,Away,Order/Ref No,Re-Set,w/c\n"
-            "Ann Rice,0559 111222,Teal,MQ-1,9:00,17:00,Vik,Tamm,2026/114,AB-1,3/4\n"
-            "Bo Lie,0559 333444,Smew,MQ-2,8:30,12:00,Tamm,Vik,2026/115,AB-2,10/4\n",
+            "": "Skipper,Phone,Boat,Boat Reg,From,To,Home,Away,Order/Ref No,Re-Set,w/c,Set - Out,Tel/Fax,\"Mass, wet\"\n"
+            "Ann Rice,0559 111222,Teal,MQ-1,9:00,17:00,Vik,Tamm,2026/114,AB-1,3/4,2026-03,0555/12,\"1,250 kg\"\n"
+            "Bo Lie,0559 333444,Smew,MQ-2,8:30,12:00,Tamm,Vik,2026/115,AB-2,10/4,2026-04,0555/34,\"1,300 kg\"\n",
         },
     ),
     "people who met twice": Case(

@@ -60,7 +60,7 @@ OF_PLACES = frozenset("population inhabitants area altitude elevation latitude l
 #: Such a day is of what was done with a thing, or for somebody, and not of either.
 DONE = frozenset("completed attended taken passed expires expired renewed returned paid received issued booked".split())
 #: What is said of people may have its price, and else decides nothing.
-OF_PEOPLE = frozenset("age sex gender".split())
+SAID_OF_PEOPLE = frozenset("age sex gender".split())
 #: What was got somewhere or by somebody may be another next time.
 GOODS = frozenset("product article commodity".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
@@ -149,7 +149,7 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
-        if not OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
+        if not SAID_OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
             yield f"'{left}' is said of people, and that all of them have one '{one.right}' may be a coincidence"
         if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"

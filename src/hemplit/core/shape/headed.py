@@ -12,23 +12,22 @@ from typing import TYPE_CHECKING
 import pyarrow.compute as pc
 
 from hemplit.core.kinds.reader import all_match
-from hemplit.core.texts.words import NAME, is_identifier, words
+from hemplit.core.texts.words import CONTACT, NAME, is_identifier, words
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
-#: How two parts stand in one text, with nothing else of that sort in it. A hyphen in a header is part of a word, unless
-#: it has blanks beside it.
+#: How two parts stand in one text, with nothing else of that sort in it. A comma or a hyphen without blanks is part of
+#: a number, a day, a telephone or a word.
 JOINED = {
     "first / second": r"(?P<a>[^/]*[^/\s])\s*/\s*(?P<b>[^/\s][^/]*)",
     "first | second": r"(?P<a>[^|]*[^|\s])\s*\|\s*(?P<b>[^|\s][^|]*)",
-    "first - second": r"(?P<a>[^–—-]*[^–—\s-])\s*[–—-]\s*(?P<b>[^–—\s-][^–—-]*)",
+    "first - second": r"(?P<a>(?:\S|\s[^\s–—-])+)\s+[–—-]\s+(?P<b>(?:\S|\s[^\s–—-])+)",
     "first (second)": r"(?P<a>[^()]*[^()\s])\s*\((?P<b>[^()]+)\)",
-    "first, second": r"(?P<a>[^,]*[^,\s])\s*,\s*(?P<b>[^,\s][^,]*)",
+    "first, second": r"(?P<a>[^,]*[^,\s])\s*,\s+(?P<b>[^,\s][^,]*)",
 }
 #: A part of a header has so many letters: w/c and S/N are words.
 FEWEST_LETTERS = 2
-HYPHEN = re.compile(r"\S[–—-]|[–—-]\S")
 WORD = r"\pL{3}"
 
 
@@ -41,20 +40,22 @@ def headed(header: str) -> dict[str, tuple[str, str]]:
     ({'first / second': ('Boat', 'Berth')}, {'first (second)': ('Boat', 'Boat Reg')}, {}, {})
     """
     found = {name: re.fullmatch(pattern, header.strip()) for name, pattern in JOINED.items()}
-    parts = {name: (one["a"].strip(), one["b"].strip()) for name, one in found.items() if one}
-    of_first = "first (second)" in parts and NAME.isdisjoint(words(parts["first (second)"][0]))
     return {
-        name: (said[0], f"{said[0]} {said[1]}") if of_first else said
-        for name, said in parts.items()
-        if all(sum(map(str.isalpha, part)) >= FEWEST_LETTERS for part in said)
-        if not (name == "first - second" and HYPHEN.search(header)) and said[0] != said[1]
+        name: _called(name, one["a"].strip(), one["b"].strip())
+        for name, one in found.items()
+        if one and all(sum(map(str.isalpha, part)) >= FEWEST_LETTERS for part in one.groups())
     }
+
+
+def _called(name: str, first: str, second: str) -> tuple[str, str]:
+    of_first = second == first or (name == "first (second)" and NAME.isdisjoint(words(first)))
+    return first, f"{first} {second}" if of_first else second
 
 
 def made_as(header: str, texts: pa.StringArray) -> str:
     """The way in which all texts are made as their header is; empty if there is none.
 
-    Under a header of codes the parts may be those of one code, unless one is a word: so many of a year, 2026/114.
+    Under a header of codes, or of telephones, the parts may be those of one, unless some text has a word: 2026/114.
 
     >>> import pyarrow as pa
     >>> made_as("Boat / Berth", pa.array(["Teal / B12", "Smew / B4"])), made_as("Boat / Berth", pa.array(["Teal"]))
@@ -63,5 +64,7 @@ def made_as(header: str, texts: pa.StringArray) -> str:
     ('', 'first / second')
     """
     ways = [name for name in headed(header) if all_match(texts, JOINED[name])]
-    coded = bool(ways) and is_identifier(words(header)) and not pc.any(pc.match_substring_regex(texts, WORD)).as_py()
-    return "" if coded else next(iter(ways), "")
+    coded = is_identifier(words(header)) or not CONTACT.isdisjoint(words(header))
+    if coded and ways and not pc.any(pc.match_substring_regex(texts, WORD)).as_py():
+        return ""
+    return next(iter(ways), "")

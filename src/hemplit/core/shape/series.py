@@ -303,15 +303,15 @@ def _parted(name: str, is_period: Callable[[str], bool]) -> tuple[str, str]:
 
     >>> _parted("Hours (Jan 2026)", _is_month), _parted("Feb_Plan", _is_month), _parted("May", _is_month)
     (('Jan 2026', 'Hours'), ('Feb', 'Plan'), ('May', ''))
-    >>> _parted("Depth Jan (m)", _is_month), _parted("Jan (m)", _is_month)
-    (('Jan', 'Depth (m)'), ('Jan', '(m)'))
+    >>> _parted("Depth Jan (m)", _is_month), _parted("Depth (Jan)", _is_month)
+    (('Jan', 'Depth (m)'), ('Jan', 'Depth'))
     """
     if is_period(name.strip()):
         return name.strip(), ""
     measured = UNIT.fullmatch(name.strip())
-    if measured:
-        found, said = _parted(measured["said"], is_period)
-        return (found, f"{said} {measured['unit']}".strip()) if found else ("", "")
+    found, said = _parted(measured["said"], is_period) if measured else ("", "")
+    if measured and found:
+        return found, f"{said} {measured['unit']}".strip()
     parts = [part for part in re.split(BETWEEN, name.strip()) if part]
     for count in range(min(len(parts), LONGEST_PERIOD), 0, -1):
         for period, rest in ((parts[:count], parts[count:]), (parts[-count:], parts[:-count])):
