@@ -18,7 +18,8 @@ from hemplit.core.model.grid import Grid, Source
 from hemplit.core.model.tables import Table
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.tables.split import split
-from hemplit.core.texts.words import MEASURE, MOMENT, words
+from hemplit.core.texts.vocabulary import MEASURE, MOMENT
+from hemplit.core.texts.words import words
 from hemplit.files.cells import from_texts
 from hemplit.flow import proving, reading, studying
 from judgement import drafted, score, with_slips

@@ -25,17 +25,8 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.texts.words import (
-    NAME,
-    SPOT,
-    is_identifier,
-    is_person,
-    shown_together,
-    snake,
-    stem_of,
-    unused,
-    words,
-)
+from hemplit.core.texts.vocabulary import NAME, SPOT
+from hemplit.core.texts.words import is_identifier, is_person, shown_together, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

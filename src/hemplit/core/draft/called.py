@@ -14,7 +14,7 @@ from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import are_full_names, can_decide, is_code
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
-from hemplit.core.texts.words import (
+from hemplit.core.texts.vocabulary import (
     CODED,
     CONTACT,
     DOCUMENT,
@@ -27,12 +27,8 @@ from hemplit.core.texts.words import (
     NAME,
     NUMBERING,
     UNMISTAKABLE,
-    in_full,
-    is_identifier,
-    is_part,
-    stem_of,
-    words,
 )
+from hemplit.core.texts.words import in_full, is_identifier, is_part, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping, Sequence

@@ -18,7 +18,7 @@ from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_of_rows
 from hemplit.core.texts.nouns import is_participle
-from hemplit.core.texts.words import (
+from hemplit.core.texts.vocabulary import (
     ADDRESS,
     CODE_OF_THING,
     CONTACT,
@@ -33,14 +33,8 @@ from hemplit.core.texts.words import (
     NOTE,
     PLACE,
     STATE,
-    is_document,
-    is_doer,
-    is_identifier,
-    is_of_kind,
-    is_of_matter,
-    is_price,
-    words,
 )
+from hemplit.core.texts.words import is_document, is_doer, is_identifier, is_of_kind, is_of_matter, is_price, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:

@@ -19,7 +19,8 @@ from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import NAME, has_codes_of, is_person, stem_of, words
+from hemplit.core.texts.vocabulary import NAME
+from hemplit.core.texts.words import has_codes_of, is_person, stem_of, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:

@@ -12,19 +12,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.naming import singular, stem
 from hemplit.core.draft.sorts import can_decide, is_code, is_homonym, is_number_of_thing
 from hemplit.core.texts.sides import of_sides
-from hemplit.core.texts.words import (
-    ADDRESS,
-    CONTACT,
-    MOMENT,
-    PLACE,
-    is_document,
-    is_identifier,
-    is_person,
-    shown_together,
-    stem_of,
-    with_names,
-    words,
-)
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, MOMENT, PLACE
+from hemplit.core.texts.words import is_document, is_identifier, is_person, shown_together, stem_of, with_names, words
 from hemplit.core.theory.closure import Rules
 from hemplit.dataclasses import dataclass
 

@@ -17,16 +17,8 @@ from hemplit.core.draft.sorts import TIMES, can_decide
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
-from hemplit.core.texts.words import (
-    MOMENT,
-    NOTE,
-    is_identifier,
-    is_of_matter,
-    numbers_document,
-    numbers_lines,
-    stem_of,
-    words,
-)
+from hemplit.core.texts.vocabulary import MOMENT, NOTE
+from hemplit.core.texts.words import is_identifier, is_of_matter, numbers_document, numbers_lines, stem_of, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable, Iterator

@@ -32,10 +32,8 @@ from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.sides import other_side
+from hemplit.core.texts.vocabulary import MODEL, MOMENT, PLACE
 from hemplit.core.texts.words import (
-    MODEL,
-    MOMENT,
-    PLACE,
     has_codes_of,
     is_document,
     is_identifier,

@@ -11,12 +11,8 @@ from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.nouns import singular
+from hemplit.core.texts.vocabulary import ADDRESS, LABEL, MOMENT, PLACE, SPOT
 from hemplit.core.texts.words import (
-    ADDRESS,
-    LABEL,
-    MOMENT,
-    PLACE,
-    SPOT,
     is_called_document,
     is_identifier,
     is_nameless,

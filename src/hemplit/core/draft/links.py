@@ -16,7 +16,8 @@ from hemplit.core.draft.roles import ABOVE
 from hemplit.core.draft.sorts import is_code, reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
 from hemplit.core.texts.sides import of_sides
-from hemplit.core.texts.words import MOMENT, is_identifier, is_measure, words
+from hemplit.core.texts.vocabulary import MOMENT
+from hemplit.core.texts.words import is_identifier, is_measure, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import PLACE_REPEATS, is_code
 from hemplit.core.draft.weighing import LISTS
-from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, PLACE, is_part_of_name, is_value, subject, words
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, PLACE
+from hemplit.core.texts.words import is_part_of_name, is_value, subject, words
 
 if TYPE_CHECKING:
     from hemplit.core.model.findings import ColumnFacts

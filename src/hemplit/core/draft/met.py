@@ -16,13 +16,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.head import is_when, period_of, said_of, under_head
 from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of
 from hemplit.core.model.relation import TEXT
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, LABEL, MODEL, MOMENT, PLACE
 from hemplit.core.texts.words import (
-    ADDRESS,
-    CONTACT,
-    LABEL,
-    MODEL,
-    MOMENT,
-    PLACE,
     is_document,
     is_identifier,
     is_part,

@@ -6,7 +6,8 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code, is_contact_of, is_mailbox, reaches
-from hemplit.core.texts.words import PLACE, is_document, is_part, is_person, words
+from hemplit.core.texts.vocabulary import PLACE
+from hemplit.core.texts.words import is_document, is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:

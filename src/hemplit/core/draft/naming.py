@@ -7,7 +7,8 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts import nouns
-from hemplit.core.texts.words import FREE_TEXT, IDENTIFIER, NAME, in_full, is_measure, snake, stem_of, unused, words
+from hemplit.core.texts.vocabulary import FREE_TEXT, IDENTIFIER, NAME
+from hemplit.core.texts.words import in_full, is_measure, snake, stem_of, unused, words
 from hemplit.dataclasses import dataclass, field
 
 if TYPE_CHECKING:

@@ -10,7 +10,8 @@ from hemplit.core import kinds
 from hemplit.core.draft.naming import singular
 from hemplit.core.model.design import ColumnPlan
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import CONTACT, in_full, is_part, snake, stem_of, unused, words
+from hemplit.core.texts.vocabulary import CONTACT
+from hemplit.core.texts.words import in_full, is_part, snake, stem_of, unused, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:

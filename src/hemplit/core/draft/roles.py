@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.sorts import can_decide, is_code
 from hemplit.core.texts.sides import WAY, of_sides
-from hemplit.core.texts.words import IDENTIFIER, NAME, has_codes_of, words
+from hemplit.core.texts.vocabulary import IDENTIFIER, NAME
+from hemplit.core.texts.words import has_codes_of, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:

@@ -9,23 +9,8 @@ import pyarrow.compute as pc
 
 from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
 from hemplit.core.kinds.yes_no import PAIRS as YES_OR_NO
-from hemplit.core.texts.words import (
-    ADDRESS,
-    CONTACT,
-    FREE_TEXT,
-    IDENTIFIER,
-    MOMENT,
-    POSTAL_CODE,
-    SPOT,
-    UNIT,
-    is_called_document,
-    is_identifier,
-    is_measure,
-    is_value,
-    stem_of,
-    subject,
-    words,
-)
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MOMENT, POSTAL_CODE, SPOT, UNIT
+from hemplit.core.texts.words import is_called_document, is_identifier, is_measure, is_value, stem_of, subject, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -21,7 +21,8 @@ from hemplit.core.draft.naming import singular, thing_words
 from hemplit.core.draft.sorts import are_full_names
 from hemplit.core.model.design import Grain, Purpose
 from hemplit.core.model.grid import EMPTY
-from hemplit.core.texts.words import IDENTIFIER, NAME, is_identifier, words
+from hemplit.core.texts.vocabulary import IDENTIFIER, NAME
+from hemplit.core.texts.words import is_identifier, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:

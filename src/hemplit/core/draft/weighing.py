@@ -14,13 +14,8 @@ from math import log2, log10
 from typing import TYPE_CHECKING
 
 from hemplit.core.texts.sides import is_level_below
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, MOMENT, NAME, PLACE
 from hemplit.core.texts.words import (
-    ADDRESS,
-    CONTACT,
-    FREE_TEXT,
-    MOMENT,
-    NAME,
-    PLACE,
     is_identifier,
     is_measure,
     is_part_of_name,

@@ -28,7 +28,8 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
 from hemplit.core.study.near import breaks_again, described
 from hemplit.core.study.owned import said_of
-from hemplit.core.texts.words import NAME, is_identifier, is_person, stem_of, words
+from hemplit.core.texts.vocabulary import NAME
+from hemplit.core.texts.words import is_identifier, is_person, stem_of, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:

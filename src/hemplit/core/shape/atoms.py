@@ -31,7 +31,8 @@ from hemplit.core.shape.headed import JOINED, headed, made_as
 from hemplit.core.shape.looks import all_but
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.texts.listed import CODE, DATE
-from hemplit.core.texts.words import FULL, is_part, is_person, words
+from hemplit.core.texts.vocabulary import FULL
+from hemplit.core.texts.words import is_part, is_person, words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:

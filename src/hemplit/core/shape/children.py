@@ -22,11 +22,8 @@ from hemplit.core.shape.values import is_numbering
 from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.nouns import singular
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, NAME
 from hemplit.core.texts.words import (
-    ADDRESS,
-    CONTACT,
-    FREE_TEXT,
-    NAME,
     has_codes_of,
     is_identifier,
     is_measure,

@@ -11,7 +11,8 @@ from hemplit.core.columns.codes import Grouping, combine, with_blank
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.shape.looks import is_date, is_word
 from hemplit.core.shape.working import SHOWN, compact, mark, with_column
-from hemplit.core.texts.words import FREE_TEXT, MOMENT, is_identifier, is_measure, shown_together, words
+from hemplit.core.texts.vocabulary import FREE_TEXT, MOMENT
+from hemplit.core.texts.words import is_identifier, is_measure, shown_together, words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:

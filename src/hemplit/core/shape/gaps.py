@@ -36,7 +36,8 @@ from hemplit.core.shape.deciding import (
     recoded,
     together,
 )
-from hemplit.core.texts.words import MOMENT, is_measure, stem_of, words
+from hemplit.core.texts.vocabulary import MOMENT
+from hemplit.core.texts.words import is_measure, stem_of, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:

@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING
 import pyarrow.compute as pc
 
 from hemplit.core.kinds.reader import all_match
-from hemplit.core.texts.words import CONTACT, NAME, is_identifier, words
+from hemplit.core.texts.vocabulary import CONTACT, NAME
+from hemplit.core.texts.words import is_identifier, words
 
 if TYPE_CHECKING:
     import pyarrow as pa

@@ -49,7 +49,8 @@ from hemplit.core.texts.listed import (
     values_of,
     with_said,
 )
-from hemplit.core.texts.words import FREE_TEXT, is_of_keywords, is_plural, words
+from hemplit.core.texts.vocabulary import FREE_TEXT
+from hemplit.core.texts.words import is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
 from hemplit.errors import CellError
 

@@ -18,7 +18,8 @@ from hemplit.core import kinds
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
-from hemplit.core.texts.words import CONTACT, NUMBERING, is_identifier, is_measure, words
+from hemplit.core.texts.vocabulary import CONTACT, NUMBERING
+from hemplit.core.texts.words import is_identifier, is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

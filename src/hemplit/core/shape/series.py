@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.model.relation import KIND, POSITION
 from hemplit.core.shape.looks import MONTHS, WEEKDAYS
-from hemplit.core.texts.words import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MOMENT, NAME, PART_OF_NAME, PLACE, words
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MOMENT, NAME, PART_OF_NAME, PLACE
+from hemplit.core.texts.words import words
 from hemplit.dataclasses import dataclass, replace
 
 if TYPE_CHECKING:

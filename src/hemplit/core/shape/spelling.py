@@ -26,7 +26,8 @@ from hemplit.core.model.relation import TEXT, Doubt, Step
 from hemplit.core.shape.deciding import holds_codes
 from hemplit.core.shape.slips import slips
 from hemplit.core.shape.working import SHOWN, Working, first_places, rewritten, with_column
-from hemplit.core.texts.words import PART_OF_NAME, words
+from hemplit.core.texts.vocabulary import PART_OF_NAME
+from hemplit.core.texts.words import words
 from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:

@@ -12,7 +12,8 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import TEXT, Column
 from hemplit.core.shape.looks import is_total
 from hemplit.core.shape.working import SHOWN
-from hemplit.core.texts.words import NUMBERING, is_identifier, words
+from hemplit.core.texts.vocabulary import NUMBERING
+from hemplit.core.texts.words import is_identifier, words
 from hemplit.errors import CellError
 
 if TYPE_CHECKING:

@@ -18,7 +18,8 @@ from hemplit.core.model.arrays import taken
 from hemplit.core.model.findings import DATE_PART, DAYS_LATER, JOINED, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import TEXT
-from hemplit.core.texts.words import MOMENT, words
+from hemplit.core.texts.vocabulary import MOMENT
+from hemplit.core.texts.words import words
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence

@@ -21,7 +21,8 @@ from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
 from hemplit.core.texts.twins import are_twins
-from hemplit.core.texts.words import MOMENT, PART_OF_NAME, words
+from hemplit.core.texts.vocabulary import MOMENT, PART_OF_NAME
+from hemplit.core.texts.words import words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.design import resolve
 from hemplit.core.model.tally import Ask
-from hemplit.core.texts.words import CONTACT, MOMENT, is_identifier, is_measure, words
+from hemplit.core.texts.vocabulary import CONTACT, MOMENT
+from hemplit.core.texts.words import is_identifier, is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

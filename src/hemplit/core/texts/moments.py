@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from hemplit.core.texts.nouns import is_participle
-from hemplit.core.texts.words import MOMENT, stem_of, words
+from hemplit.core.texts.vocabulary import MOMENT
+from hemplit.core.texts.words import stem_of, words
 
 #: Words for a stretch of time of which a sheet may tell.
 PERIOD = frozenset(
