@@ -15,7 +15,7 @@ from pathlib import Path
 import pytest
 
 from conftest import hemplit, same_cells
-from hemplit.flow import reading, studying
+from hemplit.flow import designs, reading, studying
 
 CASES = sorted(path for path in (Path(__file__).parent / "cases").iterdir() if path.is_dir())
 
@@ -41,6 +41,9 @@ def test_a_sheet_becomes_the_tables_expected(case: Path, tmp_path: Path) -> None
             "unique": table["unique"],
         }
         assert {part: found[part] for part in wanted} == wanted, name
+    sheets = reading.read([str(sheet)])
+    drafted = designs.row_counts(studying.draft(sheets), sheets)
+    assert drafted == {name: tables[name]["rows"] for name in drafted}
     given_back = case / "given_back.csv"
     assert same_cells(given_back if given_back.exists() else sheet, tmp_path / "yard.sqlite", f"{sheet.stem}_sheet")
 

@@ -817,3 +817,35 @@ def test_rows_with_lists_are_known_by_their_code_wherever_it_stands(tmp_path: Pa
     ran = hemplit("draft", "finds.csv", "--json", folder=tmp_path)
     keys = {one["name"]: one["key"] for one in json.loads(ran.out)["tables"]}
     assert keys["finds"] == ["find_no"] and "find_no" in keys["find_materials"]
+
+
+@pytest.mark.parametrize(
+    ("headers", "tell"),
+    [
+        (["Event", "Heat", "Umpire", "Lane", "Crew"], True),
+        (["Event", "Heat", "Umpire", "Place", "Crew"], False),  # two may share one
+        (["Start", "Day", "Umpire", "Lane", "Crew"], False),  # two moments are of nothing
+    ],
+)
+def test_numbers_that_count_anew_under_two_columns_tell_lines_apart(
+    headers: list[str], tell: bool, tmp_path: Path
+) -> None:
+    starts = [("09:00", "2026-05-01"), ("09:00", "2026-05-02"), ("10:00", "2026-05-01"), ("10:00", "2026-05-02")]
+    heats = starts if headers[0] == "Start" else [("Gigs", 1), ("Gigs", 2), ("Skiffs", 1), ("Skiffs", 2)]
+    lines = [(heat, lane) for at, heat in enumerate(heats) for lane in range(1, 3 + (at == 1))]
+    rows: Rows = [[*heat, "Roe", lane, f"Crew {number % 5}"] for number, (heat, lane) in enumerate(lines)]
+    write([headers, *rows], tmp_path / "races.csv")
+    drafted = json.loads(hemplit("draft", "races.csv", "--json", folder=tmp_path).out)["tables"]
+    (found,) = (one["key"] for one in drafted if one["purpose"] == "main")
+    assert (found == ["event_id", "heat", "lane"]) if tell else (headers[3].lower() not in found)
+
+
+def test_lines_of_a_document_are_of_it_and_not_of_its_day_and_its_clerk(tmp_path: Path) -> None:
+    """Though no clerk wrote two on one day so far."""
+    written = [("O-1", "2026-05-01", "Kest"), ("O-2", "2026-05-01", "Harle"), ("O-3", "2026-05-02", "Kest")]
+    written += [("O-4", "2026-05-02", "Harle"), ("O-5", "2026-05-03", "Kest")]
+    rows: Rows = [[*order, line, "Rope Cleat Paint".split()[line % 3]] for order in written for line in range(1, 4)]
+    write([["Order No", "Order Date", "Clerk", "Line", "Part"], *rows], tmp_path / "lines.csv")
+    drafted = json.loads(hemplit("draft", "lines.csv", "--json", folder=tmp_path).out)["tables"]
+    columns = {one["name"]: [column["name"] for column in one["columns"]] for one in drafted}
+    assert columns["orders"] == ["order_no", "date", "clerk_id"]

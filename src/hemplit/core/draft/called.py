@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 
 from hemplit.core.draft.entities import stem_of_thing
+from hemplit.core.draft.head import head_of_lines, is_line, lines_of_pair
 from hemplit.core.draft.naming import OPEN, listed, singular, stem, without
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import are_full_names, can_decide, is_code
@@ -121,7 +122,7 @@ def called_rows(
         said = listed(words(source.part.rpartition(" by ")[2])) or ("entry",)
         return (*above, *(without(said, above) if len(said) > len(above) else said))
     own = _whole(called or words(decided.sheet) or ("row",))
-    others = {*things.values(), *_kinds(decided), *_further_names(decided), *_lists(decided)}
+    others = {*things.values(), *_kinds(decided), *_further_names(decided), *_lists(decided), *_heads(decided)}
     label = bool(decided.key) and _is_label(decided.key[0], decided.findings.by_name)
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
@@ -135,7 +136,9 @@ def called_rows(
     of_own = next((said for said in told if said and said not in others), ())
     if of_own:
         return of_own
-    keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in decided.key]
+    lines = lines_of_pair(decided.findings)[2:]
+    by_line = sorted(decided.key, key=lambda header: header not in lines and not is_line(decided.facts(header)))
+    keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in by_line]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
 
 
@@ -167,6 +170,11 @@ def _lists(decided: Decided) -> set[tuple[str, ...]]:
     """The words for what was taken out of the rows."""
     apart = (step for step in decided.findings.steps if step.act in (Act.LISTS, Act.SIDEWAYS) and not step.proposed)
     return {singular(listed(words(step.text("into")))) for step in apart}
+
+
+def _heads(decided: Decided) -> set[tuple[str, ...]]:
+    """The words for what the rows are lines of, by either of two columns under which they count: a trip of a route."""
+    return {singular(stem([name])) for name in head_of_lines(decided.findings)}
 
 
 def _first_name(decided: Decided) -> tuple[str, ...]:

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.chance import Chances
 from hemplit.core.draft.constants import constants
+from hemplit.core.draft.head import above_lines, head_of_lines
 from hemplit.core.draft.keys import is_moment, moments_of_files
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.namesakes import Names, groups_of
@@ -89,6 +90,7 @@ def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -
     aside = {*aside, *(facts.name for facts in findings.columns if facts.beside)}
     never = {facts.name for facts in findings.columns if why_never(facts)}
     keys = [frozenset(one) for one in (*findings.keys, tuple(key)) if one]
+    head = head_of_lines(findings)
     return [
         one
         for one in findings.held
@@ -98,7 +100,7 @@ def candidates(findings: Findings, key: Sequence[str], aside: Collection[str]) -
         and one.right not in aside
         and not {*one.left} & {*aside}
         and (len(one.left) > 1 or findings.by_name[one.left[0]].repeats)
-        and (never.isdisjoint(one.left) or _is_place_of_postal_code(one))
+        and (never.isdisjoint(one.left) or one.left == head or _is_place_of_postal_code(one))
         and not any(part <= frozenset(one.left) for part in keys)
     ]
 
@@ -120,6 +122,7 @@ class _Judge:
         self.single = [one for one in self.usable if len(one.left) == 1]
         self.names = Names(findings, self.usable, listed)
         self.parts = parts_among(findings.by_name)
+        self.head, self.above_lines = head_of_lines(findings), above_lines(findings)
 
     def verdicts(self) -> tuple[Verdict, ...]:
         """First what one column decides, then what only two do."""
@@ -177,8 +180,14 @@ class _Judge:
             f"'{one.left[0]}' is a unit, and determines only what it is called": self._is_unit(one),
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
+            f"'{one.right}' is what lines count under, together with another": self._is_part_of_head(one),
         }
         return next((reason for reason, holds in reasons.items() if holds), "") or self.chances.why_not(one)
+
+    def _is_part_of_head(self, one: Dependency) -> bool:
+        """Whether the right side is one of two under which lines count anew, and the left side is said of the two."""
+        own = any({*one.left} & self.candidates.by_left.get((part,), {}).keys() for part in self.head)
+        return one.right in self.head and not own
 
     def _is_unit(self, one: Dependency) -> bool:
         """Whether the left side is a unit, of which the right side is not said by its header."""
@@ -380,36 +389,49 @@ class _Judge:
         pairs_of = {(one.left[0], one.right) for one in believed}
         below = {right for left, right in pairs_of if (right, left) not in pairs_of}
         pairs = [one for one in self.usable if len(one.left) == 2 and not is_person(one.left)]
-        pairs = [one for one in pairs if self._could_be_a_pair(one.left)]
+        pairs = [one for one in pairs if self._could_be_a_pair(one.left) or one.left == self.head]
         self._consider([*self.single, *pairs])
         several = Counter(one.left for one in pairs if one.right not in decided)
         found = []
         for one in pairs:
             evidence = self.candidates.evidence(one.left, one.right)
-            bits = (("evidence", evidence * BITS), ("two columns are rarely meant", -PAIR_NEEDS * BITS))
+            heads_lines = one.left == self.head
+            rarely = 0.0 if heads_lines else -PAIR_NEEDS * BITS
+            bits = (("evidence", evidence * BITS), ("two columns are rarely meant", rarely))
             reasons = {
                 f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
-                "a part of it depends on something": not below.isdisjoint(one.left),
-                "a part of it is the key": bool({*one.left} & self.key),
+                "a part of it depends on something": not below.isdisjoint(one.left) and not heads_lines,
+                "a part of it is the key": bool({*one.left} & self.key) and not heads_lines,
                 "a part of a name names nobody": not self.parts.isdisjoint(one.left),
                 f"'{one.right}' tells when the file was made": one.right in self.of_file,
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
                 "one of them determines it but for a few rows": any(
                     (left, one.right) in self.findings.mistyped for left in one.left
                 ),
-                "too few rows repeat it": self._repeats(one) < (PAIR_REPEATS if several[one.left] < 2 else FEW_REPEATS),
+                "too few rows repeat it": not heads_lines
+                and self._repeats(one) < (PAIR_REPEATS if several[one.left] < 2 else FEW_REPEATS),
             }
             against = next((reason for reason, holds in reasons.items() if holds), "")
-            enough = not against and weight(bits) >= 0
+            # What is said of all lines stands before their number.
+            enough = not against and (weight(bits) >= 0 or (heads_lines and one.right in self.above_lines))
             found.append(Verdict(one.left, one.right, groups_of(one), bits, (), enough, against))
         # What stands for a thing in one of its columns does so in those of which less can be shown, too.
         things = {one.left for one in found if one.believed}
+        if self.head in things:
+            found += self._said_of_all_lines(decided, next(one for one in found if one.left == self.head))
         return [
             replace(one, believed=True, ruled_out="")
             if one.left in things and one.right not in decided | self.key
             else one
             for one in found
         ]
+
+    def _said_of_all_lines(self, decided: Collection[str], pair: Verdict) -> list[Verdict]:
+        """What stands above the lines of two columns, and was the same so far for one of these, of which it is not: the
+        days of two batches, on each of which all samples were taken."""
+        held = {one.right for one in self.findings.held if len(one.left) == 1 and one.left[0] in self.head}
+        free = [name for name in self.above_lines if name in held and name not in {*decided, *self.key}]
+        return [replace(pair, right=name, believed=True, ruled_out="") for name in free]
 
 
 def _is_place_of_postal_code(one: Dependency) -> bool:

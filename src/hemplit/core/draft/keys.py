@@ -6,7 +6,7 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.columns.given import COLLISIONS, are_crossed, are_given_out
-from hemplit.core.draft.head import is_line, period_of, under_head
+from hemplit.core.draft.head import is_line, lines_of_pair, period_of, under_head
 from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
@@ -50,6 +50,9 @@ def base_key(
     skip = {*aside}
     by_accident = (_is_where, _is_of_few, *(() if period_of(findings, skip) else (is_met,)))
     good: list[tuple[str, ...]] = []
+    lines_anew = lines_of_pair(findings)
+    if lines_anew and skip.isdisjoint(lines_anew):
+        good.append(lines_anew)
     for key in findings.keys:
         facts = [findings.by_name[name] for name in key]
         lines = [one for one in facts if is_line(one)] if len(key) > 1 else []

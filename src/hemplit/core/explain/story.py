@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from functools import reduce
 from typing import TYPE_CHECKING
 
+import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from hemplit.core.columns.codes import combine, first_rows, with_blank
 from hemplit.core.design import resolve
 from hemplit.core.explain.anomaly import LISTED, Anomaly, anomaly_of, through
 from hemplit.core.explain.present import present_trail, sheet_of
 from hemplit.core.explain.verdicts import said_of, verdicts_of
+from hemplit.core.model.arrays import taken
 from hemplit.core.model.design import FORMS, Grain
+from hemplit.core.model.grid import EMPTY
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -19,7 +23,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.design import Design, Passage, TablePlan
     from hemplit.core.model.findings import Findings, Formula
-    from hemplit.core.model.relation import Relation
+    from hemplit.core.model.relation import Column, Relation
 TITLES = {
     "first": "First normal form: one value in a cell, no repeating groups",
     "second": "Second normal form: every column depends on the whole key",
@@ -129,13 +133,26 @@ def rows_of(design: Design, table: TablePlan, relations: Mapping[str, Relation])
         own = [column for column in table.stored if column.name not in table.key]
         headers = [column.source or through(design, column) for column in own]
         return max((relation.by_name[name].filled for name in headers if name in relation.by_name), default=0)
-    said: dict[int, list[pa.Array]] = {}
+    found = []
     for feed in (one for one in table.feeds if one.sheet in relations):
-        for place, name in enumerate(resolve.identity(table)):
-            header = resolve.source(design, table, table.by_name[name], feed)
-            if header in relations[feed.sheet].by_name:
-                said.setdefault(place, []).append(relations[feed.sheet].by_name[header].values)
-    return max((len(pc.unique(pa.concat_arrays(parts))) for parts in said.values()), default=0)
+        relation = relations[feed.sheet]
+        headers = [resolve.source(design, table, table.by_name[name], feed) for name in resolve.identity(table)]
+        columns = {name: relation.by_name[header] for name, header in enumerate(headers) if header in relation.by_name}
+        if columns:
+            found.append(_said_together(columns))
+    width = max((len(said.column_names) for said in found), default=0)
+    whole = [said for said in found if len(said.column_names) == width]
+    return pa.concat_tables(whole).group_by(whole[0].column_names).aggregate([]).num_rows if whole else 0
+
+
+def _said_together(columns: Mapping[int, Column]) -> pa.Table:
+    """What columns say together in the rows in which one of them is filled, each once."""
+    groups = reduce(combine, (with_blank(column.codes, len(column.values)) for column in columns.values()))
+    first = first_rows(groups)
+    first = first[first >= 0]
+    filled = np.logical_or.reduce([column.codes[first] != EMPTY for column in columns.values()])
+    rows = first[filled]
+    return pa.table({str(name): taken(column.values, column.codes[rows]) for name, column in columns.items()})
 
 
 def _passing(design: Design, passage: Passage, relations: Mapping[str, Relation]) -> Passing:

@@ -293,6 +293,8 @@ class Findings:
     """Those in which each row that breaks says the same but for a sign."""
     where_filled: tuple[Dependency, ...] = ()
     """What hold only in the rows whose left side, of one column, is filled; it is blank in a few."""
+    counted: tuple[tuple[str, str, str], ...] = ()
+    """Two columns and one that counts the rows under both from 1, and under neither of them alone."""
     of: tuple[str, ...] = ()
     """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
     in_blocks: bool = False

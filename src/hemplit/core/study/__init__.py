@@ -13,6 +13,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.progress import silent
 from hemplit.core.study.bands import bands
 from hemplit.core.study.computed import MOST_NUMBERS, computed
+from hemplit.core.study.counted import counted_anew
 from hemplit.core.study.dependencies import Found, TimeLimitError, decide
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
@@ -90,6 +91,7 @@ def study(
             ),
             computed=formulas(),
             bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
+            counted=tuple(some for some in counted_anew(relation.columns, exact) if aside.isdisjoint(some)),
             shared=shared(),
             filled_where=filled_where(plain),
             of_sorts=of_sorts(plain),

@@ -1,0 +1,76 @@
+"""Numbers that count anew under what two columns say together: lines of a revision of a quote, stops of a route's trip.
+
+Where they run from 1 without a gap under each pair, somebody numbered what stands under it: the pair is what the rows
+hang on, as an order is of its lines.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from hemplit.core.columns.codes import Grouping, combine
+
+if TYPE_CHECKING:
+    from collections.abc import Collection, Sequence
+
+    from hemplit.core.model.grid import Codes
+    from hemplit.core.model.relation import Column
+
+#: So many rows that begin a count show of most pairs that they do not tell them apart.
+FIRST = 20_000
+#: Two pairs count from 1 to 2 by accident.
+FEWEST_COUNTS = 3
+
+
+def counted_anew(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tuple[tuple[str, str, str], ...]:
+    """Two columns and one behind them that counts the rows under both from 1, and under neither of them alone.
+
+    ``exact`` are the pairs of columns, by their places, of which the first decides the second.
+    """
+    found = []
+    for place, counter in enumerate(columns):
+        numbers = _numbers(counter)
+        if numbers is None:
+            continue
+        before = [one for one in range(place) if not columns[one].blanks and len(columns[one].values) > 1]
+        before = [one for one in before if len(columns[one].values) < counter.filled]
+        ones = numbers == 1
+        for pair in combinations(before, 2):
+            if pair in exact or pair[::-1] in exact:
+                continue
+            one, other = (Grouping(columns[part].codes, len(columns[part].values)) for part in pair)
+            if _tells_apart(one, other, ones) and _counts(combine(one, other), (one, other), numbers):
+                found.append((columns[pair[0]].name, columns[pair[1]].name, counter.name))
+    return tuple(found)
+
+
+def _numbers(counter: Column) -> Codes | None:
+    """The numbers of a column that counts from 1, of shape (rows,); None if it does not."""
+    if counter.kind.word != "whole number" or counter.blanks or len(counter.values) == len(counter.codes):
+        return None
+    values = counter.values.to_numpy(zero_copy_only=False)
+    unbroken = len(values) > 1 and values.min() == 1 and values.max() == len(values)
+    return values[counter.codes] if unbroken else None
+
+
+def _tells_apart(one: Grouping, other: Grouping, rows: Codes) -> bool:
+    """Whether no two of the rows agree in both."""
+    some = np.flatnonzero(rows)[:FIRST]
+    whole = one.codes[some].astype(np.int64) * other.size + other.codes[some]
+    return len(np.unique(whole)) == len(whole)
+
+
+def _counts(both: Grouping, each: Sequence[Grouping], numbers: Codes) -> bool:
+    """Whether the numbers run from 1 without a gap under each pair, and those under one column are not told apart."""
+    sizes = np.bincount(both.codes, minlength=both.size)
+    highest = np.zeros(both.size, dtype=np.int64)
+    np.maximum.at(highest, both.codes, numbers)
+    if not np.array_equal(highest, sizes) or np.count_nonzero(sizes > 1) < FEWEST_COUNTS:
+        return False
+    counter = Grouping(numbers, int(numbers.max()) + 1)
+    rows = len(numbers)
+    apart = combine(both, counter).size == rows
+    return apart and all(combine(one, counter).size < rows for one in each)
