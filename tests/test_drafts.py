@@ -820,19 +820,21 @@ def test_rows_with_lists_are_known_by_their_code_wherever_it_stands(tmp_path: Pa
 
 
 @pytest.mark.parametrize(
-    ("headers", "tell"),
+    ("headers", "lanes", "tell"),
     [
-        (["Event", "Heat", "Umpire", "Lane", "Crew"], True),
-        (["Event", "Heat", "Umpire", "Place", "Crew"], False),  # two may share one
-        (["Start", "Day", "Umpire", "Lane", "Crew"], False),  # two moments are of nothing
+        (["Event", "Heat", "Umpire", "Lane", "Crew"], "12 123 12 12", True),
+        (["Event", "Heat", "Umpire", "Lane", "Crew"], "12 123 13 12", False),  # there is a gap
+        (["Event", "Heat", "Umpire", "Lane", "Crew"], "12 113 12 12", False),  # one is there twice
+        (["Event", "Heat", "Umpire", "Place", "Crew"], "12 123 12 12", False),  # two may share one
+        (["Start", "Day", "Umpire", "Lane", "Crew"], "12 123 12 12", False),  # two moments are of nothing
     ],
 )
 def test_numbers_that_count_anew_under_two_columns_tell_lines_apart(
-    headers: list[str], tell: bool, tmp_path: Path
+    headers: list[str], lanes: str, tell: bool, tmp_path: Path
 ) -> None:
     starts = [("09:00", "2026-05-01"), ("09:00", "2026-05-02"), ("10:00", "2026-05-01"), ("10:00", "2026-05-02")]
     heats = starts if headers[0] == "Start" else [("Gigs", 1), ("Gigs", 2), ("Skiffs", 1), ("Skiffs", 2)]
-    lines = [(heat, lane) for at, heat in enumerate(heats) for lane in range(1, 3 + (at == 1))]
+    lines = [(heat, lane) for heat, drawn in zip(heats, lanes.split(), strict=True) for lane in drawn]
     rows: Rows = [[*heat, "Roe", lane, f"Crew {number % 5}"] for number, (heat, lane) in enumerate(lines)]
     write([headers, *rows], tmp_path / "races.csv")
     drafted = json.loads(hemplit("draft", "races.csv", "--json", folder=tmp_path).out)["tables"]

@@ -391,8 +391,8 @@ def test_a_class_of_ranges_names_nothing_in_another_sheet(tmp_path: Path) -> Non
         write(
             tmp_path,
             "boats.csv",
-            "Reg,Boat,Rig,Length",
-            [(f"MQ-{at}", f"Boat {at}", rigs[at], lengths[at]) for at in range(12)],
+            "Reg,Boat,Length,Rig",
+            [(f"MQ-{at}", f"Boat {at}", lengths[at], rigs[at]) for at in range(12)],
         ),
         write(
             tmp_path,

@@ -29,7 +29,9 @@ def usable_bands(findings: Findings, home: Mapping[str, Entity], taken: Collecti
         measured = is_in_ranges(findings.by_name[band.by])
         beside = home.get(band.name) is home.get(band.by)
         free = band.name not in taken and band.by not in taken
-        if measured and beside and free and findings.by_name[band.name].kind == TEXT:
+        # What was measured stands behind where and of what, and in each place it may have been another so far.
+        behind = findings.by_name[band.by] in findings.before(band.name)
+        if measured and beside and free and behind and findings.by_name[band.name].kind == TEXT:
             found.setdefault(band.name, band)
     return found
 

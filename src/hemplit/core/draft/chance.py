@@ -32,6 +32,7 @@ from hemplit.core.texts.vocabulary import (
     NAME,
     NOTE,
     PLACE,
+    SPOT,
     STATE,
 )
 from hemplit.core.texts.words import is_document, is_doer, is_identifier, is_of_kind, is_of_matter, is_price, words
@@ -57,6 +58,8 @@ DONE = frozenset("completed attended taken passed expires expired renewed return
 SAID_OF_PEOPLE = frozenset("age sex gender".split())
 #: What was got somewhere or by somebody may be another next time.
 GOODS = frozenset("product article commodity".split())
+#: Who does the work of a row.
+WORKER = frozenset("driver operator courier technician engineer mechanic fitter inspector".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
 KEPT = frozenset("stock stocked reorder restock".split())
 #: Decimals of which there are more than so many for each row do not come again.
@@ -110,6 +113,9 @@ class Chances:
         left, right = one.left[0], self.findings.by_name[one.right]
         if right.kind == TEXT and is_doer(one.right) and not self._numbers_documents(left):
             yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
+        workers = [name for name in (left, one.right) if WORKER.intersection(words(name))]
+        if workers and one.right not in self._run(one.left) and left not in self._run((one.right,)):
+            yield f"all of one '{left}' had one '{one.right}', which may be a coincidence"
         if is_doer(left) and one.right not in self._run(one.left):
             yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
         before = right.position < self.findings.by_name[left].position
@@ -139,7 +145,8 @@ class Chances:
         several = bool(MODEL.intersection(words(one.right)[-1:])) or is_price(words(one.right))
         if several and MAKER.intersection(words(left)[-1:]):
             yield f"a '{left}' may have several of '{one.right}'"
-        if is_of_matter(one.right) and right.kind.word not in TIMES and not is_identifier(words(left)):
+        known = is_identifier(words(left)) and (self._numbers_documents(left) or one.right in self._run(one.left))
+        if is_of_matter(one.right) and right.kind.word not in TIMES and not known:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
@@ -149,6 +156,8 @@ class Chances:
             yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
         if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):
             yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"
+        if SPOT.intersection(words(left)[-1:]) and is_of_kind(one.right):
+            yield f"'{left}' is where something stands, and '{one.right}' is the kind of what stands there"
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
         if one.blank_decides:

@@ -114,7 +114,7 @@ def _leads(
     """Each left side that stands for a thing, with the columns that are equal to it.
 
     Of equal ones what the rows are known by comes first, then what names things by its sort, a code before a name, what
-    stands on two sides, what others are called after, and what stands first.
+    stands on two sides, what others are called after, and what stands first; whom to ask for comes behind.
     """
     position = {facts.name: facts.position for facts in findings.columns}
     leads: dict[tuple[str, ...], tuple[str, ...]] = {}
@@ -130,6 +130,7 @@ def _leads(
             left[0] not in able,
             left[0] not in codes,
             not _has_other_side(left[0], findings),
+            words(left[0])[-1:] == ("contact",),
             not _lends_its_name(left[0], findings),
             [position[name] for name in left],
         ),

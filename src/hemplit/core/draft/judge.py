@@ -181,6 +181,7 @@ class _Judge:
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
             f"'{one.right}' is what lines count under, together with another": self._is_part_of_head(one),
+            f"each row tells of one '{one.right}' on a day, whichever '{one.left[0]}' it had": self._is_seen_again(one),
         }
         return next((reason for reason, holds in reasons.items() if holds), "") or self.chances.why_not(one)
 
@@ -188,6 +189,14 @@ class _Judge:
         """Whether the right side is one of two under which lines count anew, and the left side is said of the two."""
         own = any({*one.left} & self.candidates.by_left.get((part,), {}).keys() for part in self.head)
         return one.right in self.head and not own
+
+    def _is_seen_again(self, one: Dependency) -> bool:
+        """Whether the right side stands first and tells the rows apart with a day: a berth at each of its checks."""
+        first, *others = self.findings.columns
+        pairs = ({first.name, other.name} for other in others if is_moment(other))
+        own = has_codes_of(one.left[0], one.right) or self.candidates.is_named((one.right,), one.left[0])
+        finer = self.candidates.groups[one.left] > first.distinct and not own
+        return one.right == first.name and finer and any(pair in map(set, self.findings.keys) for pair in pairs)
 
     def _is_unit(self, one: Dependency) -> bool:
         """Whether the left side is a unit, of which the right side is not said by its header."""

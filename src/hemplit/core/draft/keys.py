@@ -244,6 +244,10 @@ def key_of_part(findings: Findings) -> tuple[str, ...]:
     whole = [tuple(dict.fromkeys((*heads, *key))) for key in findings.keys]
     able = [*whole, *((*findings.of, facts.name) for facts in given_out)]
     good = [key for key in able if set(findings.of) <= set(key) <= filled]
+    if findings.in_blocks:
+        # What stands side by side is known by what it is called, or by its place, and not by what is said of it.
+        first = next((facts.name for facts in others if facts.name != last), last)
+        good = [key for key in good if {first, last}.union(facts.name for facts in given_out).intersection(key)]
     # On another day the same may be done again.
     dated = not findings.in_blocks and any(map(is_moment, others))
     best = min(good, key=lambda key: (len(key), dated and last not in key, [place[name] for name in key]), default=())

@@ -134,13 +134,15 @@ def _may_come_again(column: WorkingColumn, left: Sequence[WorkingColumn]) -> boo
 
 
 def _goes_further(pair: Sequence[WorkingColumn], others: Sequence[WorkingColumn]) -> bool:
-    """Whether the rows speak of another thing, too, that is named between the two and that neither decides.
+    """Whether the rows speak of another thing, too, that is named between the two and that neither decides, nor is it
+    finer, as the engine that a boat has at each check.
 
     Of hours of a week for a person, a project and a task no week has a task twice so far, and yet it may have.
     """
     first, last = sorted(column.position for column in pair)
-    between = (other for other in others if first < other.position < last)
-    return any(not any(_decides(one, other) for one in pair) for other in between)
+    between = [other for other in others if first < other.position < last]
+    finer = [other for other in between if any(_decides(other, one) for one in pair)]
+    return any(not any(_decides(one, other) for one in (*pair, *finer)) for other in between)
 
 
 def _may_meet_again(pair: Sequence[WorkingColumn], moments: Sequence[WorkingColumn], rows: int) -> bool:
@@ -171,7 +173,8 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]], title
     said = words(column.name)
     noted = bool(FREE_TEXT.intersection(said)) and not holds_codes(column)
     reaches = bool(CONTACT.intersection(said)) and "email" not in said
-    if not column.cells.full or is_measure(said) or noted or reaches:
+    measured = is_measure(said) and not _begins_with_letters(column)
+    if not column.cells.full or measured or noted or reaches:
         return False
     if is_part(column.name) or (NAME.issuperset(said[-1:]) and said[:-1] in coded):
         return False
@@ -183,6 +186,11 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]], title
     if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or numbers_lines(said)):
         return _are_given_out(column) or said in coded or said in titled
     return listed in (0, len(probe))
+
+
+def _begins_with_letters(column: WorkingColumn) -> bool:
+    """Whether a column holds codes that begin with letters, as of a meter that is no metre."""
+    return holds_codes(column) and all(str(text)[:1].isalpha() for text in column.cells.texts.to_pylist())
 
 
 def _counts_parts(column: WorkingColumn) -> bool:

@@ -42,7 +42,7 @@ def counted_anew(columns: Sequence[Column], exact: Collection[tuple[int, int]]) 
             if pair in exact or pair[::-1] in exact:
                 continue
             one, other = (Grouping(columns[part].codes, len(columns[part].values)) for part in pair)
-            if _tells_apart(one, other, ones) and _counts(combine(one, other), (one, other), numbers):
+            if _tells_apart(one, other, ones) and _counts(combine(one, other), numbers):
                 found.append((columns[pair[0]].name, columns[pair[1]].name, counter.name))
     return tuple(found)
 
@@ -63,14 +63,11 @@ def _tells_apart(one: Grouping, other: Grouping, rows: Codes) -> bool:
     return len(np.unique(whole)) == len(whole)
 
 
-def _counts(both: Grouping, each: Sequence[Grouping], numbers: Codes) -> bool:
-    """Whether the numbers run from 1 without a gap under each pair, and those under one column are not told apart."""
+def _counts(both: Grouping, numbers: Codes) -> bool:
+    """Whether the numbers run from 1 without a gap under each pair, none of them twice."""
     sizes = np.bincount(both.codes, minlength=both.size)
     highest = np.zeros(both.size, dtype=np.int64)
     np.maximum.at(highest, both.codes, numbers)
     if not np.array_equal(highest, sizes) or np.count_nonzero(sizes > 1) < FEWEST_COUNTS:
         return False
-    counter = Grouping(numbers, int(numbers.max()) + 1)
-    rows = len(numbers)
-    apart = combine(both, counter).size == rows
-    return apart and all(combine(one, counter).size < rows for one in each)
+    return combine(both, Grouping(numbers, int(numbers.max()) + 1)).size == len(numbers)

@@ -69,11 +69,15 @@ NUMBERING = frozenset(
 #: What hangs on a thing and tells which one it is, but is not its name.
 LABEL = frozenset("tag badge barcode label plate tracking".split())
 #: Such a column says how matters stand, and they do not stand so for a thing as long as it is there.
-STATE = frozenset("status priority stage severity urgency progress result outcome reason cause purpose".split())
+STATE = frozenset(
+    "status priority stage severity urgency progress result outcome reason cause purpose decision verdict".split()
+)
 #: A header that ends so says which of several it is, whatever it is that it says it of.
 SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
-KIND = frozenset("type category job role position task activity service tariff tier".split())
+KIND = frozenset(
+    "type category job role position task activity service tariff tier os platform version release edition".split()
+)
 #: Such a column says of whose make a thing is, or of which, as others are.
 MAKER = frozenset("make brand manufacturer maker marke hersteller marca".split())
 MODEL = MAKER | frozenset("model kind modell modelo".split())
