@@ -702,7 +702,7 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/draft/keys.py", "FEW if numbered or (", "FEW if ("),
     ("core/draft/head.py", " or (facts.anew and is_identifier(said))", ""),
     ("core/draft/head.py", "(facts.anew and is_identifier(said))", "facts.anew"),
-    ("core/draft/called.py", ", *_lists(decided)}", "}"),
+    ("core/draft/called.py", "*_lists(decided), ", ""),
     ("core/draft/links.py", " or (_is_named(whole) and not _is_told_back(whole, listed))", ""),
     ("core/draft/referring.py", "CONTACT | {\"name\"}", "{\"name\"}"),
     ("core/draft/keys.py", "dated and last not in key, ", ""),
