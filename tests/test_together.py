@@ -1090,3 +1090,30 @@ def test_sheets_whose_headers_programs_wrote_refer_by_codes_and_are_called_in_fu
     found = references(tmp_path / "yard.sqlite")
     assert found["members"] == [("branches", "branch_no")]
     assert sorted(found["loans"]) == [("members", "mem_no"), ("tools", "tool_no")]
+
+
+def test_who_started_on_a_day_is_listed_with_it(tmp_path: Path) -> None:
+    """A sheet of the crew with the day on which each started lists them, and those who were away are some of these."""
+    crew = [(f"C{at}", f"{first} {last}", f"201{at}-03-0{at + 1}") for at, (first, last, _) in enumerate(CREW[:3])]
+    away = [(*crew[at % 2][:2], f"2026-0{at + 1}-05", at + 1) for at in range(4)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "staff.csv", "Emp,Name,Start Date", crew),
+        write(tmp_path, "absence.csv", "Emp,Name,From,Days", away),
+    )
+    assert found["absences"] == [("employees", "emp")] and "staff_employees" not in found
+
+
+def test_one_name_of_several_that_nobody_lists_does_not_hide_the_others(tmp_path: Path) -> None:
+    members = [
+        (100 + at, *name.split()) for at, name in enumerate("Ann Pell|Bo Tamm|Cy Vane|Di Ames|Ed Roy".split("|"))
+    ]
+    helms = [*names, "E. Roy"]
+    results = [(f"R{at // 4}", f"K{at % 4}", helms[at * 5 % 6], (at + at // 4) % 4 + 1) for at in range(12)]
+    found, said = loaded(
+        tmp_path,
+        write(tmp_path, "members.csv", "Member No,First Name,Surname", members),
+        write(tmp_path, "results.csv", "Race,Sail No,Helm,Place", results),
+        code=1,
+    )
+    assert [one[0] for one in found["results"]] == ["members"] and "E. Roy" in said, said

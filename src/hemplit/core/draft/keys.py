@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from math import prod
 from typing import TYPE_CHECKING
 
@@ -32,6 +33,7 @@ FEW = 1.0
 #: Any two or three texts are different.
 FEWEST_ROWS = 4
 OF_DAY = frozenset("time hour zeit uhrzeit stunde heure hora".split())
+TIME = re.compile(r"\d+(:\d\d)+")
 #: Numbers between are years unless they stand first.
 FIRST_YEAR, LAST_YEAR = 1800, 2100
 
@@ -199,7 +201,9 @@ def is_moment(facts: ColumnFacts) -> bool:
 def _is_of_day(facts: ColumnFacts) -> bool:
     """Whether a column tells the time of a day, which comes again on the next."""
     by_header = facts.kind.word not in TIMES and bool(OF_DAY.intersection(words(facts.name)))
-    return facts.kind.word == "time" or by_header
+    # Some of the times of a finish are words, as of who retired.
+    mostly = facts.dates and all(map(TIME.fullmatch, (text for text in facts.examples if text[:1].isdigit())))
+    return facts.kind.word == "time" or by_header or mostly
 
 
 def is_moment_header(name: str) -> bool:

@@ -15,6 +15,7 @@ from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.draft.sorts import is_code, reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
+from hemplit.core.texts.moments import is_of_rows
 from hemplit.core.texts.sides import of_sides
 from hemplit.core.texts.vocabulary import MOMENT
 from hemplit.core.texts.words import is_identifier, is_measure, words
@@ -105,7 +106,8 @@ def only_speaks(sheet: str, header: str, findings: Findings) -> bool:
     """Whether the rows of a sheet are something else than what a column names, even where each is named once so far.
 
     They have a day, or a number of their own, and the name of the sheet is not that of the things: an inspection of
-    each boat. Where another sheet says more of these, it says what they are.
+    each boat. Where another sheet says more of these, it says what they are. A day that is told of a thing for good, as
+    that on which somebody started, is none of such rows.
     """
     called, about = thing_words(sheet), thing_words(header)
     if not about or about & called:
@@ -113,7 +115,7 @@ def only_speaks(sheet: str, header: str, findings: Findings) -> bool:
     others = [facts for facts in findings.columns if facts.name != header and not facts.blanks]
     own = (facts for facts in others if facts.distinct == findings.row_count and thing_words(facts.name) & called)
     numbered = any(is_code(facts) for facts in own)
-    return numbered or any(is_moment_header(facts.name) for facts in others)
+    return numbered or any(is_moment_header(facts.name) and is_of_rows(facts.name) for facts in others)
 
 
 def happens(sheet: str, one: Link, findings: Findings) -> bool:
@@ -218,7 +220,8 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
         one.known == one.different and _are_telling(children) and (_has_header_of(one) or _are_some(one, children))
     ):
         return False
-    return share >= UNNAMED_KNOWN and any(_speaks_for_itself(facts, one) for facts in children)
+    least = KNOWN if _are_full_names(one, children) else UNNAMED_KNOWN
+    return share >= least and any(_speaks_for_itself(facts, one) for facts in children)
 
 
 def _leads_from_list(one: Link, findings: Mapping[str, Findings]) -> bool:
@@ -321,6 +324,12 @@ def _are_some(one: Link, columns: Sequence[ColumnFacts]) -> bool:
     """Whether columns hold some of the names that a list has, each of several words: who leads each of three jobs."""
     several = all(SPACE in text for facts in columns for text in facts.examples)
     return not one.alike and several and TELLING <= one.different < one.of
+
+
+def _are_full_names(one: Link, columns: Sequence[ColumnFacts]) -> bool:
+    """Whether more than a few names of several words stand in a list, where hardly any other has the same."""
+    several = all(SPACE in text for facts in columns for text in facts.examples)
+    return several and one.known > TELLING
 
 
 def _has_header_of(one: Link) -> bool:
