@@ -1115,4 +1115,24 @@ def test_one_name_of_several_that_nobody_lists_does_not_hide_the_others(tmp_path
         write(tmp_path, "results.csv", "Race,Sail No,Helm,Place", results),
         code=1,
     )
-    assert [one[0] for one in found["results"]] == ["members"] and "E. Roy" in said, said
+    assert [one[0] for one in found["results"]] == ["members"]
+    assert "'E. Roy', which members does not list: C" in said and "the nearest there is 'Ed Roy'" in said, said
+
+
+def test_lists_from_which_other_sheets_choose_are_one_each(tmp_path: Path) -> None:
+    """Side by side on a sheet that is called so, where they end in different rows."""
+    lines = ["Fuel,State,,Berth,Dock", "Diesel,open,,A1,East", "Petrol,paid,,A2,East", "Wood,,,B1,West", ",,,B2,West"]
+    lists = tmp_path / "lists.csv"
+    lists.write_text("\n".join(lines) + "\n", encoding="utf-8")
+    said = [("A1", "Petrol", "open"), ("B2", "Diesel", "paid"), ("A1", "Diesel", "paid"), ("B1", "Petrol", "open")]
+    tickets = [(f"F{at}", f"2026-01-{at + 10}", *said[at % 4]) for at in range(7)]
+    ran = hemplit(
+        *("load", write(tmp_path, "tickets.csv", "Ticket,Day,Berth,Fuel,State", tickets), lists),
+        *("--into", "yard.sqlite"),
+        folder=tmp_path,
+    )
+    assert ran.code == 0 and "Verified" in ran.out, ran.err
+    found = references(tmp_path / "yard.sqlite")
+    assert [one[0] for one in found["tickets"]] == ["berths", "fuels", "states"]
+    assert found["berths"] == [("docks", "dock_id")]
+    assert rows(tmp_path, "SELECT name FROM fuels ORDER BY name") == [("Diesel",), ("Petrol",), ("Wood",)]

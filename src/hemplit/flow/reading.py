@@ -13,7 +13,7 @@ from hemplit.core import shape, study
 from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
-from hemplit.core.shape.area import is_area
+from hemplit.core.shape.area import is_area, is_of_lists
 from hemplit.core.shape.atoms import borne_out, named_whole
 from hemplit.core.shape.listed_apart import listed_apart
 from hemplit.core.shape.looks import MONTHS
@@ -21,6 +21,7 @@ from hemplit.core.shape.spelling import not_listed
 from hemplit.core.shape.turned import laid, upright
 from hemplit.core.study.owned import may_belong
 from hemplit.core.tables.same import kinds_united
+from hemplit.core.texts.nouns import plural, singular
 from hemplit.core.texts.words import snake, unused, words
 from hemplit.dataclasses import dataclass, field, replace
 from hemplit.errors import TAKE_UP, CellError, DesignError, InputError, nearest
@@ -176,7 +177,10 @@ def shape_grids(
         for one in tables:
             title = one.relation.source.title
             notes += [f"{title}: {cut}" for cut in study.limits(len(one.relation.columns))]
-            shaped[unused(name, shaped, "sheet")] = (grid, one)
+            # Of lists side by side each is called after what it has.
+            header = words(one.relation.columns[0].name) if len(tables) > 1 and is_of_lists(grid.source) else ()
+            listed = snake((*header[:-1], *(plural(singular(word)) for word in header[-1:])))
+            shaped[unused(listed or name, {*grids, *shaped} if listed else shaped, "sheet")] = (grid, one)
     if not shaped:
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
     for of_others in (not_listed, borne_out, named_whole, listed_apart):

@@ -57,7 +57,7 @@ DONE = frozenset("completed attended taken passed expires expired renewed return
 #: What is said of people may have its price, and else decides nothing.
 SAID_OF_PEOPLE = frozenset("age sex gender".split())
 #: What was got somewhere or by somebody may be another next time.
-GOODS = frozenset("product article commodity".split())
+GOODS = frozenset("product article commodity fuel cargo crop".split())
 #: Who does the work of a row.
 WORKER = frozenset("driver operator courier technician engineer mechanic fitter inspector".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.

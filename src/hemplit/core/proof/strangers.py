@@ -239,7 +239,7 @@ def _told(
             what = f"{shown} says '{said}', and {len(same)} rows of {table} are called so"
             hint = f"they are {'; '.join(', '.join(one) for one in same[:PLACES])}"
         else:
-            near = _nearest(said, names)
+            near = _nearest(said, names, ", " if len(name) > 1 else " ")
             what = f"{shown} says '{said}', which {table} does not list"
             hint = (
                 f"the nearest there is '{near}'"
@@ -266,8 +266,9 @@ def is_near(said: str, listed: str) -> bool:
     return OSA.distance(wanted, plainly(listed)) <= int(len(said) * NEAR)
 
 
-def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
-    """The listed name that is the fewest letters off, if these are few; else the only one with a word more or less.
+def _nearest(said: str, names: Sequence[tuple[str, ...]], between: str = ", ") -> str:
+    """The listed name that is the fewest letters off, if these are few; else the only one with a word more or less;
+    ``between`` stands between its parts.
 
     >>> _nearest("Corvik", [("Corvik Ltd",), ("Norden",)]), _nearest("Nordan", [("Corvik Ltd",), ("Norden",)])
     ('Corvik Ltd', 'Norden')
@@ -280,8 +281,8 @@ def _nearest(said: str, names: Sequence[tuple[str, ...]]) -> str:
     near = [(OSA.distance(wanted, one, score_cutoff=most), name) for one, name in zip(plain, names, strict=True)]
     best = min(near, default=(most + 1, ("",)))
     if best[0] <= most:
-        return ", ".join(best[1])
+        return between.join(best[1])
     own = {*wanted.split()}
     each = zip(({*one.split()} for one in plain), names, strict=True)
     longer = [name for words, name in each if own < words or words < own]
-    return ", ".join(longer[0]) if len(longer) == 1 else ""
+    return between.join(longer[0]) if len(longer) == 1 else ""

@@ -5,9 +5,9 @@
     17     Kittiwake      W1      West         17     Kittiwake   W1      West
 
 Side by side, an empty column lies between them, and they end in different rows, bear the same names, or have a title
-each; else the empty column is taken for a gap in one table, and that is said. One under the other, a blank row lies
-between them, and the lower begins with a header that is not the header of the upper: words over numbers or dates, or
-another number of columns.
+each; else the empty column is taken for a gap in one table, and that is said. On a sheet that is called after its lists
+another one begins wherever the columns end in another row. One under the other, a blank row lies between them, and the
+lower begins with a header that is not that of the upper: words over numbers or dates, or another number of columns.
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.looks import is_word
 from hemplit.core.shape.tops import DEEPEST, TITLE_LINES, header_row, labelled, pairs
 from hemplit.core.shape.working import Working, keep_columns, keep_rows
+from hemplit.core.texts.words import words
 from hemplit.dataclasses import dataclass
 from hemplit.errors import InputError
 
@@ -32,6 +33,7 @@ if TYPE_CHECKING:
 
     import numpy.typing as npt
 
+    from hemplit.core.model.grid import Source
     from hemplit.core.shape.working import Flags
 
 ACT = Act.AREA
@@ -40,6 +42,9 @@ SETTINGS = {"names": "texts?", "place": "number?", "area": "area?"}
 KNOWN = 0.5
 #: The columns of two tables side by side bear the same names if at least this share of them does.
 SAME_NAMES = 0.5
+#: A sheet is called so that has lists for others side by side, and what else such a name may say.
+LISTS = frozenset("lists lookups dropdown dropdowns picklists validation validations".split())
+OF_LISTS = frozenset("data values drop down pick look up reference ref".split())
 #: What is said of the other cells of the sheet; other tables may hold them.
 OUTSIDE = "outside of the table"
 
@@ -80,6 +85,12 @@ def _names(working: Working, area: Range) -> tuple[str, ...]:
     filled = [texts for texts in top if any(texts)]
     header = header_row(filled) if len(filled) > 1 else None
     return tuple(text.strip() for text in filled[header or 0] if text.strip()) if filled else ()
+
+
+def is_of_lists(source: Source) -> bool:
+    """Whether a sheet is called after the lists that stand on it, from which other sheets choose: no price list."""
+    said = words(source.sheet or source.title.rpartition("/")[2].partition(".")[0])
+    return not LISTS.isdisjoint(said) and (LISTS | OF_LISTS).issuperset(said)
 
 
 def table_of(working: Working, step: Step) -> Range:
@@ -186,6 +197,8 @@ def _groups(working: Working) -> list[list[int]]:
 def _side_by_side(working: Working) -> list[list[int]]:
     """Groups of columns that are tables of their own."""
     groups = _groups(working)
+    if is_of_lists(working.source) and len(lists := _lists(working, groups)) > 1:
+        return lists
     tables = groups[:1]
     for group in groups[1:]:
         if _apart(working, tables[-1], group):
@@ -193,6 +206,24 @@ def _side_by_side(working: Working) -> list[list[int]]:
         else:
             tables[-1] = [*tables[-1], *group]
     return tables
+
+
+def _lists(working: Working, groups: Sequence[list[int]]) -> list[list[int]]:
+    """The lists on such a sheet: columns that begin in one row and end in one; none if one of them has a gap, or its
+    first column says something twice."""
+    lists: list[list[int]] = []
+    ends: list[int] = []
+    for group in groups:
+        for index in group:
+            rows = np.flatnonzero(working.columns[index].filled)
+            if rows[0] or len(rows) != rows[-1] + 1 or not is_word(working.text(0, working.columns[index])):
+                return []
+            if index == group[0] or rows[-1] != ends[-1]:
+                lists.append([])
+                ends.append(int(rows[-1]))
+            lists[-1].append(index)
+    first = [working.columns[some[0]].cells for some in lists]
+    return lists if all(len(cells.texts) == end + 1 for cells, end in zip(first, ends, strict=True)) else []
 
 
 def _apart(working: Working, one: list[int], two: list[int]) -> bool:

@@ -283,7 +283,7 @@ def _said_again(
             fate, reason = (Fate.CHANGED, Act.of(number)) if number else (Fate.STORED, name)
             yield Cells(fate, reason, working.grid_rows[told & (by == number)], at, column=name)
         if (rows & ~told).any():
-            yield Cells(Fate.LEFT_OUT, f"empty blocks of {step.text('into')}", working.grid_rows[rows & ~told], at)
+            yield Cells(Fate.LEFT_OUT, f"blank under {step.text('into')}", working.grid_rows[rows & ~told], at)
 
 
 def _free(name: str, taken: Sequence[str]) -> str:
@@ -334,7 +334,7 @@ def _kept_blocks(child: Working, filled: Flags) -> Working:
             by = np.zeros(len(gone), dtype=np.int8) if column.changed is None else column.changed[gone]
             for number in distinct(by).tolist():
                 fate = Fate.CHANGED if number else Fate.LEFT_OUT
-                reason = Act.of(number) if number else f"empty blocks of {child.name}"
+                reason = Act.of(number) if number else f"blank under {child.name}"
                 account.append(Cells(fate, reason, child.grid_rows[gone[by == number]], (position,)))
     columns = tuple(
         replace(
