@@ -286,6 +286,20 @@ CASES = {
             "Plan by Month": "Dock,Plan,Done,Month\nN,10,12,Jan\nN,9,8,Feb\nS,7,,Jan\nS,6,6,Feb\n",
         },
     ),
+    "days of months with names": Case(
+        "Crew,12-Jan Done,12-Jan Paid,19-Jan Done,19-Jan Paid\nAnn,3,30,5,50\nBo,4,40,6,60\n",
+        {
+            "": "Crew\nAnn\nBo\n",
+            "Done by Day": "Crew,Done,Paid,Day\nAnn,3,30,12 Jan\nAnn,5,50,19 Jan\nBo,4,40,12 Jan\nBo,6,60,19 Jan\n",
+        },
+    ),
+    "days beside one word": Case(
+        "Crew,12 Jan 2026,19 Jan 2026,26 Jan 2026\nAnn,P,A,\nBo,P,,P\n",
+        {
+            "": "Crew\nAnn\nBo\n",
+            "Value by Day": "Crew,Value,Day\nAnn,P,12 Jan 2026\nAnn,A,19 Jan 2026\nBo,P,12 Jan 2026\nBo,P,26 Jan 2026\n",
+        },
+    ),
     "months of two years": Case(
         "Dock,Jan 2025,Feb 2025,Jan 2026\nN,1,2,3\nS,5,6,7\n",
         {

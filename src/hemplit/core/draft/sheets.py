@@ -126,8 +126,14 @@ class _Sheets:
         return Together(meant(found, findings, things), things, known.unions, found)
 
     def without(self, known: Together, left: Collection[Link]) -> Together:
-        """How the sheets hang together if some links cannot be followed: each of their columns may refer by itself."""
-        found = tuple(one for one in known.found if one not in left)
+        """How the sheets hang together if some links cannot be followed, nor the other way round: each of their columns
+        may refer by itself."""
+        back = {(one.parent, frozenset(one.key), one.child) for one in left}
+        found = tuple(
+            one
+            for one in known.found
+            if one not in left and (one.child, frozenset(one.headers), one.parent) not in back
+        )
         return replace(known, links=meant(found, {**self.findings, **known.findings}, known.things), found=found)
 
     def with_unions(self, known: Together) -> dict[str, Relation]:

@@ -67,12 +67,16 @@ QUARTER, FIFTH = re.compile(r"Q\d"), re.compile(r"Q(?:[5-9]|[1-9]\d)\b")
 YEAR = re.compile(r"(?:19|20)\d{2}")
 #: A day, or one of a year that is not said: no half and no quarter.
 DAY = re.compile(r"\d{4}-\d{2}-\d{2}|\d{1,2}([./-])\d{1,2}\1(?:\d{2}){1,2}|[0-3]\d/[01]\d|[01]\d/[0-3]\d")
+#: A day whose month has a name.
+DAY_OF_MONTH = re.compile(
+    rf"\d{{1,2}}(?:st|nd|rd|th)?[ ./-](?:{'|'.join(MONTHS)})\.?(?:[ ./-](?:\d{{2}}){{1,2}})?", re.IGNORECASE
+)
 #: What may stand behind a day of the week: the day of the month, and the month.
 OF_WEEK = re.compile(
     rf"\.?(?:,? \d{{1,2}}(?:st|nd|rd|th)?(?:[./-]\d{{1,2}}|[ .-](?:{'|'.join(MONTHS)}))?)?$", re.IGNORECASE
 )
-#: A period, such as "Jan 2026", has so many words at most; these stand between it and what else a header says.
-LONGEST_PERIOD = 2
+#: A period, such as "12 Jan 2026", has so many words at most; these stand between it and what else a header says.
+LONGEST_PERIOD = 3
 BETWEEN = r"[\s_:()/]+|(?<![0-9])-|-(?![0-9])"
 SEASON = re.compile(r"(?:spring|summer|autumn|fall|winter)(?: (?:19|20)\d{2})?", re.IGNORECASE)
 #: From how many to how many: of pieces that have a price, or of years that people are old.
@@ -330,8 +334,10 @@ def _is_month(text: str) -> bool:
 PERIODS: dict[str, Callable[[str], bool]] = {
     "Year": lambda text: bool(YEAR.fullmatch(text)),
     "Quarter": lambda text: bool(re.fullmatch(r"Q[1-4](?: ?\d{4})?", text)),
+    "Day": lambda text: (
+        OF_WEEK.sub("", text).lower() in WEEKDAYS or bool(DAY.fullmatch(text) or DAY_OF_MONTH.fullmatch(text))
+    ),
     "Month": lambda text: _is_month(text) or bool(re.fullmatch(r"\d{4}-\d{2}", text)),
-    "Day": lambda text: OF_WEEK.sub("", text).lower() in WEEKDAYS or bool(DAY.fullmatch(text)),
     "Season": lambda text: bool(SEASON.fullmatch(text)),
     "Range": lambda text: bool(RANGE.fullmatch(text)),
     "Size": lambda text: bool(SIZE.fullmatch(text)),

@@ -195,11 +195,18 @@ def header_row(top: Sequence[Sequence[str]]) -> int | None:
         if widths[row] < max(min(2, typical), NAMED * typical):
             continue
         numbers = [text.strip() for text in texts if text.strip() and not is_word(text)]
-        if len(numbers) >= SEVERAL_LABELS and words > 1 and are_labels(numbers):
+        if len(numbers) >= SEVERAL_LABELS and are_labels(numbers) and (words > 1 or _are_days(texts, top[row + 1 :])):
             words += len(numbers)
         if words == widths[row] or (widths[row] >= typical and 2 * words >= widths[row]):
             return row
     return None
+
+
+def _are_days(texts: Sequence[str], below: Sequence[Sequence[str]]) -> bool:
+    """Whether days stand over what was told of each of them, beside one word over what it is told of."""
+    days = [place for place, text in enumerate(texts) if is_date(text)]
+    told = [row[place] for row in below for place in days if place < len(row) and row[place].strip()]
+    return is_word(texts[0]) and len(days) == _width(texts) - 1 and bool(told) and not any(map(is_date, told))
 
 
 def are_labels(numbers: Sequence[str]) -> bool:
