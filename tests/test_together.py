@@ -1136,3 +1136,30 @@ def test_lists_from_which_other_sheets_choose_are_one_each(tmp_path: Path) -> No
     assert [one[0] for one in found["tickets"]] == ["berths", "fuels", "states"]
     assert found["berths"] == [("docks", "dock_id")]
     assert rows(tmp_path, "SELECT name FROM fuels ORDER BY name") == [("Diesel",), ("Petrol",), ("Wood",)]
+
+
+def test_faults_of_one_machine_each_refer_to_it_though_one_is_not_listed(tmp_path: Path) -> None:
+    assets = [(f"YD-{at:04}", what) for at, what in enumerate("Saw Saw Washer Winch Crane".split(), 1)]
+    faults = [(f"F{at}", f"2026-02-1{at}", f"YD-{tag:04}", "noise") for at, tag in enumerate((3, 1, 4, 6), 1)]
+    found, said = loaded(
+        tmp_path,
+        write(tmp_path, "assets.csv", "Asset Tag,Description", assets),
+        write(tmp_path, "faults.csv", "Fault,Reported,Tag,Problem", faults),
+        code=1,
+    )
+    assert found["faults"] == [("assets", "tag")] and "'YD-0006', which assets does not list" in said, said
+
+
+def test_of_entries_and_what_became_of_each_both_name_what_other_sheets_list(tmp_path: Path) -> None:
+    """A list of who takes part and a register of who came refer to the courses, where they cannot to each other."""
+    courses = [("RY1", "Ropes", 60), ("RY2", "Ropes", 75), ("NV1", "Charts", 80), ("SG1", "Flags", 50)]
+    takes = [("Ann", 0), ("Ann", 2), ("Bo", 0), ("Cy", 3), ("Di", 1), ("Bo", 3)]
+    entries = [(at, name, f"{name}@saltby.example", *courses[of][::2]) for at, (name, of) in enumerate(takes, 1)]
+    came = [(courses[of][0], name, "P") for name, of in sorted(takes, key=lambda one: one[1])]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "courses.csv", "Course Code,Course,Fee", courses),
+        write(tmp_path, "entries.csv", "Entry No,Crew,Mail,Course,Paid", entries),
+        write(tmp_path, "register.csv", "Course,Crew,Came", came),
+    )
+    assert all("courses" in [one[0] for one in found[table]] for table in ("entries", "registers")), found

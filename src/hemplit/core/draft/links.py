@@ -215,7 +215,8 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     share = max(one.known / one.different, one.matched / one.rows)
     if _is_named(one):
         share = max(share, (one.known + one.near) / one.different)
-        return share >= KNOWN and (not _is_unique(one, findings) or _is_the_same_thing(one))
+        is_name = _is_unique(one, findings) and not _has_own_key(one, findings[one.child])
+        return share >= KNOWN and (not is_name or _is_the_same_thing(one))
     if _is_unique(one, findings) and not (
         one.known == one.different and _are_telling(children) and (_has_header_of(one) or _are_some(one, children))
     ):
@@ -299,6 +300,13 @@ def _speaks_for_itself(child: ColumnFacts, one: Link) -> bool:
 def _is_unique(one: Link, findings: Mapping[str, Findings]) -> bool:
     """Whether the referring columns tell the rows of their own sheet apart, too, if these are no entries of lists."""
     return not findings[one.child].of and any(set(key) <= set(one.headers) for key in findings[one.child].keys)
+
+
+def _has_own_key(one: Link, child: Findings) -> bool:
+    """Whether the rows of a sheet begin with a code or a number of their own, and so name others behind it: a fault of
+    each machine so far."""
+    first = child.columns[0]
+    return base_key(child, ()) == (first.name,) and is_code(first) and first.name not in one.headers
 
 
 def _lists(one: Link, findings: Mapping[str, Findings]) -> bool:
