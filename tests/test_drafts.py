@@ -851,3 +851,19 @@ def test_lines_of_a_document_are_of_it_and_not_of_its_day_and_its_clerk(tmp_path
     drafted = json.loads(hemplit("draft", "lines.csv", "--json", folder=tmp_path).out)["tables"]
     columns = {one["name"]: [column["name"] for column in one["columns"]] for one in drafted}
     assert columns["orders"] == ["order_no", "date", "clerk_id"]
+
+
+def test_a_year_of_three_that_tell_rows_apart_tells_apart_the_gangs_of_each_year_too(tmp_path: Path) -> None:
+    rows: Rows = []
+    for hand in range(24):
+        for year in (2023, 2024, 2025):
+            for stint in range(1, 2 + (hand * year) % 3):
+                gang = (hand + year * stint) % 5
+                rows.append([f"H-{hand:02}", year, stint, f"G{gang}", f"Gang {gang * 7 + year % 3}", hand % 7 + stint])
+    write([["Hand No", "Year", "Stint", "Gang Code", "Gang Name", "Days"], *rows], tmp_path / "hands.csv")
+    drafted = json.loads(hemplit("draft", "hands.csv", "--json", folder=tmp_path).out)["tables"]
+    keys = {one["name"]: one["key"] for one in drafted}
+    (main,) = (one["key"] for one in drafted if one["purpose"] == "main")
+    assert main == ["hand_no", "year", "stint"] and ["year", "gang_code"] in [
+        sorted(key)[::-1] for key in keys.values()
+    ]

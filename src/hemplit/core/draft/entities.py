@@ -219,6 +219,10 @@ def _homes(
         slipped = ways == [True, False] and can_decide(findings.by_name[other[0]])
         return (slipped or reach[lead].issuperset(other)) and not reach[other].issuperset(lead)
 
+    def of_lines(lead: tuple[str, ...]) -> tuple[int, bool]:
+        """Of two together those come first under which the lines of the key count."""
+        return len(lead), len(lead) > 1 and not {*lead} < {*key}
+
     for facts in findings.columns:
         name = facts.name
         if name in key or any(name in alike for alike in leads.values()):
@@ -230,7 +234,9 @@ def _homes(
         ]
         nearest = [lead for lead in candidates if not any(refers(lead, other) for other in candidates if other != lead)]
         if nearest:
-            homes[name] = min(nearest, key=lambda lead: _distance(lead, leads[lead], name, position))
+            homes[name] = min(
+                nearest, key=lambda lead: (*of_lines(lead), *_distance(lead, leads[lead], name, position))
+            )
     return homes
 
 

@@ -405,12 +405,14 @@ class _Judge:
         for one in pairs:
             evidence = self.candidates.evidence(one.left, one.right)
             heads_lines = one.left == self.head
+            # A year of three that tell the rows apart tells apart other things as well: the team of each year.
+            beside_head = bool(self.head) and len(self.key) > 2 and not {*one.left} <= self.key
             rarely = 0.0 if heads_lines else -PAIR_NEEDS * BITS
             bits = (("evidence", evidence * BITS), ("two columns are rarely meant", rarely))
             reasons = {
                 f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
-                "a part of it depends on something": not below.isdisjoint(one.left) and not heads_lines,
-                "a part of it is the key": bool({*one.left} & self.key) and not heads_lines,
+                "a part of it depends on something": not below.isdisjoint(one.left),
+                "a part of it is the key": bool({*one.left} & self.key) and not heads_lines and not beside_head,
                 "a part of a name names nobody": not self.parts.isdisjoint(one.left),
                 f"'{one.right}' tells when the file was made": one.right in self.of_file,
                 # What one of them decides but for a few slips belongs to that one, once they are corrected.
