@@ -62,6 +62,8 @@ def called_thing(decided: Decided, thing: Entity) -> tuple[str, ...]:
     if in_full(said) and in_full(said) in [singular(stem_of(header)) for header in (*thing.lead, *told)]:
         return in_full(said)
     names = thing.alike or (thing.members if len(thing.members) == 1 else ())
+    # The make of a thing is no name of it.
+    names = () if names and not MODEL.isdisjoint(words(names[0])) else names
     by_name = stem_of(names[0]) if IDENTIFIER.issuperset(said) and names else _name_beside(decided, thing)
     coded = CODED.get(said[-1], "") if said and IDENTIFIER.issuperset(said) else ""
     if len("".join(by_name)) > 1 and not (coded and SAYS_LITTLE.issuperset(by_name)):

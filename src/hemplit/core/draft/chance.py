@@ -244,11 +244,10 @@ class Chances:
         right, place = self.findings.by_name[one.right], self.findings.by_name[one.left[0]].position
         if place < right.position:
             return False
-        before = (self.findings.by_name[name].position < right.position for name in self.candidates.lefts_of[one.right])
         between = (facts.name for facts in self.findings.behind(one.right) if facts.position < place)
         bare = is_of_kind(one.right) and len(words(one.right)) == 1 and not self._lists_things
         of_row = is_of_kind(one.right) and not all(self.candidates.decides(one.left, name) for name in between)
-        return of_row or bare or (is_unit(right) and any(before))
+        return of_row or bare or is_unit(right)
 
     def _is_coded(self, name: str) -> bool:
         """Whether a column holds codes, by its header or as they look."""

@@ -82,6 +82,8 @@ EXCHANGED = 0.3
 LONGEST = 40
 #: First and last name.
 FULL_NAME = re.compile(r"[^\W\d_][\w'’.-]*(?: [^\W\d_][\w'’.-]*)+")
+#: One word for several people.
+GROUP = frozenset("crew team staff party cast squad panel committee".split())
 #: A last name behind initials.
 INITIALED = re.compile(r"(?:[^\W\d_]\.[ -]?)+[^\W\d_][^\W\d_'’-]+(?:-[^\W\d_]+)?")
 
@@ -177,7 +179,7 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
         return True
     # A header that speaks of several says what they are; then that one of them comes again is enough, or that two names
     # stand in one cell and three in another, or that both is so.
-    said = is_plural(header) and not remark and _words_in(values) <= FEW_WORDS
+    said = (is_plural(header) or _are_of_a_group(header, values)) and not remark and _words_in(values) <= FEW_WORDS
     said = said and not any(map(with_said, values))
     varied = len({len(parts) for parts, _ in several}) > 1
     listed = bool(both & alone) or exchanged or (is_of_keywords(header) and lengths != {2})
@@ -201,6 +203,11 @@ def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:
     parts = parts_of(whole, by)
     alone = {*map(str.casefold, texts)}.issuperset(map(str.casefold, parts))
     return len(parts) > 1 and alone and not any(map(is_number, parts))
+
+
+def _are_of_a_group(header: str, values: Iterable[str]) -> bool:
+    """Whether a header says one word for several people, and all values are whole names."""
+    return not GROUP.isdisjoint(words(header)[-1:]) and all(map(FULL_NAME.fullmatch, values))
 
 
 def _have_capitals(values: Iterable[str]) -> bool:

@@ -11,16 +11,19 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hemplit.core.columns.codes import Grouping, combine
+from hemplit.core.columns.codes import Grouping, combine, distinct
+from hemplit.core.texts.words import is_measure, words
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
+    import numpy.typing as npt
+
     from hemplit.core.model.grid import Codes
     from hemplit.core.model.relation import Column
 
-#: So many rows that begin a count show of most pairs that they do not tell them apart.
-FIRST = 20_000
+#: So few rows that begin a count show of nearly all pairs that they do not tell them apart, and so many of most.
+FIRST = (500, 20_000)
 #: Two pairs count from 1 to 2 by accident.
 FEWEST_COUNTS = 3
 
@@ -37,12 +40,13 @@ def counted_anew(columns: Sequence[Column], exact: Collection[tuple[int, int]]) 
             continue
         before = [one for one in range(place) if not columns[one].blanks and len(columns[one].values) > 1]
         before = [one for one in before if len(columns[one].values) < counter.filled]
-        ones = numbers == 1
+        begun = np.flatnonzero(numbers == 1)
         for pair in combinations(before, 2):
-            if pair in exact or pair[::-1] in exact:
-                continue
             one, other = (Grouping(columns[part].codes, len(columns[part].values)) for part in pair)
-            if _tells_apart(one, other, ones) and _counts(combine(one, other), numbers):
+            if pair in exact or pair[::-1] in exact or one.size * other.size < len(begun):
+                continue
+            apart = all(_tells_apart(one, other, begun[:most]) for most in FIRST)
+            if apart and _counts(combine(one, other), numbers):
                 found.append((columns[pair[0]].name, columns[pair[1]].name, counter.name))
     return tuple(found)
 
@@ -51,16 +55,17 @@ def _numbers(counter: Column) -> Codes | None:
     """The numbers of a column that counts from 1, of shape (rows,); None if it does not."""
     if counter.kind.word != "whole number" or counter.blanks or len(counter.values) == len(counter.codes):
         return None
+    if is_measure(words(counter.name)):
+        return None
     values = counter.values.to_numpy(zero_copy_only=False)
     unbroken = len(values) > 1 and values.min() == 1 and values.max() == len(values)
     return values[counter.codes] if unbroken else None
 
 
-def _tells_apart(one: Grouping, other: Grouping, rows: Codes) -> bool:
+def _tells_apart(one: Grouping, other: Grouping, rows: npt.NDArray[np.int64]) -> bool:
     """Whether no two of the rows agree in both."""
-    some = np.flatnonzero(rows)[:FIRST]
-    whole = one.codes[some].astype(np.int64) * other.size + other.codes[some]
-    return len(np.unique(whole)) == len(whole)
+    whole = one.codes[rows].astype(np.int64) * other.size + other.codes[rows]
+    return len(distinct(whole)) == len(whole)
 
 
 def _counts(both: Grouping, numbers: Codes) -> bool:
