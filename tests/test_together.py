@@ -1163,3 +1163,38 @@ def test_of_entries_and_what_became_of_each_both_name_what_other_sheets_list(tmp
         write(tmp_path, "register.csv", "Course,Crew,Came", came),
     )
     assert all("courses" in [one[0] for one in found[table]] for table in ("entries", "registers")), found
+
+
+def test_what_came_once_in_a_list_so_far_may_come_again(tmp_path: Path) -> None:
+    """Neither a town beside the customer whom an order names nor what looks like a code has to be another each time."""
+    customers = [
+        ("C1", "Pell Boats", "Saltby", "T-16"),
+        ("C2", "Tamm Rigging", "Ness", "T-32"),
+        ("C3", "Vane", "Brest", "T-63"),
+    ]
+    orders = [(2000 + at, f"2026-03-0{at + 1}", *customers[at % 3][1:3]) for at in range(5)]
+    loaded(
+        tmp_path,
+        write(tmp_path, "customers.csv", "Cust ID,Company,City,Tariff", customers),
+        write(tmp_path, "orders.csv", "Order,Date,Customer,Ship City", orders),
+    )
+    later = write(tmp_path, "new.csv", "Cust ID,Company,City,Tariff", [("C4", "Orr", "Ness", "T-16")])
+    ran = hemplit("topup", "yard.design.toml", later, "--into", "yard.sqlite", folder=tmp_path)
+    assert (ran.code, "1 new" in ran.out) == (0, True), ran.out + ran.err
+
+
+def test_months_named_in_short_are_one_sheet_beside_another(tmp_path: Path) -> None:
+    months = [
+        write(
+            tmp_path,
+            f"{month}.csv",
+            "Date,Berth,kWh",
+            [(f"2026-0{at}-28", f"A{berth}", at * berth) for berth in (1, 2)],
+        )
+        for at, month in enumerate(("jan", "feb"), 1)
+    ]
+    berths = write(tmp_path, "berths.csv", "Berth,Dock", [("A1", "East"), ("A2", "East"), ("B1", "West")])
+    ran = hemplit("load", *months, berths, "--into", "yard.sqlite", folder=tmp_path)
+    assert ran.code == 0, ran.err
+    assert 'file = "???.csv"' in (tmp_path / "yard.design.toml").read_text(encoding="utf-8")
+    assert [one for found in references(tmp_path / "yard.sqlite").values() for one in found if one[0] == "berths"]

@@ -274,6 +274,10 @@ def _pattern_of(paths: Sequence[str], others: Sequence[str]) -> str:
     numbers = sorted({path[len(first) : len(first) + 1] for path in paths})
     if all(map(str.isdecimal, numbers)):
         patterns.append(f"{first}[{''.join(numbers)}]*{last}")
+    lengths = {len(path) - len(first) - len(last) for path in paths}
+    if len(lengths) == 1 and min(lengths) > 1:
+        # Of months named in short, and nothing else.
+        patterns.append(f"{first}{'?' * min(lengths)}{last}")
     fitting = (one for one in patterns if {path for path in others if fnmatchcase(path, one)} == {*paths})
     return next(fitting, "")
 

@@ -336,6 +336,7 @@ class Drafting:
             named.columns.append(column)
             code = is_code(self.decided.facts(header)) and not why_never(self.decided.facts(header))
             code = code and header not in self.decided.roles.loose
+            code = code and (is_identifier(words(header)) or thing.rows >= MANY)
             if len(thing.lead) == 1 and (header == thing.lead[0] or code):
                 unique.append((column.name,))
         if len(thing.lead) > 1 and identifying:

@@ -146,10 +146,12 @@ class _Uniting:
         """What another sheet lists takes the place of what a table says of it."""
         own = [one for _, one in held]
         column = own[0]
-        self.tables[listed.table.name] = listed.table
-        table = self.tables[table.name]
         found = partners_of(link, self.relations)
         beside = self._said_by(table, column, link, listed, found)
+        if beside is None:
+            # That a town stands once in the list is asked only where rows are found by it.
+            self.tables[listed.table.name] = listed.table
+            table = self.tables[table.name]
         if beside is not None:
             self._take_along(table, column, beside, listed.names[0], listed, found)
         elif link.alike or self._is_given(table, column):
