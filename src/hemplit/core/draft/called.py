@@ -205,7 +205,7 @@ def _is_label(header: str, headers: Iterable[str]) -> bool:
     """Whether a header speaks of no thing, but of what is written on one or how to reach it: a tag, a WO, a mail."""
     about = stem_of(header)
     short = len(about) == 1 and len(about[0]) <= LONGEST_SHORT
-    return (LABEL | NUMBERING | CONTACT | INITIAL).issuperset(about) or _is_short(header, headers) or short
+    return (LABEL | NUMBERING | CONTACT | INITIAL).issuperset(about) or _is_short(header.split()[0], headers) or short
 
 
 def _is_short(word: str, headers: Iterable[str]) -> bool:

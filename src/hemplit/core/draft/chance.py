@@ -142,14 +142,14 @@ class Chances:
             yield f"'{one.right}' tells when, and it may be a coincidence"
         if self._is_document_before(one):
             yield f"'{one.right}' is written about what happened, and all with one '{left}' may be a coincidence"
-        several = bool(MODEL.intersection(words(one.right)[-1:])) or is_price(words(one.right))
-        if several and MAKER.intersection(words(left)[-1:]):
-            yield f"a '{left}' may have several of '{one.right}'"
         known = is_identifier(words(left)) and (self._numbers_documents(left) or one.right in self._run(one.left))
         if is_of_matter(one.right) and right.kind.word not in TIMES and not known:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
+        yield from self._of_makes(one)
+        if not NOTE.isdisjoint(words(one.right)) and not self._is_coded(left):
+            yield f"'{one.right}' is noted of the row, and that all of one '{left}' say the same may be a coincidence"
         if not SAID_OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
             yield f"'{left}' is said of people, and that all of them have one '{one.right}' may be a coincidence"
         if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
@@ -164,6 +164,17 @@ class Chances:
             yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
         if one.left in self._told_before:
             yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
+
+    def _of_makes(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell what all that somebody makes have, as the power of engines of a model."""
+        left = one.left[0]
+        if not MAKER.intersection(words(left)[-1:]):
+            return
+        if MODEL.intersection(words(one.right)[-1:]) or is_price(words(one.right)):
+            yield f"a '{left}' may have several of '{one.right}'"
+        others = (other for other in self.candidates.lefts_of[one.right] if MODEL.intersection(words(other)[-1:]))
+        if any(left in self._rights((model,)) for model in others if model != left):
+            yield f"'{one.right}' is of the model, of which a '{left}' may have several"
 
     def _is_where_or_behind(self, one: Dependency) -> bool:
         """Whether the right side says where or how to reach it, too, or stands right behind the left."""

@@ -76,7 +76,8 @@ STATE = frozenset(
 SORT = STATE | frozenset("type category kind sort class method group level provider network format".split())
 #: What is of one kind, or does one job, stands in several places and under several others.
 KIND = frozenset(
-    "type category job role position task activity service tariff tier os platform version release edition".split()
+    "type category job role position task activity service tariff tier os platform version release edition"
+    " trade profession occupation".split()
 )
 #: Such a column says of whose make a thing is, or of which, as others are.
 MAKER = frozenset("make brand manufacturer maker marke hersteller marca".split())
