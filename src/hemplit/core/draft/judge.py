@@ -6,17 +6,16 @@ from a verdict for the next, and what rules one out whatever the evidence.
 
 from __future__ import annotations
 
-from collections import Counter
-from math import log2
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.chance import Chances
 from hemplit.core.draft.constants import constants
-from hemplit.core.draft.head import above_lines, head_of_lines
+from hemplit.core.draft.head import head_of_lines
 from hemplit.core.draft.keys import is_moment, moments_of_files
 from hemplit.core.draft.lookups import is_lookup
-from hemplit.core.draft.namesakes import Names, groups_of
+from hemplit.core.draft.namesakes import Names
+from hemplit.core.draft.pairs import of_pairs
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
     TIMES,
@@ -38,7 +37,6 @@ from hemplit.core.texts.words import (
     has_codes_of,
     is_document,
     is_identifier,
-    is_person,
     is_price,
     numbers_document,
     parts_among,
@@ -53,12 +51,6 @@ if TYPE_CHECKING:
     from hemplit.core.draft.weighing import Left
     from hemplit.core.model.findings import Dependency, Findings
 
-#: Two columns together are many more candidates and rarely meant: so many powers of ten of evidence are needed.
-PAIR_NEEDS = 6.0
-#: Where a pair of columns repeats in fewer rows than this share, a table of its own saves nothing.
-PAIR_REPEATS = 0.3
-#: The same where it would hold several columns, in which as many rows would contradict a table that is none.
-FEW_REPEATS = 0.05
 #: Where a kind has a price of its own, there are more than half as many prices as kinds.
 KINDS_OF_PRICE = 2
 #: Of a price evidence may be so little: three of six lines of one part at one price have -0.4, two of seven -0.9.
@@ -66,7 +58,6 @@ LIKELY_PRICE = -1.0
 #: What a sheet says of things that another lists is more than the list says only if chance gives it in so few sheets,
 #: as a common logarithm.
 MORE_OF_LISTED = -3.0
-BITS = log2(10)
 NOTHING_LISTED: Mapping[frozenset[str], Collection[str]] = MappingProxyType({})
 
 
@@ -122,7 +113,7 @@ class _Judge:
         self.single = [one for one in self.usable if len(one.left) == 1]
         self.names = Names(findings, self.usable, listed)
         self.parts = parts_among(findings.by_name)
-        self.head, self.above_lines = head_of_lines(findings), above_lines(findings)
+        self.head = head_of_lines(findings)
 
     def verdicts(self) -> tuple[Verdict, ...]:
         """First what one column decides, then what only two do."""
@@ -136,7 +127,8 @@ class _Judge:
             found += [self._of_one(one) for one in own if one.right not in one.left]
         found += constants(self.candidates, self.key, [one for one in found if one.believed])
         found = self._without_gaps(self._at_the_priced(found))
-        return (*found, *self._pairs([one for one in found if one.believed]))
+        believed = [one for one in found if one.believed]
+        return (*found, *of_pairs(self.findings, self.usable, believed, self.key))
 
     def _consider(self, some: Iterable[Dependency]) -> None:
         """Takes these as the candidates among which each is judged."""
@@ -376,73 +368,6 @@ class _Judge:
 
         why_not = "it holds only where that is filled"
         return [one if stays(one) else replace(one, believed=False, ruled_out=why_not) for one in found]
-
-    def _could_be_a_pair(self, left: Left) -> bool:
-        """Whether both are of the sort that identifies something, or one is and the other tells when.
-
-        A row in which one of them is blank would name nothing by the other.
-        """
-        facts = [self.findings.by_name[name] for name in left]
-        if any(one.blanks for one in facts):
-            return False
-        moments = [one for one in facts if is_moment(one)]
-        return len(moments) < len(facts) and all(can_decide(one) for one in facts if one not in moments)
-
-    def _repeats(self, one: Dependency) -> float:
-        """The share of rows that say the left side again."""
-        return 1 - groups_of(one) / self.findings.row_count
-
-    def _pairs(self, believed: Sequence[Verdict]) -> list[Verdict]:
-        """What two columns decide only together."""
-        decided = {one.right for one in believed}
-        pairs_of = {(one.left[0], one.right) for one in believed}
-        below = {right for left, right in pairs_of if (right, left) not in pairs_of}
-        pairs = [one for one in self.usable if len(one.left) == 2 and not is_person(one.left)]
-        pairs = [one for one in pairs if self._could_be_a_pair(one.left) or one.left == self.head]
-        self._consider([*self.single, *pairs])
-        several = Counter(one.left for one in pairs if one.right not in decided)
-        found = []
-        for one in pairs:
-            evidence = self.candidates.evidence(one.left, one.right)
-            heads_lines = one.left == self.head
-            # A year of three that tell the rows apart tells apart other things as well: the team of each year.
-            beside_head = bool(self.head) and len(self.key) > 2 and not {*one.left} <= self.key
-            rarely = 0.0 if heads_lines else -PAIR_NEEDS * BITS
-            bits = (("evidence", evidence * BITS), ("two columns are rarely meant", rarely))
-            reasons = {
-                f"'{one.right}' depends on one column": one.right in decided or one.right in self.key,
-                "a part of it depends on something": not below.isdisjoint(one.left),
-                "a part of it is the key": bool({*one.left} & self.key) and not heads_lines and not beside_head,
-                "a part of a name names nobody": not self.parts.isdisjoint(one.left),
-                f"'{one.right}' tells when the file was made": one.right in self.of_file,
-                # What one of them decides but for a few slips belongs to that one, once they are corrected.
-                "one of them determines it but for a few rows": any(
-                    (left, one.right) in self.findings.mistyped for left in one.left
-                ),
-                "too few rows repeat it": not heads_lines
-                and self._repeats(one) < (PAIR_REPEATS if several[one.left] < 2 else FEW_REPEATS),
-            }
-            against = next((reason for reason, holds in reasons.items() if holds), "")
-            # What is said of all lines stands before their number.
-            enough = not against and (weight(bits) >= 0 or (heads_lines and one.right in self.above_lines))
-            found.append(Verdict(one.left, one.right, groups_of(one), bits, (), enough, against))
-        # What stands for a thing in one of its columns does so in those of which less can be shown, too.
-        things = {one.left for one in found if one.believed}
-        if self.head in things:
-            found += self._said_of_all_lines(decided, next(one for one in found if one.left == self.head))
-        return [
-            replace(one, believed=True, ruled_out="")
-            if one.left in things and one.right not in decided | self.key
-            else one
-            for one in found
-        ]
-
-    def _said_of_all_lines(self, decided: Collection[str], pair: Verdict) -> list[Verdict]:
-        """What stands above the lines of two columns, and was the same so far for one of these, of which it is not: the
-        days of two batches, on each of which all samples were taken."""
-        held = {one.right for one in self.findings.held if len(one.left) == 1 and one.left[0] in self.head}
-        free = [name for name in self.above_lines if name in held and name not in {*decided, *self.key}]
-        return [replace(pair, right=name, believed=True, ruled_out="") for name in free]
 
 
 def _is_place_of_postal_code(one: Dependency) -> bool:
