@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 
 from hemplit.core.draft.entities import stem_of_thing
-from hemplit.core.draft.head import head_of_lines, is_line, lines_of_pair
+from hemplit.core.draft.head import is_line
+from hemplit.core.draft.lines import head_of_lines, lines_of_pair
 from hemplit.core.draft.naming import OPEN, listed, singular, stem, without
 from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import are_full_names, can_decide, is_code

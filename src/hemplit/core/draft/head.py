@@ -13,7 +13,7 @@ from __future__ import annotations
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured
+from hemplit.core.draft.sorts import TIMES, can_decide
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
@@ -21,14 +21,12 @@ from hemplit.core.texts.vocabulary import MOMENT, NOTE
 from hemplit.core.texts.words import is_identifier, is_of_matter, numbers_document, numbers_lines, stem_of, words
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable, Iterator, Sequence
+    from collections.abc import Collection, Iterable, Iterator
 
     from hemplit.core.model.findings import ColumnFacts, Findings
 
 #: What is measured of a thing once, and is no other next month; a weight or a depth may be.
 SIZES = frozenset("length width beam draught tonnage capacity seats built hp laenge breite longueur".split())
-#: Places at the finish, which two may share.
-RANK = frozenset("rank ranking place placing finish finished position pos score seed rang platz".split())
 #: One row alone says everything again, but for that of a form, which says what stands above it once.
 FEWEST_ROWS = 3
 
@@ -46,43 +44,6 @@ def is_line(facts: ColumnFacts) -> bool:
     as places at the finish do, too, whose header speaks of no number."""
     said = words(facts.name)
     return facts.kind.word == "whole number" and (numbers_lines(said) or (facts.anew and is_identifier(said)))
-
-
-def lines_of_pair(findings: Findings) -> tuple[str, ...]:
-    """Two columns and the one that counts lines anew under both, as under a quote and its revision; empty if none."""
-    able = (some for some in findings.counted if _heads_lines(findings, some[:2]) and _numbers(findings, some[2]))
-    return next((some for some in able if not _has_a_code(findings, some[2])), ())
-
-
-def head_of_lines(findings: Findings) -> tuple[str, ...]:
-    """The two columns under which lines count anew; empty if there are none."""
-    return lines_of_pair(findings)[:2]
-
-
-def above_lines(findings: Findings) -> tuple[str, ...]:
-    """What stands before the number of such lines, as what is said of all lines does."""
-    return tuple(facts.name for name in lines_of_pair(findings)[2:] for facts in findings.before(name))
-
-
-def _heads_lines(findings: Findings, pair: Sequence[str]) -> bool:
-    """Whether two columns could head lines: each says when, or what it is of, and not both say when."""
-    facts = [findings.by_name[name] for name in pair]
-    moments = [one for one in facts if one.kind.word in TIMES or one.dates or not MOMENT.isdisjoint(words(one.name))]
-    others = [one for one in facts if one not in moments]
-    return len(moments) < len(facts) and not any(
-        one.amounts or one.kind.word == "decimal" or is_of_matter(one.name) or is_measured(one) for one in others
-    )
-
-
-def _has_a_code(findings: Findings, line: str) -> bool:
-    """Whether a code tells the lines apart together with their number, so that they are of what has it."""
-    others = (findings.by_name[name] for key in findings.keys if len(key) == 2 and line in key for name in key)
-    return any(one.name != line and can_decide(one) and is_code(one) for one in others)
-
-
-def _numbers(findings: Findings, name: str) -> bool:
-    """Whether a column that counts what stands under two others is no measure, and no place that two may have won."""
-    return not is_measured(findings.by_name[name]) and RANK.isdisjoint(words(name))
 
 
 def document_of(findings: Findings) -> str:

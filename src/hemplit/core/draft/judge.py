@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.chance import Chances
 from hemplit.core.draft.constants import constants
-from hemplit.core.draft.head import head_of_lines
 from hemplit.core.draft.keys import is_moment, moments_of_files
+from hemplit.core.draft.lines import head_of_lines
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.namesakes import Names
 from hemplit.core.draft.pairs import of_pairs

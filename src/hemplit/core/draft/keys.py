@@ -7,7 +7,8 @@ from math import prod
 from typing import TYPE_CHECKING
 
 from hemplit.core.columns.given import COLLISIONS, are_crossed, are_given_out
-from hemplit.core.draft.head import is_line, lines_of_pair, period_of, under_head
+from hemplit.core.draft.head import is_line, period_of, under_head
+from hemplit.core.draft.lines import lines_of_pair
 from hemplit.core.draft.met import is_met
 from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
 from hemplit.core.model.acts import Act
@@ -33,6 +34,7 @@ FEW = 1.0
 #: Any two or three texts are different.
 FEWEST_ROWS = 4
 OF_DAY = frozenset("time hour zeit uhrzeit stunde heure hora".split())
+#: A time of the day, or of a race.
 TIME = re.compile(r"\d+(:\d\d)+")
 #: Numbers between are years unless they stand first.
 FIRST_YEAR, LAST_YEAR = 1800, 2100

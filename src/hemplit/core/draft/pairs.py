@@ -10,8 +10,8 @@ from collections import Counter
 from math import log2
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.head import above_lines, head_of_lines
 from hemplit.core.draft.keys import is_moment, moments_of_files
+from hemplit.core.draft.lines import above_lines, head_of_lines
 from hemplit.core.draft.namesakes import groups_of
 from hemplit.core.draft.sorts import can_decide
 from hemplit.core.draft.verdict import Verdict, weight
