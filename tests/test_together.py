@@ -1198,3 +1198,15 @@ def test_months_named_in_short_are_one_sheet_beside_another(tmp_path: Path) -> N
     assert ran.code == 0, ran.err
     assert 'file = "???.csv"' in (tmp_path / "yard.design.toml").read_text(encoding="utf-8")
     assert [one for found in references(tmp_path / "yard.sqlite").values() for one in found if one[0] == "berths"]
+
+
+def test_teams_that_meet_once_each_so_far_are_those_of_the_list(tmp_path: Path) -> None:
+    """Matches have a number of their own, so that who played at home tells them apart by accident."""
+    teams = ["Saltby Town", "Ness United", "Marwick Rovers", "Quay Dock"]
+    matches = [(at + 1, f"2026-09-0{at + 1}", teams[at], teams[(at + 1) % 4]) for at in range(4)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "teams.csv", "Team,Ground", [(team, f"Ground {at}") for at, team in enumerate(teams)]),
+        write(tmp_path, "matches.csv", "Match,Date,Home,Away", matches),
+    )
+    assert [one[0] for one in found["matches"]] == ["teams", "teams"]

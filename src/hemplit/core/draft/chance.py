@@ -58,6 +58,8 @@ DONE = frozenset("completed attended taken passed expires expired renewed return
 SAID_OF_PEOPLE = frozenset("age sex gender".split())
 #: What was got somewhere or by somebody may be another next time.
 GOODS = frozenset("product article commodity fuel cargo crop".split())
+#: A building has several, of which a sheet of few rooms may name one.
+FLOOR = frozenset("floor storey".split())
 #: Who does the work of a row.
 WORKER = frozenset("driver operator courier technician engineer mechanic fitter inspector".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
@@ -147,7 +149,7 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, and it may be a coincidence"
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
-        yield from self._of_makes(one)
+        yield from self._of_several(one)
         if not NOTE.isdisjoint(words(one.right)) and not self._is_coded(left):
             yield f"'{one.right}' is noted of the row, and that all of one '{left}' say the same may be a coincidence"
         if not SAID_OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
@@ -165,9 +167,11 @@ class Chances:
         if one.left in self._told_before:
             yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
 
-    def _of_makes(self, one: Dependency) -> Iterator[str]:
-        """Of a candidate that would tell what all that somebody makes have, as the power of engines of a model."""
+    def _of_several(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell of what one has several: the floors of a building, a make's engines."""
         left = one.left[0]
+        if not FLOOR.isdisjoint(words(one.right)[-1:]):
+            yield f"a '{left}' may have several of '{one.right}'"
         if not MAKER.intersection(words(left)[-1:]):
             return
         if MODEL.intersection(words(one.right)[-1:]) or is_price(words(one.right)):

@@ -213,11 +213,11 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     if _is_accident(one, findings) or _are_sides(one) or (_is_of_part(one, findings) and not _is_named(one)):
         return False
     share = max(one.known / one.different, one.matched / one.rows)
+    is_name = _is_unique(one, findings) and not _has_own_key(one, findings[one.child])
     if _is_named(one):
         share = max(share, (one.known + one.near) / one.different)
-        is_name = _is_unique(one, findings) and not _has_own_key(one, findings[one.child])
         return share >= KNOWN and (not is_name or _is_the_same_thing(one))
-    if _is_unique(one, findings) and not (
+    if is_name and not (
         one.known == one.different and _are_telling(children) and (_has_header_of(one) or _are_some(one, children))
     ):
         return False
@@ -305,8 +305,8 @@ def _is_unique(one: Link, findings: Mapping[str, Findings]) -> bool:
 def _has_own_key(one: Link, child: Findings) -> bool:
     """Whether the rows of a sheet begin with a code or a number of their own, and so name others behind it: a fault of
     each machine so far."""
-    first = child.columns[0]
-    return base_key(child, ()) == (first.name,) and is_code(first) and first.name not in one.headers
+    first = child.columns[0].name
+    return base_key(child, ()) == (first,) and first not in one.headers
 
 
 def _lists(one: Link, findings: Mapping[str, Findings]) -> bool:

@@ -27,6 +27,7 @@ from hemplit.core.texts.words import (
     has_codes_of,
     is_identifier,
     is_measure,
+    is_of_kind,
     is_part,
     numbers_document,
     numbers_lines,
@@ -70,7 +71,9 @@ def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]
     for column in alone:
         if not _may_come_again(column, left):
             return ((column if holds_codes(column) else _code_of(column, columns)).name,)
-    first = [column for column in columns[:FIRST_COLUMNS] if column not in alone]
+    # Of one kind or task several may be at one time, or of one thing.
+    named = (column for column in columns[:FIRST_COLUMNS] if holds_codes(column) or not is_of_kind(column.name))
+    first = [column for column in named if column not in alone]
     moments = list(filter(_is_moment, left))
     crossed = [pair for pair in product(first, moments) if _crossed(*pair, working.row_count)]
     of_things = (pair for pair in combinations(first, 2) if not _may_meet_again(pair, moments, working.row_count))

@@ -303,11 +303,11 @@ def is_plural(header: str) -> bool:
 def is_doer(header: str) -> bool:
     """Whether a header says who does something about it.
 
-    >>> is_doer("Assigned To"), is_doer("Tested By"), is_doer("Bought From"), is_doer("Goes To")
+    >>> is_doer("Assigned To"), is_doer("Tested By"), is_doer("By"), is_doer("Goes To")
     (True, True, True, False)
     """
     said = words(header)
-    return len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by", "from")
+    return said == ("by",) or (len(said) > 1 and is_participle(said[-2]) and said[-1] in ("to", "by", "from"))
 
 
 def is_of_matter(header: str) -> bool:
