@@ -826,6 +826,8 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/texts/words.py", 'said == ("by",) or', "False or"),
     ("core/shape/children.py", "if holds_codes(column) or not is_of_kind(column.name))", ")"),
     ("core/draft/chance.py", "if not FLOOR.isdisjoint(words(one.right)[-1:]):", "if False:"),
+    ("core/columns/partners.py", "if len(parts) > FULL and parts[0] in TITLES else", "if False else"),
+    ("core/draft/keys.py", "(dated or bool(moments))", "dated"),
     ("core/draft/links.py", "least = KNOWN if _are_full_names(one, children) else", "least ="),
     ("core/draft/keys.py", "or by_header or mostly", "or by_header"),
     ("core/draft/entities.py", 'words(left[0])[-1:] == ("contact",),', ""),

@@ -1210,3 +1210,26 @@ def test_teams_that_meet_once_each_so_far_are_those_of_the_list(tmp_path: Path) 
         write(tmp_path, "matches.csv", "Match,Date,Home,Away", matches),
     )
     assert [one[0] for one in found["matches"]] == ["teams", "teams"]
+
+
+def test_a_title_before_a_name_is_none_of_it(tmp_path: Path) -> None:
+    donors = [("D1", "Mrs", "Ann", "Pell"), ("D2", "Mr", "Bo", "Tamm"), ("D3", "Dr", "Cy", "Vane")]
+    gifts = [(f"2026-01-0{at + 1}", " ".join(donors[at % 3][1:]), at * 7 + 5) for at in range(5)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "donors.csv", "Donor ID,Title,First,Last", donors),
+        write(tmp_path, "gifts.csv", "Date,Donor,Amount", gifts),
+    )
+    assert found["gifts"] == [("donors", "donor_id")]
+
+
+def test_what_was_ordered_at_a_time_may_be_ordered_again_the_next_day(tmp_path: Path) -> None:
+    dishes = [("Stew", 9), ("Soup", 5), ("Tart", 4)]
+    said = "4 12:30 Stew|4 12:30 Soup|7 12:45 Soup|7 12:45 Tart|4 13:00 Stew"
+    orders: list[tuple[object, ...]] = [tuple(one.split()) for one in said.split("|")]
+    loaded(
+        tmp_path,
+        write(tmp_path, "dishes.csv", "Dish,Price", dishes),
+        write(tmp_path, "orders.csv", "Table,Time,Dish", orders),
+    )
+    assert rows(tmp_path, "SELECT name FROM pragma_table_info('orders') WHERE pk") == [("order_id",)]

@@ -26,6 +26,9 @@ if TYPE_CHECKING:
 
 #: What people write in short or in full as it comes.
 IN_FULL = {"&": "and", "+": "and", "ltd": "limited", "co": "company", "inc": "incorporated", "corp": "corporation"}
+#: Before a first and a last name people write how somebody is to be called.
+TITLES = frozenset("mr mrs ms miss dr prof sir rev capt captain herr frau".split())
+FULL = 2
 #: The letters and the number of a code, which some part by a sign.
 CODE = re.compile(r"^([^\W\d_]{1,4})[-_./](\d+)$")
 
@@ -147,10 +150,11 @@ def described(columns: Sequence[Cells]) -> Cells:
 def plainly(text: str) -> str:
     """A text without what is only a matter of writing.
 
-    >>> plainly("00041"), plainly("Lowe, Ann"), plainly("LAKE  Road"), plainly("Keel & Co."), plainly("A-101")
-    ('41', 'ann lowe', 'lake road', 'and company keel', 'a101')
+    >>> plainly("00041"), plainly("Lowe, Ann"), plainly("Mrs Ann Lowe"), plainly("Keel & Co."), plainly("A-101")
+    ('41', 'ann lowe', 'ann lowe', 'and company keel', 'a101')
     """
     parts = [part.rstrip(".") or part for part in re.findall(r"[^\s,;]+", text.casefold())]
+    parts = parts[1:] if len(parts) > FULL and parts[0] in TITLES else parts
     parts = [CODE.sub(r"\1\2", part) for part in parts]
     parts = [part.lstrip("0") or "0" if part.isdecimal() else IN_FULL.get(part, part) for part in parts]
     return " ".join(sorted(parts))

@@ -187,7 +187,8 @@ def record_key(
             for one in findings.columns
             if one.name not in (*skip, *key) and not decided.intersection((part, one.name) for part in key)
         ]
-        again = all(map(_is_of_day, moments)) and any(is_moment(one) and not _is_of_day(one) for one in others)
+        dated = any(is_moment(one) and not _is_of_day(one) for one in others)
+        again = all(map(_is_of_day, moments)) and (dated or bool(moments))
         numbered = any(findings.by_name[name].anew for name in lines.intersection(key))
         enough = FEW if numbered or ((crossed or not moments) and not (again or named)) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:
