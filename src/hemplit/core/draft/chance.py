@@ -59,7 +59,7 @@ SAID_OF_PEOPLE = frozenset("age sex gender".split())
 #: What was got somewhere or by somebody may be another next time.
 GOODS = frozenset("product article commodity fuel cargo crop".split())
 #: A building has several, of which a sheet of few rooms may name one.
-FLOOR = frozenset("floor storey".split())
+BUILDING, FLOOR = frozenset("building block tower site".split()), frozenset("floor storey".split())
 #: Who does the work of a row.
 WORKER = frozenset("driver operator courier technician engineer mechanic fitter inspector".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
@@ -170,7 +170,7 @@ class Chances:
     def _of_several(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell of what one has several: the floors of a building, a make's engines."""
         left = one.left[0]
-        if not FLOOR.isdisjoint(words(one.right)[-1:]):
+        if BUILDING.intersection(words(left)[-1:]) and FLOOR.intersection(words(one.right)[-1:]):
             yield f"a '{left}' may have several of '{one.right}'"
         if not MAKER.intersection(words(left)[-1:]):
             return

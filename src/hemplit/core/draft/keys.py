@@ -188,7 +188,9 @@ def record_key(
             if one.name not in (*skip, *key) and not decided.intersection((part, one.name) for part in key)
         ]
         dated = any(is_moment(one) and not _is_of_day(one) for one in others)
-        again = all(map(_is_of_day, moments)) and (dated or bool(moments))
+        # Of each thing at each time there is a row; of a few at some times there may be one again the next day.
+        some = bool(moments) and findings.row_count < prod(one.distinct for one in facts)
+        again = all(map(_is_of_day, moments)) and (dated or some)
         numbered = any(findings.by_name[name].anew for name in lines.intersection(key))
         enough = FEW if numbered or ((crossed or not moments) and not (again or named)) else COLLISIONS
         if all(map(is_moment, moments)) and _collisions(facts, findings.row_count) >= enough:

@@ -22,7 +22,7 @@ from hemplit.core.shape.values import is_numbering
 from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, NAME
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, DOCUMENT, FREE_TEXT, NAME
 from hemplit.core.texts.words import (
     has_codes_of,
     is_identifier,
@@ -71,9 +71,7 @@ def _own_key(working: Working, left: Sequence[WorkingColumn]) -> tuple[str, ...]
     for column in alone:
         if not _may_come_again(column, left):
             return ((column if holds_codes(column) else _code_of(column, columns)).name,)
-    # Of one kind or task several may be at one time, or of one thing.
-    named = (column for column in columns[:FIRST_COLUMNS] if holds_codes(column) or not is_of_kind(column.name))
-    first = [column for column in named if column not in alone]
+    first = [column for column in columns[:FIRST_COLUMNS] if column not in alone and not _is_kind(column)]
     moments = list(filter(_is_moment, left))
     crossed = [pair for pair in product(first, moments) if _crossed(*pair, working.row_count)]
     of_things = (pair for pair in combinations(first, 2) if not _may_meet_again(pair, moments, working.row_count))
@@ -118,6 +116,12 @@ def _under_head(key: tuple[str, ...], left: Sequence[WorkingColumn], rows: int) 
 def _says_day(column: WorkingColumn) -> bool:
     """Whether a column that never varies says on which day all was counted, read or closed."""
     return is_of_period(column.name) and is_date(str(column.cells.texts[0]))
+
+
+def _is_kind(column: WorkingColumn) -> bool:
+    """Whether a column says of what kind something is or which task was done, of which several may be at one time."""
+    said = words(column.name)
+    return is_of_kind(column.name) and DOCUMENT.isdisjoint(said) and not holds_codes(column)
 
 
 def _may_come_again(column: WorkingColumn, left: Sequence[WorkingColumn]) -> bool:
