@@ -177,9 +177,7 @@ def shape_grids(
         for one in tables:
             title = one.relation.source.title
             notes += [f"{title}: {cut}" for cut in study.limits(len(one.relation.columns))]
-            # Of lists side by side each is called after what it has.
-            header = words(one.relation.columns[0].name) if len(tables) > 1 and is_of_lists(grid.source) else ()
-            listed = snake((*header[:-1], *(plural(singular(word)) for word in header[-1:])))
+            listed = _name_of_list(one) if len(tables) > 1 and is_of_lists(grid.source) else ""
             shaped[unused(listed or name, {*grids, *shaped} if listed else shaped, "sheet")] = (grid, one)
     if not shaped:
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
@@ -189,6 +187,12 @@ def shape_grids(
     for name, (grid, one) in shaped.items():
         shaped[name] = _shaped_by(_with_owners(grid, one), grid, one)
     return replace(_sheets(shaped), notes=tuple(notes))
+
+
+def _name_of_list(one: Shaped) -> str:
+    """What one of the lists on a sheet is called after: what it has."""
+    *first, last = words(one.relation.columns[0].name) or ("list",)
+    return snake((*first, plural(singular(last))))
 
 
 def _shaped_by(steps: tuple[Step, ...], grid: Grid, one: Shaped) -> tuple[Grid, Shaped]:

@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 IN_FULL = {"&": "and", "+": "and", "ltd": "limited", "co": "company", "inc": "incorporated", "corp": "corporation"}
 #: Before a first and a last name people write how somebody is to be called.
 TITLES = frozenset("mr mrs ms miss dr prof sir rev capt captain herr frau".split())
+#: A whole name has so many words at least, so that a title before one of them is all that tells who it is.
 FULL = 2
 #: The letters and the number of a code, which some part by a sign.
 CODE = re.compile(r"^([^\W\d_]{1,4})[-_./](\d+)$")

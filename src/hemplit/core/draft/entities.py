@@ -219,10 +219,6 @@ def _homes(
         slipped = ways == [True, False] and can_decide(findings.by_name[other[0]])
         return (slipped or reach[lead].issuperset(other)) and not reach[other].issuperset(lead)
 
-    def of_lines(lead: tuple[str, ...]) -> tuple[int, bool]:
-        """Of two together those come first under which the lines of the key count."""
-        return len(lead), len(lead) > 1 and not {*lead} < {*key}
-
     for facts in findings.columns:
         name = facts.name
         if name in key or any(name in alike for alike in leads.values()):
@@ -234,9 +230,7 @@ def _homes(
         ]
         nearest = [lead for lead in candidates if not any(refers(lead, other) for other in candidates if other != lead)]
         if nearest:
-            homes[name] = min(
-                nearest, key=lambda lead: (*of_lines(lead), *_distance(lead, leads[lead], name, position))
-            )
+            homes[name] = min(nearest, key=lambda lead: _distance(lead, leads[lead], name, position, key))
     return homes
 
 
@@ -254,9 +248,10 @@ def _stands_before(
 
 
 def _distance(
-    lead: tuple[str, ...], alike: tuple[str, ...], name: str, position: dict[str, int]
-) -> tuple[int, bool, int, int]:
-    """Fewer columns first, then a shared word in the header, then the place in the sheet.
+    lead: tuple[str, ...], alike: tuple[str, ...], name: str, position: dict[str, int], key: Sequence[str]
+) -> tuple[int, bool, bool, int, int]:
+    """Fewer columns first, of two together those under which the lines of the key count, then a shared word in the
+    header, then the place in the sheet.
 
     What is called after a thing stands for it there, and a column is of what stands before it rather than of what
     follows: in Venue, Venue Address, Capacity, Organiser it is the venue's.
@@ -265,4 +260,5 @@ def _distance(
     about = stem_of(lead[-1])
     after = [other for other in position if about and other != name and words(other)[: len(about)] == about]
     ways = (position[name] - position[one] for one in (lead[-1], *after))
-    return (len(lead), not shared, min(way if way > 0 else BEFORE - way for way in ways), position[lead[0]])
+    beside = len(lead) > 1 and not {*lead} < {*key}
+    return (len(lead), beside, not shared, min(way if way > 0 else BEFORE - way for way in ways), position[lead[0]])

@@ -55,7 +55,7 @@ from hemplit.dataclasses import replace
 from hemplit.errors import CellError
 
 if TYPE_CHECKING:
-    from collections.abc import Container, Iterable, Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Sequence
 
     import numpy.typing as npt
 
@@ -94,14 +94,10 @@ def find(working: Working) -> Iterator[Step | Doubt]:
     free = [one for one in working.columns if one.name not in taken and not made_as(one.name, one.cells.texts)]
     told_with = [(column, *separator_with(column)) for column in free]
     lists = [(column, many, by) for column, by_with, many in told_with if (by := by_with or separator(column))]
-    known = {(part, by) for column, many, by in lists if not many for part in _parts(column, by)}
-    lists += [
-        (column, 0, by)
-        for column, by_with, _ in told_with
-        if not by_with and all(column is not listed for listed, _, _ in lists)
-        for by in sorted({by for _, by in known})
-        if _are_known(column, by, known)
+    others = [
+        column for column, by_with, _ in told_with if not by_with and all(column is not one for one, _, _ in lists)
     ]
+    lists += _of_known(others, [(column, by) for column, many, by in lists if not many])
     plain = [column for column, _, many in told_with if not many]
     beside: dict[str, dict[str, npt.NDArray[np.int64]]] = {}
     joined: set[str] = set()
@@ -137,15 +133,26 @@ def find(working: Working) -> Iterator[Step | Doubt]:
                 yield Doubt(what, working.places(other, odd), hint, len(odd))
 
 
-def _parts(column: WorkingColumn, by: str) -> set[str]:
-    """The values of the cells of a column, a separator between them."""
-    return {part for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist() for part in parts_of(str(text), by)}
+def _of_known(
+    columns: Iterable[WorkingColumn], lists: Sequence[tuple[WorkingColumn, str]]
+) -> list[tuple[WorkingColumn, int, str]]:
+    """The columns with several values in a cell, and no others than ``lists`` beside them have: who was absent."""
+    known: dict[str, set[str]] = {}
+    for column, by in lists:
+        known.setdefault(by, set()).update(part for parts in _parted(column, by) for part in parts)
+    found = []
+    for column in columns:
+        for by, values in known.items():
+            cells = _parted(column, by)
+            if any(len(parts) > 1 for parts in cells) and values.issuperset(part for parts in cells for part in parts):
+                found.append((column, 0, by))
+                break
+    return found
 
 
-def _are_known(column: WorkingColumn, by: str, known: Container[tuple[str, str]]) -> bool:
-    """Whether a column holds several values in a cell, and no others than lists beside it: who was absent."""
-    several = any(len(parts_of(str(text), by)) > 1 for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist())
-    return several and all((part, by) in known for part in _parts(column, by))
+def _parted(column: WorkingColumn, by: str) -> list[list[str]]:
+    """The values of each different text of a column, a separator between them."""
+    return [[*parts_of(str(text), by)] for text in column.cells.texts.slice(0, LOOKED_AT).to_pylist()]
 
 
 def separator(column: WorkingColumn) -> str | None:
