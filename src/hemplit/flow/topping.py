@@ -12,7 +12,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from hemplit import files
-from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.model.acts import Act
 from hemplit.core.model.loads import Ability, Load
 from hemplit.core.model.progress import silent
@@ -26,6 +25,7 @@ from hemplit.core.shape.names import period_in
 from hemplit.core.tables.merge import Added, rows_from
 from hemplit.core.tables.names import nearly_known, new_names
 from hemplit.core.tables.same import MOST
+from hemplit.core.texts.moments import is_moment_header
 from hemplit.dataclasses import dataclass, replace
 from hemplit.design_file.read import at_line
 from hemplit.errors import DesignError, InputError, TargetError

@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import base_key, is_moment, key_of_part
+from hemplit.core.draft.keys import base_key, key_of_part
 from hemplit.core.draft.met import is_met
-from hemplit.core.draft.sorts import can_decide
+from hemplit.core.draft.sorts import can_decide, is_moment
 from hemplit.core.model.findings import Formula, Strength, strength_of
 from hemplit.core.model.grid import column_letters
 from hemplit.core.shape import header

@@ -12,8 +12,7 @@ from itertools import pairwise, takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.head import is_line
-from hemplit.core.draft.keys import is_moment
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unit
+from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_moment, is_unit
 from hemplit.core.draft.weighing import SURE
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.moments import is_of_rows

@@ -6,8 +6,7 @@ from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.head import document_of
-from hemplit.core.draft.keys import is_moment
-from hemplit.core.draft.sorts import could_decide
+from hemplit.core.draft.sorts import could_decide, is_moment
 from hemplit.core.draft.verdict import Verdict
 from hemplit.core.model.acts import Act
 from hemplit.core.texts.words import is_identifier, is_of_matter, stem_of, words

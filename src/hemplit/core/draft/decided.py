@@ -9,11 +9,11 @@ from hemplit.core.draft.bands import usable_bands
 from hemplit.core.draft.entities import Entity, entities
 from hemplit.core.draft.independent import Parted, parted
 from hemplit.core.draft.judge import judge
-from hemplit.core.draft.keys import base_key, counts_up, is_moment, key_of_part, moments_of_files, record_key
+from hemplit.core.draft.keys import base_key, counts_up, key_of_part, moments_of_files, record_key
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.met import met
 from hemplit.core.draft.roles import roles
-from hemplit.core.draft.sorts import can_decide, is_code
+from hemplit.core.draft.sorts import can_decide, is_code, is_moment
 from hemplit.core.draft.verdict import Verdict
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED

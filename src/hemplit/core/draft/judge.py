@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.draft.chance import Chances
 from hemplit.core.draft.constants import constants
-from hemplit.core.draft.keys import is_moment, moments_of_files
+from hemplit.core.draft.keys import moments_of_files
 from hemplit.core.draft.lines import head_of_lines
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.namesakes import Names
@@ -22,6 +22,7 @@ from hemplit.core.draft.sorts import (
     can_decide,
     is_code,
     is_measured,
+    is_moment,
     is_postal_code,
     is_unit,
     reaches,

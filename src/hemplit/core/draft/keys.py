@@ -10,10 +10,11 @@ from hemplit.core.columns.given import COLLISIONS, are_crossed, are_given_out
 from hemplit.core.draft.head import is_line, period_of, under_head
 from hemplit.core.draft.lines import lines_of_pair
 from hemplit.core.draft.met import is_met
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_unbroken
+from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_moment, is_unbroken
 from hemplit.core.model.acts import Act
+from hemplit.core.texts.moments import is_moment_header
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.vocabulary import ADDRESS, LABEL, MOMENT, PLACE, SPOT
+from hemplit.core.texts.vocabulary import ADDRESS, LABEL, PLACE, SPOT
 from hemplit.core.texts.words import (
     is_called_document,
     is_identifier,
@@ -198,27 +199,12 @@ def record_key(
     return min(good, key=lambda key: (len(key), sum(position[name] for name in key)), default=())
 
 
-def is_moment(facts: ColumnFacts) -> bool:
-    """Whether a column tells when: a date, a time, a year."""
-    return facts.kind.word in TIMES or facts.dates or is_moment_header(facts.name)
-
-
 def _is_of_day(facts: ColumnFacts) -> bool:
     """Whether a column tells the time of a day, which comes again on the next."""
     by_header = facts.kind.word not in TIMES and bool(OF_DAY.intersection(words(facts.name)))
     # Some of the times of a finish are words, as of who retired.
     mostly = facts.dates and all(map(TIME.fullmatch, (text for text in facts.examples if text[:1].isdigit())))
     return facts.kind.word == "time" or by_header or mostly
-
-
-def is_moment_header(name: str) -> bool:
-    """Whether a header says when, and not how much each day.
-
-    >>> is_moment_header("Pay Day"), is_moment_header("Litres per Day")
-    (True, False)
-    """
-    said = words(name)
-    return bool(MOMENT.intersection(said)) and "per" not in said
 
 
 def moments_of_files(findings: Findings) -> frozenset[str]:

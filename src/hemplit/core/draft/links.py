@@ -10,12 +10,12 @@ import re
 from math import log2, prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import base_key, is_moment, is_moment_header
+from hemplit.core.draft.keys import base_key
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
-from hemplit.core.draft.sorts import is_code, reaches
+from hemplit.core.draft.sorts import is_code, is_moment, reaches
 from hemplit.core.study.links import KNOWN, UNIQUE
-from hemplit.core.texts.moments import is_of_rows
+from hemplit.core.texts.moments import is_moment_header, is_of_rows
 from hemplit.core.texts.sides import of_sides
 from hemplit.core.texts.vocabulary import MOMENT
 from hemplit.core.texts.words import is_identifier, is_measure, words

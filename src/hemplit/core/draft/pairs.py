@@ -10,10 +10,10 @@ from collections import Counter
 from math import log2
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import is_moment, moments_of_files
+from hemplit.core.draft.keys import moments_of_files
 from hemplit.core.draft.lines import above_lines, head_of_lines
 from hemplit.core.draft.namesakes import groups_of
-from hemplit.core.draft.sorts import can_decide
+from hemplit.core.draft.sorts import can_decide, is_moment
 from hemplit.core.draft.verdict import Verdict, weight
 from hemplit.core.draft.weighing import Candidates
 from hemplit.core.texts.words import is_person, parts_among

@@ -9,6 +9,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
 from hemplit.core.kinds.yes_no import PAIRS as YES_OR_NO
+from hemplit.core.texts.moments import is_moment_header
 from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MOMENT, POSTAL_CODE, SPOT, UNIT
 from hemplit.core.texts.words import is_called_document, is_identifier, is_measure, is_value, stem_of, subject, words
 
@@ -114,6 +115,11 @@ def is_code(facts: ColumnFacts) -> bool:
     named = called and facts.longest <= LONGEST_CODE and facts.list_like == 0
     given_out = facts.code_like >= 0.95 and facts.longest <= 20 and not (facts.amounts or facts.dates)
     return facts.kind.word == "text" and (named or given_out)
+
+
+def is_moment(facts: ColumnFacts) -> bool:
+    """Whether a column tells when: a date, a time, a year."""
+    return facts.kind.word in TIMES or facts.dates or is_moment_header(facts.name)
 
 
 def is_measured(facts: ColumnFacts) -> bool:

@@ -16,7 +16,6 @@ from hemplit.core.design.check import check
 from hemplit.core.draft.among import base_of, holder_of, listed_by, may_refer, names_things
 from hemplit.core.draft.covered import Covering
 from hemplit.core.draft.feeds import fed
-from hemplit.core.draft.keys import is_moment_header
 from hemplit.core.draft.listed import Listed, Partners, is_plain, partners_of
 from hemplit.core.draft.mentions import in_roles, mentioned
 from hemplit.core.draft.order import in_order
@@ -32,6 +31,7 @@ from hemplit.core.draft.referring import (
 from hemplit.core.draft.things import are_same
 from hemplit.core.draft.told_further import told_further
 from hemplit.core.model.design import ColumnPlan, Grain
+from hemplit.core.texts.moments import is_moment_header
 from hemplit.core.texts.words import stem_of, unused, words
 from hemplit.dataclasses import replace
 from hemplit.errors import DesignError

@@ -22,6 +22,16 @@ FOR_GOOD = frozenset(
 )
 
 
+def is_moment_header(name: str) -> bool:
+    """Whether a header says when, and not how much each day.
+
+    >>> is_moment_header("Pay Day"), is_moment_header("Litres per Day")
+    (True, False)
+    """
+    said = words(name)
+    return bool(MOMENT.intersection(said)) and "per" not in said
+
+
 def is_of_rows(header: str) -> bool:
     """Whether a header says of a day no more than that something happened then.
 
