@@ -853,6 +853,37 @@ def test_lines_of_a_document_are_of_it_and_not_of_its_day_and_its_clerk(tmp_path
     assert columns["orders"] == ["order_no", "date", "clerk_id"]
 
 
+@pytest.mark.parametrize(
+    ("headers", "weeks", "key"),
+    [
+        (["Launch", "Tank", "Lining", "Seats", "Sounded On", "Level"], (1, 2, 3), ["launch", "tank", "sounded_on"]),
+        (["Launch", "Tank", "Lining", "Seats", "Gauge", "Level"], (1, 2, 3), None),  # nothing says when
+        (["Launch", "Year", "Lining", "Seats", "Sounded On", "Level"], (1, 2, 3), None),  # a year is no part of a thing
+        (["Launch", "Tank", "Lining", "Seats", "Sounded On", "Level"], (), None),  # each was sounded once
+    ],
+)
+def test_two_columns_name_what_there_is_a_row_of_at_each_time(
+    headers: list[str], weeks: tuple[int, ...], key: list[str] | None, tmp_path: Path
+) -> None:
+    """Of that are the lining and the seats, though no two have as many."""
+    places = ["2024", "2025", "2026"] if headers[1] == "Year" else ["1P", "1S", "2C"]
+    things = [(launch, place) for launch in ("Aurora", "Boreas", "Cygnet") for place in places][:-1]
+    rows: Rows = [
+        [*thing, "Steel" if number % 4 else "Zinc", 2 * number + 3, f"2026-06-0{week}", 31 + number * 7 * week % 5]
+        for number, thing in enumerate(things)
+        for week in weeks or (1 + number % 2,)
+        if (number, week) != (4, 2)
+    ]
+    if headers[4] == "Gauge":
+        rows = [[*row[:4], f"{'Upper Lower Middle'.split()[int(str(row[4])[-1]) - 1]} glass", row[5]] for row in rows]
+    write([headers, *rows], tmp_path / "tanks.csv")
+    drafted = json.loads(hemplit("draft", "tanks.csv", "--json", folder=tmp_path).out)["tables"]
+    (main,) = (one["key"] for one in drafted if one["purpose"] == "main")
+    columns = [[column["name"] for column in one["columns"]] for one in drafted]
+    assert ["launch", "tank", "lining_id", "seats"] in columns if key else len(main) < 3
+    assert key is None or (main == key and "seats" not in {one["name"] for one in drafted})
+
+
 def test_a_year_of_three_that_tell_rows_apart_tells_apart_the_gangs_of_each_year_too(tmp_path: Path) -> None:
     rows: Rows = []
     for hand in range(24):

@@ -16,6 +16,7 @@ from hemplit.core.draft.roles import PERSON
 from hemplit.core.draft.sorts import are_full_names, can_decide, is_code
 from hemplit.core.model.acts import Act
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
+from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.vocabulary import (
     CODED,
     CONTACT,
@@ -159,7 +160,9 @@ def _is_short_for(parts: Sequence[str], whole: Sequence[str]) -> bool:
 
 
 def _without_moments(parts: tuple[str, ...]) -> tuple[str, ...]:
-    """What was done at a time, if the words say so: a reading, of a reading time."""
+    """What was done at a time, if the words say so: a reading, of a reading time; of what was read on it, its date."""
+    if any(map(is_participle, parts[:1])):
+        return ("date",)
     return tuple(word for word in parts if word not in MOMENT) or parts
 
 

@@ -13,7 +13,7 @@ from hemplit.core.draft.keys import base_key, counts_up, key_of_part, moments_of
 from hemplit.core.draft.lookups import is_lookup
 from hemplit.core.draft.met import met
 from hemplit.core.draft.roles import roles
-from hemplit.core.draft.sorts import can_decide, is_code, is_moment
+from hemplit.core.draft.sorts import can_decide, is_code, is_moment, is_number_of_spot
 from hemplit.core.draft.verdict import Verdict
 from hemplit.core.draft.wishes import Wishes, with_wishes
 from hemplit.core.model.findings import DATE_PART, JOINED
@@ -127,6 +127,7 @@ class Decided:
         rows = self.findings.row_count
         kinds = {one.name for one in self.findings.columns if is_lookup(one, rows, self.wishes.lookups)}
         codes = {one.name for one in self.findings.columns if one.repeats and one.kind == TEXT and is_code(one)}
+        codes |= {one.name for one in self.findings.columns if one.repeats and is_number_of_spot(one)}
         further = self.roles.first.keys() - self.roles.within.keys()
         return leads | further | ((kinds | codes | {*self.all_listed}) - self.home.keys())
 

@@ -41,6 +41,7 @@ from hemplit.core.texts.words import (
     is_price,
     numbers_document,
     parts_among,
+    shown_together,
     stem_of,
     words,
 )
@@ -174,6 +175,7 @@ class _Judge:
             f"'{one.right}' tells when the file was made, and the next may speak of the same": one.right
             in self.of_file,
             f"'{one.right}' is what lines count under, together with another": self._is_part_of_head(one),
+            f"'{one.left[0]}' is a number that is said of {shown_together(self.head)}": self._is_number_of_head(one),
             f"each row tells of one '{one.right}' on a day, whichever '{one.left[0]}' it had": self._is_seen_again(one),
         }
         return next((reason for reason, holds in reasons.items() if holds), "") or self.chances.why_not(one)
@@ -183,10 +185,18 @@ class _Judge:
         own = any({*one.left} & self.candidates.by_left.get((part,), {}).keys() for part in self.head)
         return one.right in self.head and not own
 
+    def _is_number_of_head(self, one: Dependency) -> bool:
+        """Whether the left side is a number, as of seats, that two columns decide under which the rows stand: a room
+        and its building."""
+        said = self.head and one.left[0] in {other.right for other in self.usable if other.left == self.head}
+        return bool(said) and self.findings.by_name[one.left[0]].kind.is_number
+
     def _is_seen_again(self, one: Dependency) -> bool:
-        """Whether the right side stands first and tells the rows apart with a day: a berth at each of its checks."""
-        first, *others = self.findings.columns
-        pairs = ({first.name, other.name} for other in others if is_moment(other))
+        """Whether the right side stands first, or behind a day, and tells the rows apart with one: a berth at each of
+        its checks, a hive whatever queen it had."""
+        columns = self.findings.columns
+        first = next((facts for facts in columns if facts.kind.word not in TIMES), columns[0])
+        pairs = ({first.name, other.name} for other in columns if other != first and is_moment(other))
         own = has_codes_of(one.left[0], one.right) or self.candidates.is_named((one.right,), one.left[0])
         finer = self.candidates.groups[one.left] > first.distinct and not own
         return one.right == first.name and finer and any(pair in map(set, self.findings.keys) for pair in pairs)

@@ -1,20 +1,20 @@
-"""Lines that count anew under two columns together: which two are meant, and what is said of all lines under them.
+"""Rows that hang on two columns together: which two are meant, and what is said of all rows under them.
 
     Quote   Rev   Rev Date     Line   Part         quote_revs   Quote   Rev   Rev Date
     Q-1     A     2026-03-02   1      Rope                      Q-1     A     2026-03-02
     Q-1     A     2026-03-02   2      Cleat                     Q-1     B     2026-03-09
     Q-1     B     2026-03-09   1      Rope
 
-Where a code alone tells the lines apart together with their number, they are of what has it.
+Lines count anew under both, or a day tells them apart under both, as the soundings of each tank of a ship. Where a code
+alone does so with that number or that day, they are of what has it.
 """
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured
-from hemplit.core.texts.vocabulary import MOMENT
-from hemplit.core.texts.words import is_of_matter, words
+from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_moment
+from hemplit.core.texts.words import is_of_matter, parts_among, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -26,9 +26,11 @@ RANK = frozenset("rank ranking place placing finish finished position pos score 
 
 
 def lines_of_pair(findings: Findings) -> tuple[str, ...]:
-    """Two columns and the one that counts lines anew under both, as under a quote and its revision; empty if none."""
-    able = (some for some in findings.counted if _heads_lines(findings, some[:2]) and _numbers(findings, some[2]))
-    return next((some for some in able if not _has_a_code(findings, some[2])), ())
+    """Two columns and the one that counts or dates what stands under both, as under a quote and its revision; empty if
+    there are none."""
+    counted = (some for some in findings.counted if _heads_lines(findings, some[:2]) and _numbers(findings, some[2]))
+    dated = (some for some in findings.crossed if _names_things(findings, some[:2]))
+    return next((some for some in (*counted, *dated) if not _has_a_code(findings, some[2])), ())
 
 
 def head_of_lines(findings: Findings) -> tuple[str, ...]:
@@ -44,11 +46,17 @@ def above_lines(findings: Findings) -> tuple[str, ...]:
 def _heads_lines(findings: Findings, pair: Sequence[str]) -> bool:
     """Whether two columns could head lines: each says when, or what it is of, and not both say when."""
     facts = [findings.by_name[name] for name in pair]
-    moments = [one for one in facts if one.kind.word in TIMES or one.dates or not MOMENT.isdisjoint(words(one.name))]
-    others = [one for one in facts if one not in moments]
-    return len(moments) < len(facts) and not any(
+    others = [one for one in facts if not is_moment(one)]
+    return bool(others) and not any(
         one.amounts or one.kind.word == "decimal" or is_of_matter(one.name) or is_measured(one) for one in others
     )
+
+
+def _names_things(findings: Findings, pair: Sequence[str]) -> bool:
+    """Whether two columns could name something together: neither says when, nor is it a part of a name."""
+    parts = parts_among(findings.by_name)
+    moments = (name for name in pair if is_moment(findings.by_name[name]))
+    return _heads_lines(findings, pair) and parts.isdisjoint(pair) and not any(moments)
 
 
 def _has_a_code(findings: Findings, line: str) -> bool:

@@ -51,7 +51,7 @@ def why_not_deciding(facts: ColumnFacts) -> str:
 
 def _why_not_by_sort(facts: ColumnFacts) -> str:
     said = words(facts.name)
-    named = is_identifier(said) or not SPOT.isdisjoint(said[-1:])  # the number of a room or a berth
+    named = is_identifier(said) or is_number_of_spot(facts)
     reasons = {_why_never_by_sort(facts): True}
     if facts.kind.word == "text":
         reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}
@@ -131,6 +131,11 @@ def is_measured(facts: ColumnFacts) -> bool:
 def is_number_of_thing(facts: ColumnFacts) -> bool:
     """Whether whole numbers that identify a thing were given out to it, and do not measure it or tell when."""
     return facts.kind.word == "whole number" and not is_measured(facts)
+
+
+def is_number_of_spot(facts: ColumnFacts) -> bool:
+    """Whether a column holds whole numbers of rooms, berths or the like, which come again in each building or dock."""
+    return facts.kind.word == "whole number" and not SPOT.isdisjoint(words(facts.name)[-1:])
 
 
 def is_unbroken(facts: ColumnFacts) -> bool:

@@ -295,6 +295,8 @@ class Findings:
     """What hold only in the rows whose left side, of one column, is filled; it is blank in a few."""
     counted: tuple[tuple[str, str, str], ...] = ()
     """Two columns and one that counts the rows under both from 1, and under neither of them alone."""
+    crossed: tuple[tuple[str, str, str], ...] = ()
+    """Two columns and one behind them that says when: together they tell apart rows for most things at most times."""
     of: tuple[str, ...] = ()
     """The columns that a relation shares with the one it was taken from; empty for a sheet's own."""
     in_blocks: bool = False

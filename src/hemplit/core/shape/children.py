@@ -22,7 +22,7 @@ from hemplit.core.shape.values import is_numbering
 from hemplit.core.shape.working import Working, WorkingColumn, keep_rows, tell_apart
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, DOCUMENT, FREE_TEXT, NAME
+from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, DOCUMENT, FREE_TEXT, NAME, SPOT
 from hemplit.core.texts.words import (
     has_codes_of,
     is_identifier,
@@ -190,7 +190,8 @@ def _may_be_key(column: WorkingColumn, coded: Collection[tuple[str, ...]], title
     pointed = any("." in text and text.replace(".", "").isdigit() for text in probe)
     if all(map(is_date, probe)) or (pointed and not _counts_parts(column)):
         return False
-    if all(map(str.isdecimal, probe)) and not (column.position == 0 or is_identifier(said) or numbers_lines(said)):
+    numbered = is_identifier(said) or numbers_lines(said) or not SPOT.isdisjoint(said[-1:])
+    if all(map(str.isdecimal, probe)) and not (column.position == 0 or numbered):
         return _are_given_out(column) or said in coded or said in titled
     return listed in (0, len(probe))
 

@@ -14,6 +14,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.study.bands import bands
 from hemplit.core.study.computed import MOST_NUMBERS, computed
 from hemplit.core.study.counted import counted_anew
+from hemplit.core.study.crossed import crossed
 from hemplit.core.study.dependencies import Found, TimeLimitError, decide
 from hemplit.core.study.derived import derived
 from hemplit.core.study.evidence import evidence
@@ -92,6 +93,7 @@ def study(
             computed=formulas(),
             bands=tuple(band for band in bands(relation.columns, exact) if band.name not in made),
             counted=tuple(some for some in counted_anew(relation.columns, exact) if aside.isdisjoint(some)),
+            crossed=tuple(some for some in crossed(relation.columns, exact) if aside.isdisjoint(some)),
             shared=shared(),
             filled_where=filled_where(plain),
             of_sorts=of_sorts(plain),

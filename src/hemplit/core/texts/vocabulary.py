@@ -40,7 +40,10 @@ PLACE = frozenset(
     " provincia pais".split()
 )
 #: Such a column says where a thing stands or somebody sits, and another may be there tomorrow.
-SPOT = frozenset("berth mooring desk seat slot aisle shelf bin rack bay locker stall room office hall".split())
+SPOT = frozenset(
+    "berth mooring desk seat slot aisle shelf bin rack bay locker stall room office hall flat apartment plot pitch bed"
+    " cabin garage tank".split()
+)
 #: Such a column is a part of a person's name, which only the parts together tell.
 PART_OF_NAME = frozenset(
     "first last given family middle forename surname firstname lastname vorname nachname prenom apellido".split()
