@@ -1233,3 +1233,42 @@ def test_what_was_ordered_at_a_time_may_be_ordered_again_the_next_day(tmp_path: 
         write(tmp_path, "orders.csv", "Table,Time,Dish", orders),
     )
     assert rows(tmp_path, "SELECT name FROM pragma_table_info('orders') WHERE pk") == [("order_id",)]
+
+
+SHEDS, SKILLS = [("Loft", "Ann"), ("Quay", "Ben"), ("Long", "Cas")], [("Rigging", 3), ("Painting", 5), ("Welding", 2)]
+DONE = [("Ann", "x", "", "x"), ("Ben", "", "x", ""), ("Cas", "x", "x", "")]
+STOCK = [("Rope", 40, 25, 0, 65), ("Cleat", 12, 0, 6, 18), ("Varnish", 3, 5, 2, 10)]
+
+
+@pytest.mark.parametrize(
+    ("headers", "given", "list_headers", "listed", "table"),
+    [
+        ("Part,Loft,Quay,Long,Total", STOCK, "Shed,Foreman", SHEDS, "sheds"),
+        ("Part,Loft,Quay,Long,Total", STOCK, "Name,Foreman", SHEDS, "sheds"),
+        ("Part,Loft,Quay,Total", [(*row[:3], row[4]) for row in STOCK], "Shed,Foreman", SHEDS[:2], "sheds"),
+        # A mark under each is proposed only, as long as nobody lists them.
+        ("Fitter,Rigging,Painting,Welding", DONE, "Skill,Years", SKILLS, "skills"),
+        ("Fitter,Rigging,Painting,Welding", DONE, "Kind,Years", SKILLS, "skills"),
+        ("Visitor,Q1,Q2,Q3", [(1, "A", "C", "B"), (2, "B", "C", "B"), (3, "A", "A", "C")], "Question,Text",
+         [("Q1", "How often?"), ("Q2", "How?"), ("Q3", "How well?")], "questions"),
+        # A list of columns with what each means is none of things.
+        ("Part,Loft,Quay,Long,Total", STOCK, "Column,Meaning", SHEDS, None),
+        ("Loft,Quay,Long", [row[1:4] for row in STOCK], "Shed,Foreman", SHEDS, None),
+        # Two of three may be so called by accident, and what stands apart, or is said in words, is said of the row.
+        ("Part,Loft,Quay,Total", [(*row[:3], row[4]) for row in STOCK], "Shed,Foreman", SHEDS, None),
+        ("Part,Loft,Quay,Total,Long", [(*row[:3], row[4], row[3]) for row in STOCK], "Shed,Foreman", SHEDS, None),
+        ("Part,Loft,Quay,Long", [("Rope", 4, "m", 3), ("Cleat", 2, "pc", 5)], "Shed,Foreman", SHEDS, None),
+    ],
+)  # fmt: skip
+def test_headers_that_another_sheet_lists_become_rows(
+    headers: str, given: list[tuple[object, ...]], list_headers: str, listed: list[tuple[object, ...]],
+    table: str | None, tmp_path: Path,
+) -> None:  # fmt: skip
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "yard.csv", headers, given),
+        write(tmp_path, f"{table or 'sheds'}.csv", list_headers, listed),
+    )
+    sets = ({one[0] for one in found[name]} for name in found)
+    entries = [named for named in sets if (table or "sheds") in named]
+    assert entries == ([{*{"parts", "fitters", "visitors"}.intersection(found), table}] if table else [])

@@ -52,7 +52,7 @@ def why_not_deciding(facts: ColumnFacts) -> str:
 def _why_not_by_sort(facts: ColumnFacts) -> str:
     said = words(facts.name)
     named = is_identifier(said) or is_number_of_spot(facts)
-    reasons = {_why_never_by_sort(facts): True}
+    reasons: dict[str, bool] = {}
     if facts.kind.word == "text":
         reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}
     else:
@@ -63,7 +63,7 @@ def _why_not_by_sort(facts: ColumnFacts) -> str:
             f"'{facts.name}' holds {facts.kind.word}s, which identify nothing": not number,
             f"'{facts.name}' holds numbers, and its header does not say that they are given out": not named,
         }
-    return next((reason for reason, holds in reasons.items() if reason and holds), "")
+    return _why_never_by_sort(facts) or next((reason for reason, holds in reasons.items() if holds), "")
 
 
 def is_unit(facts: ColumnFacts) -> bool:

@@ -18,11 +18,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.model.acts import Act
-from hemplit.core.model.grid import GridColumn
 from hemplit.core.model.relation import TEXT, Step
 from hemplit.core.shape.alongside import alongside, and_further
 from hemplit.core.shape.children import key_of
-from hemplit.core.shape.working import Working, WorkingColumn, shown_texts
+from hemplit.core.shape.working import Working, as_working
 from hemplit.core.texts.listed import ANY, PLAIN, SEPARATORS, parts_of
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.words import words
@@ -94,7 +93,7 @@ def _of_listed(
         exact = {by: sum(map(str.__eq__, texts, map(PLAIN[by].join, parted[by]))) for by in able}
         by = max(able, key=exact.__getitem__)
         several = sum(len(parts) > 1 for parts in parted[by])
-        working = _as_working(relation)
+        working = as_working(relation)
         named = working.named(column.name)
         beside = alongside(named, by, [one for one in working.columns if one.own]) if named is not None else {}
         also = tuple(name for name, odd in beside.items() if not len(odd))
@@ -111,14 +110,6 @@ def _are_listed(texts: Sequence[str], parted: Sequence[Sequence[str]], listed: s
     values = {part for parts in parted for part in parts}
     enough = bool(whole) and len(values & listed) >= max(FEWEST_LISTED, LISTED * len(values))
     return enough and listed.isdisjoint(whole)
-
-
-def _as_working(relation: Relation) -> Working:
-    columns = (
-        WorkingColumn(one.position, one.name, GridColumn(one.codes, shown_texts(one)), own=one.own)
-        for one in relation.columns
-    )
-    return Working(relation.source, tuple(columns), relation.grid_rows)
 
 
 def _key(relation: Relation, working: Working, without: Sequence[str]) -> tuple[str, ...]:

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
     from hemplit.core.model.acts import Act
     from hemplit.core.model.grid import Codes
-    from hemplit.core.model.relation import Column
+    from hemplit.core.model.relation import Column, Relation
 
     Flags = npt.NDArray[np.bool_]
 
@@ -214,6 +214,15 @@ def of_texts(texts: Sequence[str]) -> GridColumn:
 def shown_texts(column: Column) -> pa.StringArray:
     """The distinct values of a column of a relation as the sheet writes them."""
     return pa.array([kinds.show(value, column.kind) for value in column.values.to_pylist()], pa.string())
+
+
+def as_working(relation: Relation) -> Working:
+    """The columns of a relation as those of a sheet that is being shaped; none of it can be acted on."""
+    columns = (
+        WorkingColumn(one.position, one.name, GridColumn(one.codes, shown_texts(one)), own=one.own)
+        for one in relation.columns
+    )
+    return Working(relation.source, tuple(columns), relation.grid_rows)
 
 
 def rows_like(working: Working, row: int) -> Flags:

@@ -27,7 +27,9 @@ NOTE = frozenset(
     " nota".split()
 )
 #: Such a column describes in sentences; it decides nothing, even where no two are the same.
-FREE_TEXT = NOTE | frozenset("description desc details beschreibung descripcion".split())
+FREE_TEXT = NOTE | frozenset(
+    "description desc details meaning definition wording explanation beschreibung descripcion".split()
+)
 #: Such a column is a line of an address.
 ADDRESS = frozenset(
     "address addr street road zip postcode postal plz postleitzahl adresse strasse rue calle direccion".split()
