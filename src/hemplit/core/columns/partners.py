@@ -14,7 +14,7 @@ from hemplit.core.columns.codes import FLAGS_PER_ROW, combine, distinct, first_r
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     import numpy.typing as npt
 
@@ -30,7 +30,12 @@ IN_FULL = {"&": "and", "+": "and", "ltd": "limited", "co": "company", "inc": "in
 TITLES = frozenset("mr mrs ms miss dr prof sir rev capt captain herr frau".split())
 #: A whole name has so many words at least, so that a title before one of them is all that tells who it is.
 FULL = 2
+SPACE = " "
+#: A name of which all but one word are initials, in the order of what is said plainly.
+INITIALS = re.compile(r"(?=.*[^\W\d_]{2})(?=.*\b[^\W\d_]\b)(?:[^\W\d_] )*[^\W\d_]+(?: [^\W\d_])*")
 #: The letters and the number of a code, which some part by a sign.
+#: The sign of a vehicle, or a code like that, which some write with a space or a line between its parts.
+PLATE = re.compile(r"(?=.*([a-z]\d|\d[a-z]))([a-z\d]{1,4}[ -]?){2,3}", re.IGNORECASE)
 CODE = re.compile(r"^([^\W\d_]{1,4})[-_./](\d+)$")
 
 
@@ -58,7 +63,8 @@ class Lookup:
     def rows(self, own: Sequence[Cells]) -> npt.NDArray[np.int64]:
         """For each row of another sheet the only row here that says the same, as ``partners``."""
         if self._alike:
-            own = [described(own)]
+            codes, texts = described(own)
+            own = [(codes, in_full(texts, self._theirs[0][1]))]
         rows = self._found(own, range(len(own)))
         if not any((codes == EMPTY).any() for codes, _ in own):
             return rows
@@ -148,12 +154,41 @@ def described(columns: Sequence[Cells]) -> Cells:
     return numbers[whole.codes], encoded.dictionary
 
 
+def in_full(texts: pa.Array, names: pa.Array) -> pa.Array:
+    """The texts, and for each that has all but one word as an initial the only one of the names that this stands for.
+
+    >>> in_full(pa.array(["a lowe", "b roe"]), pa.array(["ann lowe", "ben roe", "bo roe"])).to_pylist()
+    ['ann lowe', 'b roe']
+    """
+    short = {text for text in texts.to_pylist() if INITIALS.fullmatch(text)}
+    if not short:
+        return texts
+    meant: dict[str, set[str]] = {}
+    for name in names.to_pylist():
+        for text in _in_short(name):
+            meant.setdefault(text, set()).add(name)
+    only = {text: min(meant[text]) for text in short if len(meant.get(text, ())) == 1}
+    return pa.array([only.get(text, text) for text in texts.to_pylist()], pa.string())
+
+
+def _in_short(name: str) -> Iterator[str]:
+    """What a name of several words is with all but one of them as initials, in the order of what is said plainly."""
+    parts = name.split(SPACE)
+    if len(parts) > 1 and all(len(part) > 1 and part.isalpha() for part in parts):
+        for whole in parts:
+            yield SPACE.join(sorted(part if part is whole else part[0] for part in parts))
+
+
 def plainly(text: str) -> str:
     """A text without what is only a matter of writing.
 
     >>> plainly("00041"), plainly("Lowe, Ann"), plainly("Mrs Ann Lowe"), plainly("Keel & Co."), plainly("A-101")
     ('41', 'ann lowe', 'ann lowe', 'and company keel', 'a101')
+    >>> plainly("AB12 CDE") == plainly("ab12cde")
+    True
     """
+    if PLATE.fullmatch(text):
+        return re.sub(r"[ -]", "", text).casefold()
     parts = [part.rstrip(".") or part for part in re.findall(r"[^\s,;]+", text.casefold())]
     parts = parts[1:] if len(parts) > FULL and parts[0] in TITLES else parts
     parts = [CODE.sub(r"\1\2", part) for part in parts]

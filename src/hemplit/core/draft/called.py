@@ -44,6 +44,8 @@ if TYPE_CHECKING:
 SAYS_LITTLE = FREE_TEXT | MODEL | frozenset(["title"])
 #: People belong to such, or have it.
 OF_PEOPLE = frozenset("team department dept manager supervisor boss dob birth born gender sex salary".split())
+#: Sheets that are called so list people.
+PEOPLE = frozenset("staff personnel people persons crew team squad roster workforce faculty committee contacts".split())
 #: Words of so many letters are letters that stand for words: WO, PO; so many may be capitals where other headers have
 #: small letters.
 LONGEST_SHORT, LONGEST_LETTERS = 2, 4
@@ -132,7 +134,7 @@ def called_rows(
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
         unique |= {in_full(stem(decided.key)), _without_label(stem(decided.key))}
-        known = singular(own) in unique or _is_short_for(stem(decided.key), singular(own))
+        known = singular(own) in unique or _is_short_for(stem(decided.key), singular(own)) or _names_first(decided)
         return own if known and singular(own) not in others else _whole(stem(decided.key))
     if decided.parted is not None or singular(own) not in others:
         return own
@@ -144,6 +146,13 @@ def called_rows(
     by_line = sorted(decided.key, key=lambda header: header not in lines and not is_line(decided.facts(header)))
     keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in by_line]
     return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+
+
+def _names_first(decided: Decided) -> bool:
+    """Whether a sheet of people begins with their names, so that the code behind is one that they have: a ticket."""
+    first = decided.findings.columns[0]
+    bare = NAME.issuperset(words(first.name)) or is_part(first.name)
+    return bare and first.name not in decided.key and not PEOPLE.isdisjoint(words(decided.sheet))
 
 
 def _is_short_for(parts: Sequence[str], whole: Sequence[str]) -> bool:

@@ -51,6 +51,8 @@ WHERE = frozenset("location area zone".split())
 WRITTEN = DOCUMENT | (IDENTIFIER - CODE_OF_THING)
 #: What is measured of places themselves.
 OF_PLACES = frozenset("population inhabitants area altitude elevation latitude longitude".split())
+#: What was found is told of the row, as a remark is.
+FOUND = frozenset("defect fault finding damage issue problem symptom".split())
 #: Such a day is of what was done with a thing, or for somebody, and not of either.
 DONE = frozenset("completed attended taken passed expires expired renewed returned paid received issued booked".split())
 #: What is said of people may have its price, and else decides nothing.
@@ -149,7 +151,7 @@ class Chances:
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
         yield from self._of_several(one)
-        if not NOTE.isdisjoint(words(one.right)) and not self._is_coded(left):
+        if not (NOTE | FOUND).isdisjoint(words(one.right)) and not self._is_coded(left):
             yield f"'{one.right}' is noted of the row, and that all of one '{left}' say the same may be a coincidence"
         if not SAID_OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
             yield f"'{left}' is said of people, and that all of them have one '{one.right}' may be a coincidence"

@@ -92,7 +92,7 @@ def meant(found: Sequence[Link], findings: Mapping[str, Findings], things: Thing
             continue
         used |= headers
         chosen.append(one)
-    chosen = [one for one in chosen if not _reaches_named(one, chosen)]
+    chosen = [one for one in chosen if not (_reaches_named(one, chosen) or _is_said_of_named(one, chosen, findings))]
     return tuple(sorted(chosen, key=lambda one: (one.child, [_place(one, header, findings) for header in one.headers])))
 
 
@@ -100,6 +100,15 @@ def _reaches_named(one: Link, chosen: Sequence[Link]) -> bool:
     """Whether a column only says where to find or how to reach those whom another column names in the same list."""
     others = (other for other in chosen if (other.child, other.parent) == (one.child, one.parent) and other is not one)
     return reaches(one.headers[0]) and any(not reaches(other.headers[0]) for other in others)
+
+
+def _is_said_of_named(one: Link, chosen: Sequence[Link], findings: Mapping[str, Findings]) -> bool:
+    """Whether a column says of a row that another names by its key whose it is there, or was: the tenant of a plot, of
+    which one at least is another."""
+    key = base_key(findings[one.parent], ())
+    others = (other for other in chosen if (other.child, other.parent) == (one.child, one.parent) and other is not one)
+    by_key = any(other.key == key and other.known == other.different for other in others)
+    return one.child != one.parent and one.known < one.different and one.key != key and by_key
 
 
 def only_speaks(sheet: str, header: str, findings: Findings) -> bool:

@@ -51,6 +51,7 @@ def why_no_lookup(facts: ColumnFacts, rows: int, wanted: str = "some", *, paired
         or is_value(facts.name),
         "it keeps the typos of another column": facts.beside,
         "it has one value only": facts.distinct < 2,
+        "none of its values comes again": facts.blanks > 0 and not facts.repeats,
         f"{facts.distinct:,} distinct texts in {rows:,} rows repeat too little": rows < facts.distinct * few,
         f"a list of {facts.distinct:,} is too long to overlook": wanted == "some" and facts.distinct > MOST_VALUES,
         "its texts are too long for names": facts.longest > LONGEST

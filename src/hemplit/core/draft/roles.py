@@ -243,7 +243,8 @@ def _firsts(pools: Mapping[str, Mapping[str, Mapping[str, str]]]) -> dict[str, s
 
 def _together(shared: SharedValues, one: ColumnFacts, other: ColumnFacts) -> ColumnFacts:
     """Two columns as if their cells stood in one, which repeats in few rows, too."""
-    return replace(one, distinct=one.distinct + other.distinct - shared.common, rows=shared.cells)
+    distinct = one.distinct + other.distinct - shared.common
+    return replace(one, distinct=distinct, rows=shared.cells, filled=one.filled + other.filled)
 
 
 def _same_sort(shared: SharedValues, findings: Findings) -> bool:

@@ -6,11 +6,13 @@ from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 from rapidfuzz.distance import OSA
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import combine, first_rows, with_blank
-from hemplit.core.columns.partners import plainly
+from hemplit.core.columns.partners import in_full, plainly
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
@@ -29,6 +31,8 @@ if TYPE_CHECKING:
 MOST, PLACES = 20, 5
 #: Of more names the nearest is not looked for.
 MOST_NAMES = 20_000
+#: Where more of the names of a column have initials than this, somebody wrote them all so.
+FEW_SHORT = 0.5
 #: A listed name is near if it is so many letters off, of so many that it has.
 NEAR = 1 / 5
 
@@ -53,8 +57,11 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
             if pointed.table is plan or resolve.is_across(plan, column, pointed, sheet):
                 headers = resolve.naming(design, plan, column, sheet)[0] if pointed.table is not plan else said
                 lost, more = _lost(tables.by_name[plan.name], plan, column, relation, headers)
+                names = _names(design, plan, column, tables) if lost or column.alike else []
+                if column.alike and len(headers) == 1:
+                    taken = _taken_for(relation.by_name[headers[0]], relation, pointed.table.name, names)
+                    found += [(relation.source.title, one) for one in taken]
                 if lost:
-                    names = _names(design, plan, column, tables)
                     told = _told(lost, headers, pointed.table.name, names)
                     found += [(relation.source.title, one) for one in told]
                 if more:
@@ -247,6 +254,22 @@ def _told(
                 else "the reference stays blank, and the cell is kept beside it"
             )
         yield Doubt(what, tuple(places), hint, count)
+
+
+def _taken_for(column: Column, relation: Relation, table: str, names: Sequence[tuple[str, ...]]) -> Iterator[Doubt]:
+    """The few names of a column with initials, beside others in full, each with whom it is taken for."""
+    own = pa.array([plainly(kinds.show(value, column.kind)) for value in column.values.to_pylist()], pa.string())
+    listed = {plainly(" ".join(one)): one for one in names}
+    full = in_full(own, pa.array([*listed], pa.string()))
+    short = np.flatnonzero(pc.not_equal(own, full).to_numpy(zero_copy_only=False))
+    if len(short) >= FEW_SHORT * len(own):
+        return
+    for code in short[:MOST].tolist():
+        rows = np.flatnonzero(column.codes == code)
+        name = " ".join(listed[str(full[code])])
+        what = f"'{column.name}' says '{kinds.shown_at(column, int(rows[0]))}', which is taken for '{name}' of {table}"
+        places = tuple(relation.address(int(row), column) for row in rows[:PLACES])
+        yield Doubt(what, places, "write the name in full if it is somebody else's", len(rows))
 
 
 def _could_be(name: Sequence[str], listed: Sequence[str]) -> bool:

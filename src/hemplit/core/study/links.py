@@ -16,7 +16,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import combine, distinct, first_rows, tell_apart, with_blank
-from hemplit.core.columns.partners import Lookup, described, plainly
+from hemplit.core.columns.partners import Lookup, described, in_full, plainly
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
@@ -70,7 +70,7 @@ def links(
     asked = _Asked(all_pools)
     for pools in all_pools:
         found += _single(pools, things)
-    exact = {(one.child, one.headers[0], one.parent) for one in found if not one.near}
+    exact = {(one.child, one.headers[0], one.parent): one.known for one in found if not one.near}
     for parent, relation in relations.items():
         keys = list(_composite_keys(findings[parent]))[:MOST_KEYS]
         for child, other in relations.items():
@@ -80,7 +80,7 @@ def links(
             alike = _key_by_headers(sides)
             found += (one for key in (*keys, *alike) for one in _by_several(sides, key))
             found += _described(sides)
-    written = [one for one in _written(relations) if (one.child, one.headers[0], one.parent) not in exact]
+    written = [one for one in _written(relations) if one.known > exact.get((one.child, one.headers[0], one.parent), 0)]
     better = {(one.child, one.headers, one.parent) for one in written}
     found = [one for one in found if not one.near or (one.child, one.headers, one.parent) not in better] + written
     found = [one for one in found if _may_be(one, relations[one.child], relations[one.parent])]
@@ -294,6 +294,7 @@ def _plain(columns: Sequence[Column]) -> list[pa.Array]:
     # What several sheets have is looked at once.
     encoded = pa.concat_arrays(texts).dictionary_encode()
     plain = pa.array([plainly(text) for text in encoded.dictionary.to_pylist()], pa.string())
+    plain = in_full(plain, plain)
     starts = np.cumsum([0, *map(len, texts)]).tolist()
     return [
         own if column.kind.word == "whole number" else plain.take(encoded.indices.slice(start, len(own)))
@@ -381,7 +382,7 @@ def _described(sides: _Sides) -> Iterator[Link]:
         for column in sides.other.columns:
             if column.kind.word != "text" or not 0 < len(column.values) <= MOST_WRITTEN:
                 continue
-            said = [plainly(str(text)) for text in column.values.to_pylist()]
+            said = in_full(pa.array([plainly(str(text)) for text in column.values.to_pylist()]), names).to_pylist()
             if sum(text in known for text in said) < KNOWN * len(said):
                 continue
             further = [one for one in sides.relation.columns if one not in pair and one.kind.word in NAMING]
