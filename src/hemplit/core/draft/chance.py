@@ -61,6 +61,8 @@ SAID_OF_PEOPLE = frozenset("age sex gender".split())
 GOODS = frozenset("product article commodity fuel cargo crop".split())
 #: A building has several, of which a sheet of few rooms may name one.
 BUILDING, FLOOR = frozenset("building block tower site".split()), frozenset("floor storey".split())
+#: Who hears or decides what parties bring before them.
+HEARS = frozenset("judge magistrate referee umpire arbitrator assessor".split())
 #: Who does the work of a row.
 WORKER = frozenset("driver operator courier technician engineer mechanic fitter inspector".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
@@ -114,7 +116,8 @@ class Chances:
     def _of_doings(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell who did something, or how a matter stands."""
         left, right = one.left[0], self.findings.by_name[one.right]
-        if right.kind == TEXT and is_doer(one.right) and not self._numbers_documents(left):
+        doer = is_doer(one.right) or HEARS.intersection(words(one.right))
+        if right.kind == TEXT and doer and not self._numbers_documents(left):
             yield f"all of one '{left}' were done by one '{one.right}', which may be a coincidence"
         workers = [name for name in (left, one.right) if WORKER.intersection(words(name))]
         if workers and one.right not in self._run(one.left) and left not in self._run((one.right,)):
@@ -143,6 +146,8 @@ class Chances:
         left, right = one.left[0], self.findings.by_name[one.right]
         if is_moment(right) and is_of_rows(right.name) and len(self._rights(one.left)) == 1:
             yield f"'{one.right}' tells when, and it may be a coincidence"
+        if frozenset((left, one.right)) in self._of_one_sort:
+            yield f"'{left}' and '{one.right}' say the same names, and who stands beside whom may be a coincidence"
         if self._is_document_before(one):
             yield f"'{one.right}' is written about what happened, and all with one '{left}' may be a coincidence"
         known = is_identifier(words(left)) and (self._numbers_documents(left) or one.right in self._run(one.left))
@@ -155,18 +160,23 @@ class Chances:
             yield f"'{one.right}' is noted of the row, and that all of one '{left}' say the same may be a coincidence"
         if not SAID_OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
             yield f"'{left}' is said of people, and that all of them have one '{one.right}' may be a coincidence"
-        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
-            yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
-        if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):
-            yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"
-        if SPOT.intersection(words(left)[-1:]) and is_of_kind(one.right):
-            yield f"'{left}' is where something stands, and '{one.right}' is the kind of what stands there"
+        yield from self._of_places(one)
         if self._is_elsewhere(one):
             yield "it stands elsewhere, and may be a coincidence"
         if one.blank_decides:
             yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
         if one.left in self._told_before:
             yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
+
+    def _of_places(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell of a place, and may tell of what is there."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        if PLACE.intersection(words(left)[-1:]) and {*words(one.right)}.isdisjoint(PLACE | ADDRESS | OF_PLACES):
+            yield f"'{left}' is a place, and that all there is of one '{one.right}' may be a coincidence"
+        if WHERE.intersection(words(left)[-1:]) and (is_moment(right) or not self._is_where_or_behind(one)):
+            yield f"'{left}' is where something stands, and '{one.right}' may be of what stands there"
+        if SPOT.intersection(words(left)[-1:]) and is_of_kind(one.right):
+            yield f"'{left}' is where something stands, and '{one.right}' is the kind of what stands there"
 
     def _of_several(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell of what one has several: the floors of a building, a make's engines."""
@@ -329,6 +339,13 @@ class Chances:
         beside = (*self.findings.before(facts.name)[-1:], *self.findings.behind(facts.name)[:1])
         others = [one for one in beside if one.kind.is_number and one.name not in left]
         return facts.kind.is_number and any(not self.candidates.decides(left, one.name) for one in others)
+
+    @cached_property
+    def _of_one_sort(self) -> set[frozenset[str]]:
+        """The pairs of columns of texts that have all values of either in common, as the first and the last port."""
+        facts = self.findings.by_name
+        pairs = (one for one in self.findings.shared if facts[one.one].kind == TEXT)
+        return {frozenset((one.one, one.other)) for one in pairs if one.common >= facts[one.one].distinct}
 
     @cached_property
     def _lists_things(self) -> bool:

@@ -16,6 +16,8 @@ from hemplit.core.texts.words import is_person
 if TYPE_CHECKING:
     from hemplit.core.model.relation import Relation
 
+#: One row that says the same again does so by accident: two permits of one holder for the same vehicle.
+AGAIN = 2
 #: Of so many rows it is seen first whether anything could decide what was taken out of them.
 FIRST_ROWS = 2_000
 #: Different sums of these stand for different entries; a sum that two have by chance costs a draft, and no truth.
@@ -38,10 +40,10 @@ def may_belong(relation: Relation, child: Relation) -> bool:
 
 
 def _decides(group: Grouping, said: Grouping) -> bool:
-    """Whether a group says as much as it and what was taken out of the same first rows, and something twice there."""
+    """Whether a group says as much as it and what was taken out of the same first rows, and something again there."""
     first = Grouping(group.codes[: len(said.codes)], group.size)
-    counts = np.bincount(first.codes, minlength=1)
-    return counts.max() > 1 and combine(first, said).size == np.count_nonzero(counts)
+    different = int(np.count_nonzero(np.bincount(first.codes, minlength=1)))
+    return len(first.codes) >= different + AGAIN and combine(first, said).size == different
 
 
 def said_of(relation: Relation, child: Relation, rows: int) -> Grouping:
