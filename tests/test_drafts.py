@@ -617,7 +617,7 @@ def test_a_unit_determines_only_what_it_is_called(tmp_path: Path) -> None:
     (tmp_path / "parts.csv").write_text("\n".join([header, *parts]) + "\n", encoding="utf-8")
     ran = hemplit("draft", "parts.csv", "--json", folder=tmp_path)
     tables = {one["name"]: [column["name"] for column in one["columns"]] for one in json.loads(ran.out)["tables"]}
-    assert tables["units"] == ["unit_id", "name", "name_2"]
+    assert tables["units"] == ["unit_id", "name", "unit_name"]
     assert tables["suppliers"] == ["supplier_id", "name", "mail"]
 
 

@@ -1326,3 +1326,47 @@ def test_whose_a_berth_is_now_is_told_of_the_berth_and_not_named_by_it(tmp_path:
     )
     assert found["receipts"] == [("berths", "berth")]
     assert "'Tenant' of A1 is 'Ivor Pen', and 'Ivor Penn' in berths" in said
+
+
+def test_what_stands_in_a_room_is_not_named_by_it(tmp_path: Path) -> None:
+    riggers = [("Ms Orr", "orr@y.org", "R12"), ("Mr Lane", "lane@y.org", "R14"), ("Dr Voss", "voss@y.org", "L1")]
+    said = "Mon 1 Hull 0 R12|Mon 2 Sails 1 R14|Tue 1 Hull 0 R12|Tue 2 Paint 2 L1|Wed 1 Sails 1 R14|Wed 2 Hull 0 R12"
+    lessons = [
+        (day, at, what, riggers[int(who)][0], room) for day, at, what, who, room in map(str.split, said.split("|"))
+    ]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "riggers.csv", "Rigger,Email,Room", riggers),
+        write(tmp_path, "lessons.csv", "Day,Hour,Topic,Rigger,Room", lessons),
+    )
+    assert rows(tmp_path, "SELECT name FROM pragma_table_info('riggers') WHERE pk") == [("rigger_id",)]
+    assert [one for some in found.values() for one in some if one[0] == "riggers"] == [("riggers", "rigger_id")]
+
+
+def test_a_number_without_the_word_is_of_the_list_though_one_of_three_is_not_there(tmp_path: Path) -> None:
+    jobs = [(f"PL-{at}", f"Hull {at}", at * 13) for at in (11, 12, 13, 14)]
+    claims = [("C1", "PL-11", 1200), ("C2", "PL-13", 90), ("C3", "PL-11", 450), ("C4", "PL-15", 70)]
+    found, said = loaded(
+        tmp_path,
+        write(tmp_path, "jobs.csv", "Job No,What,Days", jobs),
+        write(tmp_path, "claims.csv", "Claim,Job,Paid", claims),
+        code=1,
+    )
+    assert found["claims"] == [("jobs", "job")] and "'Job' says 'PL-15', which jobs does not list" in said
+
+
+def test_a_list_keeps_its_name_beside_rows_that_pair_two_things(tmp_path: Path) -> None:
+    said = "K01 40 J1 25 Otter East 28 02|K02 40 J1 25 Stoat East 28 |K03 80 J2 30 Otter East 31 03"
+    said += "|K01 40 J3 12 Puffin Mole 15 |K04 40 J4 13 Stoat East 15 |K03 80 J5 20 Puffin Mole 22 "
+    split = [row.split(" ") for row in said.split("|")]
+    sent: list[tuple[object, ...]] = [
+        (*row[:3], f"2026-01-{row[3]}", *row[4:6], f"2026-01-{row[6]}", row[7] and f"2026-02-{row[7]}") for row in split
+    ]
+    boats = [("Otter", "Gil Rae", "555 61", "East"), ("Stoat", "Nan Orr", "555 62", "East")]
+    boats += [("Puffin", "Hew Mor", "555 63", "Mole"), ("Heron", "Ida Pow", "555 64", "Mole")]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "crates.csv", "Crate,Size L,Job,Filled,Boat,Dock,Sent,Returned", sent),
+        write(tmp_path, "boats.csv", "Boat,Owner,Phone,Dock", boats),
+    )
+    assert {*found} >= {"crate_boats", "crates", "boats"}

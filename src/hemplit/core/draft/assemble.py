@@ -421,7 +421,14 @@ class Drafting:
         ]
         if codes or self.decided.key:
             return tuple((column.name,) for column in codes)
-        return tuple((*self._above(base, column), column.name) for column in names[:1])
+        first = [column for column in names[:1] if not self._is_said_of_another(column)]
+        return tuple((*self._above(base, column), column.name) for column in first)
+
+    def _is_said_of_another(self, named: ColumnPlan) -> bool:
+        """Whether a bare name stands behind a thing that comes again: another who has that berth may be called so."""
+        before = self.decided.findings.before(str(named.source))
+        again = any(facts.repeats and facts.distinct > 1 and can_decide(facts) for facts in before)
+        return again and NAME.issuperset(words(str(named.source)))
 
     def _above(self, base: Named, named: ColumnPlan) -> tuple[str, ...]:
         """What every row says again before it says what it tells of: of another boat may come the same tasks."""

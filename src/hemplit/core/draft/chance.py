@@ -31,6 +31,7 @@ from hemplit.core.texts.vocabulary import (
     NAME,
     NOTE,
     PLACE,
+    RANK,
     SPOT,
     STATE,
 )
@@ -64,7 +65,7 @@ BUILDING, FLOOR = frozenset("building block tower site".split()), frozenset("flo
 #: Who hears or decides what parties bring before them.
 HEARS = frozenset("judge magistrate referee umpire arbitrator assessor".split())
 #: Who does the work of a row.
-WORKER = frozenset("driver operator courier technician engineer mechanic fitter inspector".split())
+WORKER = frozenset("driver operator courier technician engineer mechanic fitter fixer repairer inspector".split())
 #: How much of it is kept is said of what a register lists, and of none of what that comes from or belongs to.
 KEPT = frozenset("stock stocked reorder restock".split())
 #: Decimals of which there are more than so many for each row do not come again.
@@ -124,11 +125,19 @@ class Chances:
             yield f"all of one '{left}' had one '{one.right}', which may be a coincidence"
         if is_doer(left) and one.right not in self._run(one.left):
             yield f"all that '{left}' did was of one '{one.right}', which may be a coincidence"
+        again = one.right not in self._run(one.left) and not self._numbers_documents(left)
+        if right.kind == TEXT and again and self._happens(one.right):
+            yield f"all of one '{left}' were at one '{one.right}', and may be at another next time"
         before = right.position < self.findings.by_name[left].position
         if before and not STATE.isdisjoint(words(one.right)) and not is_identifier(words(left)):
             yield f"'{one.right}' tells how a matter stands, before '{left}' is named, and it may be a coincidence"
         if right.kind == TEXT and not STATE.isdisjoint(words(left)[-1:]):
             yield f"'{left}' tells how a matter stands, and that all are of one '{one.right}' may be a coincidence"
+
+    def _happens(self, name: str) -> bool:
+        """Whether a column names what begins or ends on a day that stands right behind it, as an exhibition."""
+        behind = [facts for facts in self.findings.behind(name)[:1] if facts.kind.word in TIMES]
+        return any(self.candidates.decides((name,), facts.name) for facts in behind)
 
     def _of_when(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell when, for which its header does not speak."""
@@ -156,8 +165,7 @@ class Chances:
         if right.kind == TEXT and is_of_kind(left) and not self._is_code_behind(one):
             yield f"'{left}' is a kind, and that all of it are of one '{one.right}' may be a coincidence"
         yield from self._of_several(one)
-        if not (NOTE | FOUND).isdisjoint(words(one.right)) and not self._is_coded(left):
-            yield f"'{one.right}' is noted of the row, and that all of one '{left}' say the same may be a coincidence"
+        yield from self._of_what_was_done(one)
         if not SAID_OF_PEOPLE.isdisjoint(words(left)) and not is_price(words(one.right)):
             yield f"'{left}' is said of people, and that all of them have one '{one.right}' may be a coincidence"
         yield from self._of_places(one)
@@ -167,6 +175,19 @@ class Chances:
             yield f"'{one.right}' is said without '{left}', too, and it may be a coincidence"
         if one.left in self._told_before:
             yield f"'{left}' tells no more than what stands before it, and that may be a coincidence"
+
+    def _of_what_was_done(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell what was found, noted or done, or who came in where."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        done = right.kind == TEXT and any(map(is_participle, words(one.right)[-1:]))
+        if done and not self._is_coded(one.right) and not self._numbers_documents(left):
+            yield f"'{one.right}' tells what was done, and all with one '{left}' may be a coincidence"
+        if FOUND.intersection(words(left)[-1:]) and not self._is_coded(left):
+            yield f"'{left}' is what was found, and that '{one.right}' was the same each time may be a coincidence"
+        if RANK.intersection(words(one.right)[-1:]) and any(map(str.isdigit, right.examples)):
+            yield f"'{one.right}' tells who came in where, and it may be a coincidence"
+        if not (NOTE | FOUND).isdisjoint(words(one.right)) and not self._is_coded(left):
+            yield f"'{one.right}' is noted of the row, and that all of one '{left}' say the same may be a coincidence"
 
     def _of_places(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell of a place, and may tell of what is there."""

@@ -122,6 +122,8 @@ def _leads(
     named = with_names([*findings.by_name])
     able = {facts.name for facts in findings.columns if can_decide(facts) or _counts(facts, findings, named)}
     codes = {facts.name for facts in findings.columns if is_code(facts) and is_identifier(words(facts.name))}
+    # Beside somebody to ask a title is a job.
+    asks = any(words(facts.name)[-1:] == ("contact",) for facts in findings.columns)
     order = sorted(
         reach,
         key=lambda left: (
@@ -130,6 +132,7 @@ def _leads(
             left[0] not in able,
             left[0] not in codes,
             not _has_other_side(left[0], findings),
+            asks and words(left[0]) == ("title",),
             words(left[0])[-1:] == ("contact",),
             not _lends_its_name(left[0], findings),
             [position[name] for name in left],

@@ -23,7 +23,8 @@ def with_freed_names(before: Design, design: Design) -> Design:
     """The design, of whose tables ``before`` some are gone, with the names of these where others wanted them."""
     gone = [table.name for table in before.tables if table.name not in design.by_name]
     names: dict[str, str] = {}
-    for table in sorted(design.tables, key=lambda table: table.grain is not Grain.ROW):
+    # A sheet that is called so comes before one whose rows pair two things, of which the second is called so.
+    for table in sorted(design.tables, key=lambda table: (table.sheet not in gone, table.grain is not Grain.ROW)):
         free = [name for name in gone if name not in names.values()]
         wanted = next((name for name in free if table.name == table_name((name,), table.sheet, {name})), None)
         if wanted is not None:

@@ -53,7 +53,7 @@ def base_key(
     numbers that are ``listed`` elsewhere.
     """
     skip = {*aside}
-    by_accident = (_is_where, _is_of_few, *(() if period_of(findings, skip) else (is_met,)))
+    by_accident = (is_where, _is_of_few, *(() if period_of(findings, skip) else (is_met,)))
     good: list[tuple[str, ...]] = []
     lines_anew = lines_of_pair(findings)
     if lines_anew and skip.isdisjoint(lines_anew):
@@ -115,7 +115,7 @@ def _is_of_few(facts: ColumnFacts, findings: Findings) -> bool:
     return _is_behind(facts, findings) and findings.row_count < FEWEST_ROWS and not is_identifier(words(facts.name))
 
 
-def _is_where(facts: ColumnFacts, findings: Findings) -> bool:
+def is_where(facts: ColumnFacts, findings: Findings) -> bool:
     """Whether a column says where a thing stands, on a sheet that does not list these places."""
     said = words(facts.name)
     listed = {singular(word) for word in words(findings.source.title)}
@@ -163,7 +163,7 @@ def record_key(
     position = {facts.name: facts.position for facts in findings.columns}
     good = []
     names = [findings.by_name[key[0]] for key in findings.keys if len(key) == 1 and key[0] not in skip]
-    named = any(one.kind.word == "text" and can_decide(one) and not _is_where(one, findings) for one in names)
+    named = any(one.kind.word == "text" and can_decide(one) and not is_where(one, findings) for one in names)
     decided = {(one.left[0], one.right) for one in findings.held if len(one.left) == 1}
     # One typo does not make the customer of an order a thing of each of its lines, nor its day.
     decided |= findings.mistyped

@@ -14,15 +14,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_moment
+from hemplit.core.texts.vocabulary import RANK
 from hemplit.core.texts.words import is_of_matter, parts_among, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from hemplit.core.model.findings import Findings
-
-#: Places at the finish, which two may share.
-RANK = frozenset("rank ranking place placing finish finished position pos score seed rang platz".split())
 
 
 def lines_of_pair(findings: Findings) -> tuple[str, ...]:

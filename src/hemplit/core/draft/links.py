@@ -10,7 +10,7 @@ import re
 from math import log2, prod
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.keys import base_key
+from hemplit.core.draft.keys import base_key, is_where
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.draft.sorts import is_code, is_moment, reaches
@@ -215,8 +215,9 @@ def _tells_when(findings: Findings) -> bool:
 def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     children = [findings[one.child].by_name[name] for name in one.headers]
     keys = [findings[one.parent].by_name[name] for name in one.key]
-    if any(facts.beside for facts in children):
-        return False  # what is kept as it was written names nothing
+    # What is kept as it was written names nothing, and what stands in a room is not named by it.
+    if any(facts.beside for facts in children) or (len(keys) == 1 and is_where(keys[0], findings[one.parent])):
+        return False
     if any(_is_measure(facts) and (len(keys) == 1 or not is_moment(facts)) for facts in (*children, *keys)):
         return False
     if _is_accident(one, findings) or _are_sides(one) or (_is_of_part(one, findings) and not _is_named(one)):

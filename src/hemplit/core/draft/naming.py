@@ -151,10 +151,13 @@ def table_name(parts: Sequence[str], sheet: str, taken: Container[str]) -> str:
 def column_name(
     header: str, table: Sequence[str], taken: Container[str], fallback: str, *, is_name: bool = True
 ) -> str:
-    """The name of a column inside the table of that stem; numbers and dates are nobody's name.
+    """The name of a column inside the table of that stem; numbers and dates are nobody's name, nor is what has one.
 
     >>> column_name("Job", ("job",), (), "column_a"), column_name("Job", ("job",), (), "column_a", is_name=False)
     ('name', 'job')
+    >>> column_name("Job", ("job",), ("name",), "column_a")
+    'job'
     """
     said = without(words(header), table)
-    return unused(snake(said if is_name or said != ("name",) else words(header)), taken, fallback)
+    own = said == ("name",) != words(header) and (not is_name or "name" in taken)
+    return unused(snake(words(header) if own else said), taken, fallback)

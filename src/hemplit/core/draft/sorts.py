@@ -51,7 +51,7 @@ def why_not_deciding(facts: ColumnFacts) -> str:
 
 def _why_not_by_sort(facts: ColumnFacts) -> str:
     said = words(facts.name)
-    named = is_identifier(said) or is_number_of_spot(facts)
+    named = is_identifier(said) or is_number_of_spot(facts) or is_called_document(facts.name)
     reasons: dict[str, bool] = {}
     if facts.kind.word == "text":
         reasons |= {f"'{facts.name}' holds sentences, not names": facts.mean_length > LONGEST_NAME}

@@ -22,7 +22,7 @@ from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
 from hemplit.core.texts.twins import are_twins
 from hemplit.core.texts.vocabulary import MOMENT, PART_OF_NAME
-from hemplit.core.texts.words import words
+from hemplit.core.texts.words import is_identifier, stem_of, words
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -223,7 +223,7 @@ def _single(pools: Sequence[_Pool], things: Collection[tuple[str, str]] = (), *,
             known = int(np.count_nonzero(hit))
             near = 0 if alike or is_thing or known >= KNOWN * len(hit) else _near(child, parent, hit)
             # Of a few values one may be wrong, if the headers are the same.
-            but_one = known > 1 and known == len(hit) - 1 and _ends_like(child.column.name, parent.column.name)
+            but_one = known > 1 and known == len(hit) - 1 and _is_called_like(child.column.name, parent.column.name)
             if (but_one and not alike) or known + near >= KNOWN * len(hit):
                 codes = child.column.codes[child.column.codes != EMPTY]
                 sides = child.sheet, (child.column.name,), parent.sheet, (parent.column.name,)
@@ -347,6 +347,11 @@ def _by_several(sides: _Sides, key: Sequence[str]) -> Iterator[Link]:
 
 def _alike_headers(one: Link) -> int:
     return sum(_ends_like(header, name) for header, name in zip(one.headers, one.key, strict=False))
+
+
+def _is_called_like(header: str, name: str) -> bool:
+    """Whether a header ends like another, though it does not say that its values are numbers: Policy, Policy No."""
+    return _ends_like(header, name) or (is_identifier(words(name)) and words(header) == stem_of(name) != ())
 
 
 def _ends_like(header: str, name: str) -> bool:

@@ -81,8 +81,8 @@ def singular(word: str) -> str:
 def plural(word: str) -> str:
     """A noun in the plural.
 
-    >>> [plural(word) for word in ("valve", "knife", "status", "rota", "lens", "boat", "canvas")]
-    ['valves', 'knives', 'statuses', 'rotas', 'lenses', 'boats', 'canvases']
+    >>> [plural(word) for word in ("valve", "knife", "status", "rota", "lens", "boat", "canvas", "cafe")]
+    ['valves', 'knives', 'statuses', 'rotas', 'lenses', 'boats', 'canvases', 'cafes']
     """
     if word in PLURALS:
         return PLURALS[word]
@@ -90,4 +90,4 @@ def plural(word: str) -> str:
         return word
     if word.endswith(("us", "is", "ss")) and word not in IN_US:
         return f"{word}es"
-    return f"{word}s" if word.endswith(("a", "ice")) else str(inflection.pluralize(word))
+    return f"{word}s" if word.endswith(("a", "ice", "fe", "lf", "rf")) else str(inflection.pluralize(word))

@@ -103,6 +103,8 @@ NAME = frozenset("name nom nombre bezeichnung".split())
 FULL = frozenset("full complete voller vollstaendiger vollstandiger complet completo".split())
 #: These say which place something has among the like.
 ORDER = frozenset("rank place lane heat round".split())
+#: Places at the finish, which two may share.
+RANK = frozenset("rank ranking place placing finish finished position pos score seed rang platz".split())
 #: Words that end like an identifier without being one.
 NO_IDENTIFIER = frozenset(
     "paid unpaid valid invalid grid void solid liquid fluid hybrid bid rapid acid aid kid lid did rid mid hid skid"
