@@ -1370,3 +1370,19 @@ def test_a_list_keeps_its_name_beside_rows_that_pair_two_things(tmp_path: Path) 
         write(tmp_path, "boats.csv", "Boat,Owner,Phone,Dock", boats),
     )
     assert {*found} >= {"crate_boats", "crates", "boats"}
+
+
+def test_sizes_that_a_sheet_lists_stay_whole_and_name_its_rows(tmp_path: Path) -> None:
+    """And what each costs is no number by which it is known."""
+    cranes = [("4t", 180, 2.5), ("6t", 220, 4.0), ("8t", 260, 6.0), ("12t", 340, 8.0)]
+    hires = [("H1", "Hale", "8t", 260), ("H2", "Dunn", "4t", 180), ("H3", "Roe", "8t", 260), ("H4", "Hale", "12t", 340)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "rates.csv", "Size,Hire Charge,Reach", cranes),
+        write(tmp_path, "hires.csv", "Hire,Yard,Crane Size,Charge", hires),
+    )
+    assert [one for one in found["hires"] if one[0] == "sizes"] == [("sizes", "crane_size")]
+    assert rows(tmp_path, "SELECT size FROM sizes ORDER BY hire_charge") == [("4t",), ("6t",), ("8t",), ("12t",)]
+    twice = write(tmp_path, "weights.csv", "Size,Hire Charge,Reach", [*cranes, ("8t", 265, 6.5)])
+    ran = hemplit("load", twice, tmp_path / "hires.csv", "--into", "weights.sqlite", "--json", folder=tmp_path)
+    assert "size_unit" in ran.out  # what comes again there is measured

@@ -14,7 +14,7 @@ from hemplit.core.model.progress import silent
 from hemplit.core.model.relation import Doubt
 from hemplit.core.shape import CORRECTIONS
 from hemplit.core.shape.area import is_area, is_of_lists
-from hemplit.core.shape.atoms import borne_out, named_whole
+from hemplit.core.shape.atoms import borne_out, named_whole, sizes_listed
 from hemplit.core.shape.headed_apart import headed_apart
 from hemplit.core.shape.listed_apart import listed_apart
 from hemplit.core.shape.looks import MONTHS
@@ -182,7 +182,7 @@ def shape_grids(
             shaped[unused(listed or name, {*grids, *shaped} if listed else shaped, "sheet")] = (grid, one)
     if not shaped:
         raise InputError(next(iter(grids.values())).source.path, "no sheet of it holds a table", "; ".join(notes))
-    for of_others in (not_listed, borne_out, named_whole, headed_apart, listed_apart):
+    for of_others in (not_listed, borne_out, named_whole, sizes_listed, headed_apart, listed_apart):
         for name, steps in of_others({name: one.relation for name, (_, one) in shaped.items()}).items():
             shaped[name] = _shaped_by(steps, *shaped[name])
     for name, (grid, one) in shaped.items():

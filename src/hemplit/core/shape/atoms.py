@@ -339,6 +339,37 @@ def named_whole(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]
     return found
 
 
+def sizes_listed(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...]]:
+    """The steps of those sheets that take a number from its unit, only proposed where one lists what another names: who
+    hired a crane of 8t, of which a list says what it costs."""
+    parted = [
+        (name, step, columns, _held(columns))
+        for name, relation in relations.items()
+        for step, columns in _parted_sizes(relation)
+    ]
+    left = [
+        one
+        for name, step, columns, listed in parted
+        if FEWEST <= len(listed) == columns[0].filled
+        for other, own, _, said in parted
+        if other != name and len(said & listed) > BORNE_OUT * len(said)
+        for one in ((name, step), (other, own))
+    ]
+    whole = {
+        name: tuple(replace(step, proposed=True) if (name, step) in left else step for step in relation.steps)
+        for name, relation in relations.items()
+    }
+    return {name: steps for name, steps in whole.items() if steps != relations[name].steps}
+
+
+def _parted_sizes(relation: Relation) -> Iterator[tuple[Step, list[Column]]]:
+    """The steps that take a number from its unit, with the columns of both."""
+    for step in relation.steps:
+        columns = [relation.by_name[name] for name in step.texts("names") if name in relation.by_name]
+        if step.act == Act.PARTS and step.text("as") == "number and unit" and not step.proposed and len(columns) > 1:
+            yield step, columns
+
+
 def _left_whole(step: Step, relation: Relation, others: Sequence[tuple[str, Column]]) -> Step:
     """The step, only proposed if it takes names of persons apart of which another sheet has some as they were."""
     if step.act != Act.PARTS or step.proposed or not {*NAMES} <= {*SHAPES[step.text("as")].parts}:

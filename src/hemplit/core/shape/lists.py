@@ -50,7 +50,7 @@ from hemplit.core.texts.listed import (
     with_said,
 )
 from hemplit.core.texts.vocabulary import FREE_TEXT
-from hemplit.core.texts.words import is_of_keywords, is_plural, words
+from hemplit.core.texts.words import is_measure, is_of_keywords, is_plural, words
 from hemplit.dataclasses import replace
 from hemplit.errors import CellError
 
@@ -158,6 +158,8 @@ def _parted(column: WorkingColumn, by: str) -> list[list[str]]:
 def separator(column: WorkingColumn) -> str | None:
     """What separates the values of a list, in words; None if the column holds none."""
     some = column.cells.texts.slice(0, LOOKED_AT)
+    if is_plural(column.name) and _are_numbers_of_things(column.name, [str(text) for text in some.to_pylist()]):
+        return "comma"
     if all(is_number(str(text)) or is_date(str(text)) for text in some.slice(0, kinds.PROBE).to_pylist()):
         return None
     if not pc.any(pc.match_substring_regex(some, ANY)).as_py():
@@ -219,6 +221,20 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     # Where each has initials before it, none is the first name of another.
     apart = exchanged or all(map(INITIALED.fullmatch, values))
     return apart or (names and bool(both & alone)) or (by_themselves and (bool(first & later) or both <= alone))
+
+
+def _are_numbers_of_things(header: str, texts: Sequence[str]) -> bool:
+    """Whether whole numbers between commas, each with a space behind it, are of things, one of them twice: of the docks
+    at which something is used. What is measured is not, and a thousand has no space.
+
+    >>> _are_numbers_of_things("Docks", ["1, 3", "3", "2, 3"]), _are_numbers_of_things("Docks", ["1,250", "2,250"])
+    (True, False)
+    """
+    values = Counter(part for text in texts for part in {*parts_of(text, "comma")})
+    several = [text for text in texts if "," in text]
+    spaced = len(several) > 1 and all(text.count(",") == text.count(PLAIN["comma"]) for text in several)
+    numbers = not is_measure(words(header)) and all(map(str.isdecimal, values))
+    return spaced and numbers and values.total() > len(values)
 
 
 def _stand_alone(header: str, texts: Sequence[str], by: str) -> bool:

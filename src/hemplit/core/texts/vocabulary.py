@@ -125,7 +125,7 @@ MEASURE = frozenset(
 #: A header that ends so speaks of money; before another word it may speak of a way to pay, or of who does.
 MONEY = frozenset(
     "fare toll rent donation stipend allowance commission refund postage tuition premium deposit bonus earnings expense"
-    " expenses spend wages".split()
+    " expenses spend wages charge charges surcharge takings levy subtotal".split()
 )
 #: With no more than such a word a column says how many of something there were this time.
 COUNT = frozenset("qty quantity pieces pcs menge anzahl quantite cantidad".split())

@@ -143,7 +143,7 @@ def is_measure(parts: Sequence[str]) -> bool:
 
     >>> [is_measure(words(header)) for header in ("Cost", "Size (m)", "No of Boats", "Cost Centre Name", "Price Code")]
     [True, True, True, False, False]
-    >>> [is_measure(words(header)) for header in ("Fine", "Nights", "Rent Collector", "Deposit Account")]
+    >>> [is_measure(words(header)) for header in ("Fine", "Hire Charge", "Rent Collector", "Deposit Account")]
     [True, True, False, False]
     """
     if is_count(parts) or not MONEY.isdisjoint(parts[-1:]):
