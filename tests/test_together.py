@@ -1253,6 +1253,7 @@ STOCK = [("Rope", 40, 25, 0, 65), ("Cleat", 12, 0, 6, 18), ("Varnish", 3, 5, 2, 
          [("Q1", "How often?"), ("Q2", "How?"), ("Q3", "How well?")], "questions"),
         # A list of columns with what each means is none of things.
         ("Part,Loft,Quay,Long,Total", STOCK, "Column,Meaning", SHEDS, None),
+        ("Part,Loft,Quay,Long,Total", STOCK, "Term,Explanation", SHEDS, None),
         ("Loft,Quay,Long", [row[1:4] for row in STOCK], "Shed,Foreman", SHEDS, None),
         # Two of three may be so called by accident, and what stands apart, or is said in words, is said of the row.
         ("Part,Loft,Quay,Total", [(*row[:3], row[4]) for row in STOCK], "Shed,Foreman", SHEDS, None),

@@ -57,8 +57,11 @@ def strangers(design: Design, tables: Tables, relations: Mapping[str, Relation])
             if pointed.table is plan or resolve.is_across(plan, column, pointed, sheet):
                 headers = resolve.naming(design, plan, column, sheet)[0] if pointed.table is not plan else said
                 lost, more = _lost(tables.by_name[plan.name], plan, column, relation, headers)
-                names = _names(design, plan, column, tables) if lost or column.alike else []
-                if column.alike and len(headers) == 1:
+                short = (
+                    column.alike and len(headers) == 1 and tables.by_name[pointed.table.name].row_count <= MOST_NAMES
+                )
+                names = _names(design, plan, column, tables) if lost or short else []
+                if short:
                     taken = _taken_for(relation.by_name[headers[0]], relation, pointed.table.name, names)
                     found += [(relation.source.title, one) for one in taken]
                 if lost:

@@ -17,7 +17,7 @@ from hemplit.core.model.relation import TEXT, Step
 from hemplit.core.shape.children import key_of
 from hemplit.core.shape.working import SHOWN, as_working
 from hemplit.core.texts.nouns import singular
-from hemplit.core.texts.vocabulary import NAME
+from hemplit.core.texts.vocabulary import FREE_TEXT, NAME
 from hemplit.core.texts.words import words
 from hemplit.dataclasses import dataclass, replace
 
@@ -31,6 +31,9 @@ FEWEST, FEW = 2, 3
 VALUE = "Value"
 #: A sheet that is headed so lists what another has for columns, each of which says something else.
 OF_COLUMNS = frozenset("field column header heading variable attribute property measure parameter spalte feld".split())
+
+#: And one that is headed so beside a description explains words.
+OF_WORDS = frozenset("term word entry label abbreviation acronym".split())
 
 
 @dataclass(frozen=True)
@@ -55,8 +58,9 @@ def headed_apart(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...
 
 def _listings(sheet: str, relation: Relation) -> Iterator[Listing]:
     """What each column lists that says nothing twice, called by its header, or by the sheet where that is "Name";
-    none of a sheet that lists columns."""
-    if any(OF_COLUMNS.intersection(words(column.name)) for column in relation.columns):
+    none of a sheet that lists columns or explains words."""
+    said = {word for column in relation.columns for word in words(column.name)}
+    if OF_COLUMNS & said or (OF_WORDS & said and FREE_TEXT & said):
         return
     for column in relation.columns:
         if column.kind == TEXT and FEWEST <= len(column.values) == column.filled:
