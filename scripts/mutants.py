@@ -861,6 +861,8 @@ FAULTS: tuple[tuple[str, str, str], ...] = (
     ("core/shape/atoms.py", "if FEWEST <= len(listed) == columns[0].filled", "if FEWEST <= len(listed)"),
     ("core/shape/lists.py", "if is_plural(column.name) and _are_numbers_of_things(", "if False and _are_numbers_of_things("),
     ("core/shape/lists.py", "return spaced and numbers and values.total() > len(values)", "return numbers and values.total() > len(values)"),
+    ("core/draft/links.py", " or _are_codes(one, findings))", ")"),
+    ("core/draft/links.py", "return bare and first\n", "return bare\n"),
     ("core/draft/pairs.py", "bool(head) and len(key) > 2 and not", "False and not"),
     ("core/draft/unite.py", "        if beside is None:\n            # That", "        if True:\n            # That"),
     ("core/draft/assemble.py", "code = code and (is_identifier(words(header)) or thing.rows >= MANY)", "pass"),

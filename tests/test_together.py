@@ -1387,3 +1387,22 @@ def test_sizes_that_a_sheet_lists_stay_whole_and_name_its_rows(tmp_path: Path) -
     twice = write(tmp_path, "weights.csv", "Size,Hire Charge,Reach", [*cranes, ("8t", 265, 6.5)])
     ran = hemplit("load", twice, tmp_path / "hires.csv", "--into", "weights.sqlite", "--json", folder=tmp_path)
     assert "size_unit" in ran.out  # what comes again there is measured
+
+
+@pytest.mark.parametrize(
+    ("headers", "last", "refers"), [("Code,Shift", "O", True), ("Shift,Code", "O", False), ("Code,Shift", "X", False)]
+)
+def test_what_stands_under_the_days_of_a_rota_are_codes_of_the_list(
+    headers: str, last: str, refers: bool, tmp_path: Path
+) -> None:
+    """Nearly all of them, and the list begins with the codes."""
+    codes = [("E", "Early"), ("L", "Late"), ("O", "Off")]
+    if headers == "Shift,Code":
+        codes = [(shift, code) for code, shift in codes]
+    rota = [("Ann", *"ELO"), ("Ben", *"LEE"), ("Cas", "O", "E", last)]
+    found, _ = loaded(
+        tmp_path,
+        write(tmp_path, "codes.csv", headers, codes),
+        write(tmp_path, "rota.csv", "Fitter,Mon,Tue,Wed", rota),
+    )
+    assert (("codes", "value") in [one for some in found.values() for one in some]) is refers

@@ -14,6 +14,7 @@ from hemplit.core.draft.keys import base_key, is_where
 from hemplit.core.draft.naming import thing_words
 from hemplit.core.draft.roles import ABOVE
 from hemplit.core.draft.sorts import is_code, is_moment, reaches
+from hemplit.core.model.relation import TEXT
 from hemplit.core.study.links import KNOWN, UNIQUE
 from hemplit.core.texts.moments import is_moment_header, is_of_rows
 from hemplit.core.texts.sides import of_sides
@@ -232,7 +233,16 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
     ):
         return False
     least = KNOWN if _are_full_names(one, children) else UNNAMED_KNOWN
-    return share >= least and any(_speaks_for_itself(facts, one) for facts in children)
+    return share >= least and (any(_speaks_for_itself(facts, one) for facts in children) or _are_codes(one, findings))
+
+
+def _are_codes(one: Link, findings: Mapping[str, Findings]) -> bool:
+    """Whether what stands under headers that became rows, and is called no more than a value, are codes with which a
+    list begins: E, L and O under the days of a rota."""
+    child, parent = findings[one.child], findings[one.parent]
+    bare = child.in_blocks and words(one.headers[0]) == ("value",) and child.by_name[one.headers[0]].kind == TEXT
+    first = one.key == (parent.columns[0].name,) and is_identifier(words(one.key[0]))
+    return bare and first
 
 
 def _leads_from_list(one: Link, findings: Mapping[str, Findings]) -> bool:
