@@ -64,7 +64,7 @@ class Lookup:
         """For each row of another sheet the only row here that says the same, as ``partners``."""
         if self._alike:
             codes, texts = described(own)
-            own = [(codes, in_full(texts, self._theirs[0][1]))]
+            own = [(codes, with_full_names(texts, self._theirs[0][1]))]
         rows = self._found(own, range(len(own)))
         if not any((codes == EMPTY).any() for codes, _ in own):
             return rows
@@ -154,10 +154,10 @@ def described(columns: Sequence[Cells]) -> Cells:
     return numbers[whole.codes], encoded.dictionary
 
 
-def in_full(texts: pa.Array, names: pa.Array) -> pa.Array:
+def with_full_names(texts: pa.Array, names: pa.Array) -> pa.Array:
     """The texts, and for each that has all but one word as an initial the only one of the names that this stands for.
 
-    >>> in_full(pa.array(["a lowe", "b roe"]), pa.array(["ann lowe", "ben roe", "bo roe"])).to_pylist()
+    >>> with_full_names(pa.array(["a lowe", "b roe"]), pa.array(["ann lowe", "ben roe", "bo roe"])).to_pylist()
     ['ann lowe', 'b roe']
     """
     short = {text for text in texts.to_pylist() if INITIALS.fullmatch(text)}

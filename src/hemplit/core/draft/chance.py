@@ -12,9 +12,9 @@ from itertools import pairwise, takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.head import is_line
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_moment, is_unit
+from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_moment, is_unit
 from hemplit.core.draft.weighing import SURE
-from hemplit.core.model.relation import TEXT
+from hemplit.core.model.relation import TEXT, TIMES
 from hemplit.core.texts.moments import is_of_rows
 from hemplit.core.texts.nouns import is_participle
 from hemplit.core.texts.vocabulary import (

@@ -13,9 +13,9 @@ from __future__ import annotations
 from itertools import takewhile
 from typing import TYPE_CHECKING
 
-from hemplit.core.draft.sorts import TIMES, can_decide
+from hemplit.core.draft.sorts import can_decide
 from hemplit.core.model.acts import Act
-from hemplit.core.model.relation import TEXT
+from hemplit.core.model.relation import TEXT, TIMES
 from hemplit.core.texts.moments import is_called_period, is_of_period, is_of_rows
 from hemplit.core.texts.vocabulary import MOMENT, NOTE
 from hemplit.core.texts.words import is_identifier, is_of_matter, numbers_document, numbers_lines, stem_of, words

@@ -18,7 +18,6 @@ from hemplit.core.draft.namesakes import Names
 from hemplit.core.draft.pairs import of_pairs
 from hemplit.core.draft.sorts import (
     PLACE_REPEATS,
-    TIMES,
     can_decide,
     is_code,
     is_measured,
@@ -31,7 +30,7 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.draft.verdict import Verdict, weight
 from hemplit.core.draft.weighing import Candidates, weigh
 from hemplit.core.draft.weights import OF_PAIR, OF_THING
-from hemplit.core.model.relation import TEXT
+from hemplit.core.model.relation import TEXT, TIMES
 from hemplit.core.texts.sides import other_side
 from hemplit.core.texts.vocabulary import MODEL, MOMENT, PLACE
 from hemplit.core.texts.words import (

@@ -10,8 +10,9 @@ from hemplit.core.columns.given import COLLISIONS, are_crossed, are_given_out
 from hemplit.core.draft.head import is_line, period_of, under_head
 from hemplit.core.draft.lines import lines_of_pair
 from hemplit.core.draft.met import is_met
-from hemplit.core.draft.sorts import TIMES, can_decide, is_code, is_measured, is_moment, is_unbroken
+from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_moment, is_unbroken
 from hemplit.core.model.acts import Act
+from hemplit.core.model.relation import TIMES
 from hemplit.core.texts.moments import is_moment_header
 from hemplit.core.texts.nouns import singular
 from hemplit.core.texts.vocabulary import ADDRESS, LABEL, PLACE, SPOT

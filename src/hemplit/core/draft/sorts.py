@@ -9,6 +9,7 @@ import pyarrow.compute as pc
 
 from hemplit.core.draft.weighing import LISTS, LONGEST_NAME
 from hemplit.core.kinds.yes_no import PAIRS as YES_OR_NO
+from hemplit.core.model.relation import TIMES
 from hemplit.core.texts.moments import is_moment_header
 from hemplit.core.texts.vocabulary import ADDRESS, CONTACT, FREE_TEXT, IDENTIFIER, MOMENT, POSTAL_CODE, SPOT, UNIT
 from hemplit.core.texts.words import is_called_document, is_identifier, is_measure, is_value, stem_of, subject, words
@@ -24,8 +25,6 @@ PLACE_REPEATS = 4.0
 LONGEST_CODE = 40
 #: Units are no longer, few of them look like codes, and only short ones have capitals: L, EA, kWh.
 LONGEST_UNIT, MOST_CODES, CAPITALS = 15, 0.5, 3
-#: Kinds of values that tell when.
-TIMES = frozenset(("date", "date and time", "time"))
 #: What stands beside yes and no.
 OPEN = frozenset("na n/a ? unknown none tbc tbd".split())
 #: Two words at least, the first and the last with a capital.

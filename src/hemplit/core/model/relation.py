@@ -42,6 +42,8 @@ class Kind:
 
 
 TEXT = Kind("text")
+#: Kinds of values that tell when.
+TIMES = frozenset(("date", "date and time", "time"))
 #: The header under which rows are numbered that nothing else tells apart; no cell says these numbers.
 ROW_NUMBER = "Row No"
 #: The column with the place of an entry among others of its row, and the one with the header over a mark.

@@ -12,7 +12,7 @@ from rapidfuzz.distance import OSA
 
 from hemplit.core import kinds
 from hemplit.core.columns.codes import combine, first_rows, with_blank
-from hemplit.core.columns.partners import in_full, plainly
+from hemplit.core.columns.partners import plainly, with_full_names
 from hemplit.core.design import resolve
 from hemplit.core.model.design import Grain
 from hemplit.core.model.grid import EMPTY
@@ -263,7 +263,7 @@ def _taken_for(column: Column, relation: Relation, table: str, names: Sequence[t
     """The few names of a column with initials, beside others in full, each with whom it is taken for."""
     own = pa.array([plainly(kinds.show(value, column.kind)) for value in column.values.to_pylist()], pa.string())
     listed = {plainly(" ".join(one)): one for one in names}
-    full = in_full(own, pa.array([*listed], pa.string()))
+    full = with_full_names(own, pa.array([*listed], pa.string()))
     short = np.flatnonzero(pc.not_equal(own, full).to_numpy(zero_copy_only=False))
     if len(short) >= FEW_SHORT * len(own):
         return

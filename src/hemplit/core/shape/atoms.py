@@ -345,7 +345,8 @@ def sizes_listed(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...
     parted = [
         (name, step, columns, _held(columns))
         for name, relation in relations.items()
-        for step, columns in _parted_sizes(relation)
+        for step, columns in _taken_apart(relation)
+        if step.text("as") == "number and unit"
     ]
     left = [
         one
@@ -360,14 +361,6 @@ def sizes_listed(relations: Mapping[str, Relation]) -> dict[str, tuple[Step, ...
         for name, relation in relations.items()
     }
     return {name: steps for name, steps in whole.items() if steps != relations[name].steps}
-
-
-def _parted_sizes(relation: Relation) -> Iterator[tuple[Step, list[Column]]]:
-    """The steps that take a number from its unit, with the columns of both."""
-    for step in relation.steps:
-        columns = [relation.by_name[name] for name in step.texts("names") if name in relation.by_name]
-        if step.act == Act.PARTS and step.text("as") == "number and unit" and not step.proposed and len(columns) > 1:
-            yield step, columns
 
 
 def _left_whole(step: Step, relation: Relation, others: Sequence[tuple[str, Column]]) -> Step:
@@ -414,12 +407,17 @@ def _decided(
 
 def _parted(relation: Relation) -> Iterator[Parted]:
     """What the parts are called into which values were taken, and all of these, the parts in the order of that."""
-    for step in relation.steps:
-        columns = [relation.by_name[name] for name in step.texts("names") if name in relation.by_name]
-        if step.act != Act.PARTS or step.proposed or len(columns) < len(step.texts("names")):
-            continue
+    for step, columns in _taken_apart(relation):
         parts = SHAPES[step.text("as")].parts
         yield parts, {_in_order(parts, cells) for cells in _held(columns)}
+
+
+def _taken_apart(relation: Relation) -> Iterator[tuple[Step, list[Column]]]:
+    """The steps by which values were taken apart, each with the columns of the parts."""
+    for step in relation.steps:
+        columns = [relation.by_name[name] for name in step.texts("names") if name in relation.by_name]
+        if step.act == Act.PARTS and not step.proposed and len(columns) == len(step.texts("names")):
+            yield step, columns
 
 
 def _listed(relation: Relation) -> Iterator[set[tuple[str, ...]]]:

@@ -31,7 +31,6 @@ FEWEST, FEW = 2, 3
 VALUE = "Value"
 #: A sheet that is headed so lists what another has for columns, each of which says something else.
 OF_COLUMNS = frozenset("field column header heading variable attribute property measure parameter spalte feld".split())
-
 #: And one that is headed so beside a description explains words.
 OF_WORDS = frozenset("term word entry label abbreviation acronym".split())
 

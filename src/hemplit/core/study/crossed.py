@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 
 from hemplit.core.columns.codes import Grouping, combine, tell_apart
 from hemplit.core.columns.given import are_crossed
+from hemplit.core.model.relation import TIMES
 from hemplit.core.texts.moments import is_moment_header
 
 if TYPE_CHECKING:
@@ -26,8 +27,6 @@ if TYPE_CHECKING:
 FEWEST_THINGS = 3
 #: Each is seen again at least once, on average.
 SEEN = 2
-#: Kinds of values that tell when.
-MOMENTS = frozenset(("date", "date and time", "time"))
 
 
 def crossed(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tuple[tuple[str, str, str], ...]:
@@ -66,7 +65,7 @@ def _side_by_side(columns: Sequence[Column], exact: Collection[tuple[int, int]])
 
 def _says_when(column: Column) -> bool:
     """Whether a column says in each row when something was read or done."""
-    return not column.blanks and (column.kind.word in MOMENTS or is_moment_header(column.name))
+    return not column.blanks and (column.kind.word in TIMES or is_moment_header(column.name))
 
 
 def _grouping(column: Column) -> Grouping:

@@ -16,7 +16,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core.columns.codes import combine, distinct, first_rows, tell_apart, with_blank
-from hemplit.core.columns.partners import Lookup, described, in_full, plainly
+from hemplit.core.columns.partners import Lookup, described, plainly, with_full_names
 from hemplit.core.model.findings import Link
 from hemplit.core.model.grid import EMPTY
 from hemplit.core.model.relation import ROW_NUMBER, TEXT
@@ -294,7 +294,7 @@ def _plain(columns: Sequence[Column]) -> list[pa.Array]:
     # What several sheets have is looked at once.
     encoded = pa.concat_arrays(texts).dictionary_encode()
     plain = pa.array([plainly(text) for text in encoded.dictionary.to_pylist()], pa.string())
-    plain = in_full(plain, plain)
+    plain = with_full_names(plain, plain)
     starts = np.cumsum([0, *map(len, texts)]).tolist()
     return [
         own if column.kind.word == "whole number" else plain.take(encoded.indices.slice(start, len(own)))
@@ -387,7 +387,9 @@ def _described(sides: _Sides) -> Iterator[Link]:
         for column in sides.other.columns:
             if column.kind.word != "text" or not 0 < len(column.values) <= MOST_WRITTEN:
                 continue
-            said = in_full(pa.array([plainly(str(text)) for text in column.values.to_pylist()]), names).to_pylist()
+            said = with_full_names(
+                pa.array([plainly(str(text)) for text in column.values.to_pylist()]), names
+            ).to_pylist()
             if sum(text in known for text in said) < KNOWN * len(said):
                 continue
             further = [one for one in sides.relation.columns if one not in pair and one.kind.word in NAMING]
