@@ -884,6 +884,18 @@ def test_two_columns_name_what_there_is_a_row_of_at_each_time(
     assert key is None or (main == key and "seats" not in {one["name"] for one in drafted})
 
 
+def test_what_is_sold_on_days_of_its_own_may_be_sold_again_on_one(tmp_path: Path) -> None:
+    """Most sales were of one thing only, so that nothing was looked at on each of the days."""
+    sold = "1 Ann Rope 4,2 Bo Chain 9,3 Ann Cord 2,4 Bo Rope 4,5 Ann Rope 7,6 Bo Chain 3,4 Ann Cord 5,3 Bo Rope 6,"
+    rows: Rows = [one.split() for one in (sold + "2 Cy Cord 1,2 Cy Chain 8,1 Cy Cord 1,1 Cy Chain 8").split(",")]
+    write(
+        [["Date", "Owner", "Part", "Metres"], *(["2026-05-0" + str(row[0]), *row[1:]] for row in rows)],
+        tmp_path / "sales.csv",
+    )
+    drafted = json.loads(hemplit("draft", "sales.csv", "--json", folder=tmp_path).out)["tables"]
+    assert [one["key"] for one in drafted if one["purpose"] == "main"] == [["sale_id"]]
+
+
 def test_a_year_of_three_that_tell_rows_apart_tells_apart_the_gangs_of_each_year_too(tmp_path: Path) -> None:
     rows: Rows = []
     for hand in range(24):

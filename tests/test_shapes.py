@@ -593,6 +593,14 @@ CASES = {
     "a comma for the decimal mark": Case(
         'Job;Cost\n'.replace(";", ",") + '1,"1.250,75"\n2,"80,50"\n', {"": "Job,Cost\n1,1250.75\n2,80.50\n"}
     ),
+    "points between thousands where other columns have decimal commas": Case(
+        'Job,Pieces,Metres,Cost,Version No\n1,1.250,"1,250","80,50",1.100\n2,40,"2,500","7,00",1.200\n',
+        {"": "Job,Pieces,Metres,Cost,Version No\n1,1250,1.250,80.50,1.100\n2,40,2.500,7.00,1.200\n"},
+    ),
+    "no points between thousands where the decimal marks are not all commas": Case(
+        'Job,Tonnes,Hours,Cost\n1,1.250,1.5,"80,50"\n2,40,2.25,"7,00"\n',
+        {"": "Job,Tonnes,Hours,Cost\n1,1.25,1.5,80.50\n2,40,2.25,7.00\n"},
+    ),
     "digits that are no amount": Case(
         "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n",
         {"": "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n"},

@@ -913,6 +913,19 @@ def counts(folder: Path) -> list[tuple[str, int]]:
     return [(str(name), int(str(rows(folder, f'SELECT count(*) FROM "{name}"')[0][0]))) for (name,) in named]
 
 
+@pytest.mark.parametrize("price, large", [("3,75", "1.200"), ("3.75", "1,200")])
+def test_marks_between_thousands_mean_what_they_would_have_meant_in_the_first_month(
+    price: str, large: str, tmp_path: Path
+) -> None:
+    """Which the decimal marks say that it has; what would be a fraction of a whole number is told, as ever."""
+    start(tmp_path, "Job;Metres;Price", *(f"{at};{at * 7};{price}" for at in range(101, 109)))
+    (tmp_path / "june.csv").write_text(f"Job;Metres;Price\n201;{large};{price}\n202;1.2;{price}\n", encoding="utf-8")
+    ran = topup(tmp_path, "june.csv")
+    assert "B3: '1.2' under 'Metres' is no whole number" in said(ran), ran.out + ran.err
+    assert rows(tmp_path, "SELECT job, metres, price FROM jobs WHERE job > 200") == [(201, 1200, 3.75)]
+    assert "Verified" in prove(tmp_path).out
+
+
 def test_rows_known_by_their_number_go_on_behind_those_that_are_held(tmp_path: Path) -> None:
     """A row that is known keeps its number, also where it comes among new ones and in another file."""
     header = "Date,Boat,Crew,Minutes"

@@ -81,7 +81,12 @@ def base_key(
     position = {facts.name: facts.position for facts in findings.columns}
     # "Reg No" is of the rows themselves; "Berth" is where they are, if no number of its own says better.
     has_own = any(len(key) == 1 and not stem_of(key[0]) for key in good)
-    of_others = {key for key in good if has_own and not is_identifier(words(key[0])) and not _is_label(key[0])}
+    of_others = {
+        key
+        for key in good
+        if has_own
+        and not (is_identifier(words(key[0])) or _is_label(key[0]) or _leads(findings.by_name[key[0]], findings))
+    }
     first = min((position[key[0]] for key in good if len(key) == 1), default=0)
     pairs = (key for key in good if len(key) > 1 and any(is_line(findings.by_name[name]) for name in key))
     # What is named behind the number of a line is no name of the lines, though none came again so far.
@@ -105,6 +110,11 @@ def _is_told_when(key: Sequence[str], counted: ColumnFacts, findings: Findings) 
     others = {*key} - {counted.name}
     years = {facts.name for facts in findings.columns if facts.kind.is_number and is_moment_header(facts.name)}
     return any(others < {*other} <= others | years for other in findings.keys)
+
+
+def _leads(facts: ColumnFacts, findings: Findings) -> bool:
+    """Whether codes stand first and in order, so that the rows were numbered by them: permits before plates."""
+    return facts.in_order and not _is_behind(facts, findings) and SPOT.isdisjoint(words(facts.name))
 
 
 def _is_label(name: str) -> bool:

@@ -11,6 +11,7 @@ alone does so with that number or that day, they are of what has it.
 
 from __future__ import annotations
 
+from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from hemplit.core.draft.sorts import can_decide, is_code, is_measured, is_moment
@@ -27,7 +28,7 @@ def lines_of_pair(findings: Findings) -> tuple[str, ...]:
     """Two columns and the one that counts or dates what stands under both, as under a quote and its revision; empty if
     there are none."""
     counted = (some for some in findings.counted if _heads_lines(findings, some[:2]) and _numbers(findings, some[2]))
-    dated = (some for some in findings.crossed if _names_things(findings, some[:2]))
+    dated = (some for some in findings.crossed if _names_things(findings, some[:2]) and not _is_of_a_code(findings, some))
     return next((some for some in (*counted, *dated) if not _has_a_code(findings, some[2])), ())
 
 
@@ -37,8 +38,16 @@ def head_of_lines(findings: Findings) -> tuple[str, ...]:
 
 
 def above_lines(findings: Findings) -> tuple[str, ...]:
-    """What stands before the number of such lines, as what is said of all lines does."""
-    return tuple(facts.name for name in lines_of_pair(findings)[2:] for facts in findings.before(name))
+    """What stands where what is said of all such lines does: before their number, or right behind the two columns where
+    the days stand first."""
+    lines = lines_of_pair(findings)
+    if not lines:
+        return ()
+    before, after = findings.before(lines[2]), findings.behind(lines[1])
+    if not {lines[0], lines[1]}.isdisjoint(facts.name for facts in before):
+        return tuple(facts.name for facts in before)
+    decided = {one.right for one in findings.held if {*one.left} <= {*lines[:2]}}
+    return tuple(facts.name for facts in takewhile(lambda facts: facts.name in decided, after))
 
 
 def _heads_lines(findings: Findings, pair: Sequence[str]) -> bool:
@@ -61,6 +70,13 @@ def _has_a_code(findings: Findings, line: str) -> bool:
     """Whether a code tells the lines apart together with their number, so that they are of what has it."""
     others = (findings.by_name[name] for key in findings.keys if len(key) == 2 and line in key for name in key)
     return any(one.name != line and can_decide(one) and is_code(one) for one in others)
+
+
+def _is_of_a_code(findings: Findings, lines: Sequence[str]) -> bool:
+    """Whether another code says the first of two columns and the day, as that of an order its clerk."""
+    others = (one for one in findings.columns if one.name not in lines and can_decide(one) and is_code(one))
+    decided = {(one.left, one.right) for one in findings.held}
+    return any({((one.name,), lines[0]), ((one.name,), lines[2])} <= decided for one in others)
 
 
 def _numbers(findings: Findings, name: str) -> bool:

@@ -190,6 +190,7 @@ def replay(
         told += found_otherwise(before, working, step)
     for one in unasked:
         told += not_asked_for(working, one)
+    working = numbers.read_grouped(working, steps, kinds)
     return _relations(working, steps, kinds, (), tuple(told))
 
 

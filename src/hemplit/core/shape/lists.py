@@ -84,6 +84,8 @@ LONGEST = 40
 FULL_NAME = re.compile(r"[^\W\d_][\w'’.-]*(?: [^\W\d_][\w'’.-]*)+")
 #: One word for several people.
 GROUP = frozenset("crew team staff party cast squad panel committee".split())
+#: One word that is no name: what a thing is made of. A town and its county have capitals.
+COMMON = re.compile(r"[^\W\d_]{2,}")
 #: A last name behind initials.
 INITIALED = re.compile(r"(?:[^\W\d_]\.[ -]?)+[^\W\d_][^\W\d_'’-]+(?:-[^\W\d_]+)?")
 
@@ -201,8 +203,9 @@ def _is_list(header: str, texts: Sequence[str], counts: Sequence[int], by: str) 
     lengths = {len(parts) for parts, _ in parted}
     both = first | later
     by_themselves = len(lengths) > 1 and len(both & alone) >= EXCHANGED * len(both)
-    names = plain and len(lengths) > 1 and _words_in(values) <= FEW_WORDS
     remark, again = not FREE_TEXT.isdisjoint(words(header)), values.total() > len(values)
+    plain |= not remark and all(value.islower() and COMMON.fullmatch(value) for value in values)
+    names = plain and len(lengths) > 1 and _words_in(values) <= FEW_WORDS
     if names and (by_themselves or (again and not remark and not both.isdisjoint(alone))):
         return True
     # A header that speaks of several says what they are; then that one of them comes again is enough, or that two names

@@ -1,6 +1,8 @@
 """Numbers as people write them (``1,250.00``, ``€ 40``, ``(12.50)``, ``7 %``, ``1.250,00``) become plain numbers.
 
 What the marks mean is decided for the whole column: a point or a comma is the decimal mark if every number then reads.
+Where both would do, as for ``1.250``, the other columns say which: a sheet whose prices have commas has points between
+thousands.
 A column of which one text does not read stays as it is, and so do digits that are no amount: with zeros in front, more
 than fifteen, or in groups like a phone number. Numbers of things that a program wrote as decimals (``1001.0``) are
 whole numbers again.
@@ -20,10 +22,12 @@ from hemplit.core.model.relation import Step
 from hemplit.core.shape.working import Working, rewritten, with_column
 from hemplit.core.texts.vocabulary import CONTACT, NUMBERING
 from hemplit.core.texts.words import is_identifier, is_measure, words
+from hemplit.dataclasses import replace
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterable, Iterator, Mapping, Sequence
 
+    from hemplit.core.model.relation import Kind
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.READ_NUMBERS
@@ -46,18 +50,20 @@ LONGEST = 15
 
 def find(working: Working) -> Iterator[Step]:
     """A step for each column of numbers that are not plain."""
-    for column in working.columns:
+    able = [one for one in working.columns if len(one.cells.texts) and _could_be(one.cells.texts.slice(0, kinds.PROBE))]
+    marks = {one.name: _marks(one) for one in able if not _all_match(one.cells.texts, PLAIN.pattern)}
+    if [","] in marks.values():
+        marks |= {one.name: _marks(one) for one in able if one.name not in marks and not is_identifier(words(one.name))}
+    usual = "," if [","] in marks.values() and ["."] not in marks.values() else "."
+    for column in able:
         texts = column.cells.texts
-        if not len(texts) or not _could_be(texts.slice(0, kinds.PROBE)):
-            continue
         if _are_whole(texts, column.name):
             example = next(text for text in texts.to_pylist() if text.endswith(".0"))
             why = f"'{example}' is a number of something, {example.removesuffix('.0')}"
             yield Step(ACT, (("column", column.name), ("decimal", "."), ("whole", True)), why)
             continue
-        mark = _decimal_mark(texts, column.name)
-        if mark is not None:
-            example = next(text for text in texts.to_pylist() if not PLAIN.fullmatch(text))
+        mark, example = _decimal_mark(texts.to_pylist(), marks.get(column.name, []), usual)
+        if example:
             why = f"'{example}' is {plain_number(example, mark)}"
             settings = (("column", column.name), ("decimal", mark))
             sign = next((sign for text in texts.to_pylist() if (sign := sign_of(text))), "")
@@ -69,22 +75,26 @@ def _could_be(probe: pa.StringArray) -> bool:
     return any(all(map(shape.fullmatch, texts)) for shape in FIRST)
 
 
-def _all_match(texts: pa.StringArray, mark: str) -> bool:
-    return bool(pc.all(pc.match_substring_regex(texts, f"^(?:{SHAPES[mark]})$")).as_py())
+def _all_match(texts: pa.StringArray, pattern: str) -> bool:
+    return bool(pc.all(pc.match_substring_regex(texts, f"^(?:{pattern})$")).as_py())
 
 
-def _decimal_mark(texts: pa.StringArray, name: str) -> str | None:
-    """The decimal mark with which every text reads; None if none does, or nothing is to do."""
-    if pc.all(pc.match_substring_regex(texts, f"^(?:{PLAIN.pattern})$")).as_py():
-        return None
-    fitting = [mark for mark in SHAPES if _all_match(texts, mark)]
-    given = [str(text) for text in texts.to_pylist()]
-    if not fitting or not _are_amounts(given, name):
-        return None
-    if len(fitting) == 2 and any(plain_number(text, ".") != plain_number(text, ",") for text in given):
-        # Groups of three after every comma are thousands; '1.250' alone would have been a plain number.
-        return "."
-    return fitting[0]
+def _marks(column: WorkingColumn) -> list[str]:
+    """The decimal marks with which all texts of a column read as amounts."""
+    texts = column.cells.texts
+    fitting = [mark for mark, shape in SHAPES.items() if _all_match(texts, shape)]
+    return fitting if fitting and _are_amounts([str(text) for text in texts.to_pylist()], column.name) else []
+
+
+def _decimal_mark(texts: Sequence[str], marks: Sequence[str], usual: str) -> tuple[str, str]:
+    """The decimal mark of a column, of two with which it reads the ``usual`` one, and a text that is not plain with it.
+
+    >>> _decimal_mark(["1.250", "40"], [".", ","], ","), _decimal_mark(["1.250", "40"], [".", ","], ".")
+    ((',', '1.250'), ('.', ''))
+    """
+    differ = len(marks) > 1 and any(plain_number(text, ".") != plain_number(text, ",") for text in texts)
+    mark = usual if differ else next(iter(marks), "")
+    return mark, next((text for text in texts if marks and plain_number(text, mark) != text), "")
 
 
 def _are_whole(texts: pa.StringArray, name: str) -> bool:
@@ -142,6 +152,26 @@ def plain_number(text: str, mark: str) -> str:
     digits = f"0{digits}" if digits.startswith(".") else digits
     negative = re.search(r"^\s*\(|[-−–]", text) is not None
     return f"-{digits}" if negative and digits.strip("0.") else digits
+
+
+def read_grouped(working: Working, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Working:
+    """The sheet with plain numbers where thousands have marks between, which the first month had none large enough for.
+
+    ``kinds`` has the columns of numbers, as in a design; the ``steps`` there say what the marks mean.
+    """
+    marks = {step.text("column"): step.text("decimal") for step in steps if step.act == ACT and not step.flag("whole")}
+    mark, between = (",", ".") if {*marks.values()} == {","} else (".", ",")
+    for column in working.columns:
+        kind, texts = kinds.get((working.name, column.name)), column.cells.texts
+        if kind is None or not kind.is_number or column.name in marks:
+            continue
+        if not pc.any(pc.match_substring(texts, between)).as_py():
+            continue
+        fraction = rf"(?:\{mark}\d+)?" if kind.word == "decimal" else ""
+        grouped = re.compile(rf"-?[1-9]\d{{0,2}}(?:\{between}\d{{3}})+{fraction}")
+        plain = [plain_number(text, mark) if grouped.fullmatch(text) else text for text in texts.to_pylist()]
+        working = with_column(working, column, rewritten(column, pa.array(plain, pa.string()), ACT.number))
+    return replace(working, children=tuple(read_grouped(child, steps, kinds) for child in working.children))
 
 
 def act(working: Working, step: Step, number: int) -> Working:

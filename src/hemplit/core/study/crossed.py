@@ -13,13 +13,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from hemplit.core.columns.codes import Grouping, combine, tell_apart
-from hemplit.core.columns.given import are_crossed
+import numpy as np
+
+from hemplit.core.columns.codes import Grouping, combine, first_rows, tell_apart
+from hemplit.core.columns.given import CROSSED, are_crossed
 from hemplit.core.model.relation import TIMES
 from hemplit.core.texts.moments import is_moment_header
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterator, Sequence
+
+    import numpy.typing as npt
 
     from hemplit.core.model.relation import Column
 
@@ -30,8 +34,8 @@ SEEN = 2
 
 
 def crossed(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tuple[tuple[str, str, str], ...]:
-    """Two columns side by side and one behind them that tell the rows apart together, with a row for most of what the
-    two say at most of the times that the third says.
+    """Two columns side by side and a third that tell the rows apart together, with a row for most of what the two say
+    at most of the times that the third says of the first.
 
     ``exact`` are the pairs of columns, by their places, of which the first decides the second.
     """
@@ -42,13 +46,12 @@ def crossed(columns: Sequence[Column], exact: Collection[tuple[int, int]]) -> tu
         most, fewest = one.size * other.size, max(one.size, other.size)
         if fewest * SEEN > rows:
             continue
-        for column in filter(_says_when, columns[pair[1] + 1 :]):
+        for column in filter(_says_when, columns):
             times = _grouping(column)
-            able = most * times.size >= rows and are_crossed((fewest, times.size), rows)
-            if not able or not tell_apart((one, other, times)):
+            if times.size * SEEN > rows or most * times.size < rows or not tell_apart((one, other, times)):
                 continue
-            things = combine(one, other).size
-            if FEWEST_THINGS <= things <= rows // SEEN and are_crossed((things, times.size), rows):
+            things = combine(one, other)
+            if FEWEST_THINGS <= things.size <= rows // SEEN and _at_all_times(one, things, times):
                 found.append((columns[pair[0]].name, columns[pair[1]].name, column.name))
     return tuple(found)
 
@@ -61,6 +64,20 @@ def _side_by_side(columns: Sequence[Column], exact: Collection[tuple[int, int]])
         other = next(behind, None)
         if other is not None and (other, place) not in exact:
             yield place, other
+
+
+def _at_all_times(one: Grouping, things: Grouping, times: Grouping) -> bool:
+    """Whether there is a row for most things at most times, or each ship has its days and several tanks on each."""
+    rows = len(one.codes)
+    if are_crossed((things.size, times.size), rows):
+        return True
+    own = combine(one, times)
+    return own.size * SEEN <= rows and rows >= CROSSED * int(_of_each(one, things) @ _of_each(one, own))
+
+
+def _of_each(one: Grouping, finer: Grouping) -> npt.NDArray[np.int64]:
+    """How many groups of a finer grouping are in each of the others, shape (groups,)."""
+    return np.bincount(one.codes[first_rows(finer)], minlength=one.size)
 
 
 def _says_when(column: Column) -> bool:
