@@ -1390,13 +1390,19 @@ def test_sizes_that_a_sheet_lists_stay_whole_and_name_its_rows(tmp_path: Path) -
 
 
 @pytest.mark.parametrize(
-    ("headers", "last", "refers"), [("Code,Shift", "O", True), ("Shift,Code", "O", False), ("Code,Shift", "X", False)]
+    ("headers", "last", "further", "refers"),
+    [
+        ("Code,Shift", "O", [], True),
+        ("Shift,Code", "O", [], False),
+        ("Code,Shift", "ill", [], True),
+        ("Code,Shift", "ill", [("N", "Night")], False),
+    ],
 )
 def test_what_stands_under_the_days_of_a_rota_are_codes_of_the_list(
-    headers: str, last: str, refers: bool, tmp_path: Path
+    headers: str, last: str, further: list[tuple[str, str]], refers: bool, tmp_path: Path
 ) -> None:
-    """Nearly all of them, and the list begins with the codes."""
-    codes = [("E", "Early"), ("L", "Late"), ("O", "Off")]
+    """The list begins with the codes, and nearly all that stands there is one, or all of them stand there."""
+    codes = [("E", "Early"), ("L", "Late"), ("O", "Off"), *further]
     if headers == "Shift,Code":
         codes = [(shift, code) for code, shift in codes]
     rota = [("Ann", *"ELO"), ("Ben", *"LEE"), ("Cas", "O", "E", last)]
@@ -1404,5 +1410,6 @@ def test_what_stands_under_the_days_of_a_rota_are_codes_of_the_list(
         tmp_path,
         write(tmp_path, "codes.csv", headers, codes),
         write(tmp_path, "rota.csv", "Fitter,Mon,Tue,Wed", rota),
+        code=int(refers and last != "O"),
     )
     assert (("codes", "value") in [one for some in found.values() for one in some]) is refers

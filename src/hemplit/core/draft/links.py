@@ -232,8 +232,10 @@ def _is_meant(one: Link, findings: Mapping[str, Findings]) -> bool:
         one.known == one.different and _are_telling(children) and (_has_header_of(one) or _are_some(one, children))
     ):
         return False
-    least = KNOWN if _are_full_names(one, children) else UNNAMED_KNOWN
-    return share >= least and (any(_speaks_for_itself(facts, one) for facts in children) or _are_codes(one, findings))
+    are_codes = _are_codes(one, findings)
+    # Where all codes of a list are under the days, what else stands there is a day off.
+    least = KNOWN if _are_full_names(one, children) or (are_codes and one.known == one.of) else UNNAMED_KNOWN
+    return share >= least and (are_codes or any(_speaks_for_itself(facts, one) for facts in children))
 
 
 def _are_codes(one: Link, findings: Mapping[str, Findings]) -> bool:
