@@ -18,6 +18,7 @@ from hemplit.core.model.grid import Grid, Source
 from hemplit.core.tables.split import split
 from hemplit.files.cells import from_texts
 from hemplit.flow import proving, reading, studying
+from places import Place
 
 HEADER = [
     "Bill No", "Boat", "Billed", "Year", "Month", "Day", "Month Name", "Short Month", "Quarter", "Q", "Period",
@@ -88,6 +89,7 @@ FAULTS = {
     'tells = "week", by = "Billed"': "'week' is no part of a date",
     'tells = "year", plus = "4", by = "Billed"': "it is computed in two ways, tells and plus",
     'sum = ["Net", "With Fee"], by = "Billed"': "range, tells, plus and by go together",
+    'total = ["Net"], places = 2': "a sum also three, and a total any number",
     'plus = "four", by = "Net"': "'four' is no number",
     'tells = "year", by = "Net"': "computed from 'Net', of type 'decimal', from which it cannot be",
     'plus = "4", by = "Boat"': "computed from 'Boat', of type 'text', from which it cannot be",
@@ -118,6 +120,46 @@ def test_a_later_date_that_tells_another_year_is_refused(tmp_path: Path) -> None
     assert (ran.code, ran.out) == (2, "")
     assert "bills.csv D5 says '1999', and the tables would give back '2024'" in ran.err
     assert not (tmp_path / "yard.sqlite").exists()
+
+
+def claim(number: int, random: Random, later: bool) -> list[str]:
+    """What somebody spent, was given and worked, each with its total.
+
+    Later cells need two decimals and may be blank that had been filled so far.
+    """
+    cells = [f"{random.randint(1, 900) / (4 if later else 2):.2f}" for _ in range(9)]
+    cells = [
+        cell if random.random() > (0.7 if later else 0.3 * (place < 4)) else "" for place, cell in enumerate(cells)
+    ]
+    spent, gained, hours = ([float(cell or 0) for cell in some] for some in (cells[:3], cells[3:5], cells[5:]))
+    totals = (f"{sum(some):.2f}" for some in (spent, gained, hours))
+    return [f"C-{number}", "2026", *cells[:3], next(totals), *cells[3:5], next(totals), *cells[5:], next(totals)]
+
+
+def test_a_blank_cell_adds_nothing_to_a_total(place: Place, tmp_path: Path) -> None:
+    """Of what stands side by side before it; a later month may leave blank what the first one did not."""
+    header = "Claim,Year,Travel,Meals,Other,Spent,Gift,Fee,Given,On Deck,Aloft,Ashore,Below,Hours"
+    random = Random(7)
+    for name, numbers in (("claims", range(1, 31)), ("june", range(31, 41))):
+        rows = [",".join(claim(number, random, later=name == "june")) for number in numbers]
+        (tmp_path / f"{name}.csv").write_text("\n".join([header, *rows]) + "\n", encoding="utf-8")
+    assert hemplit("load", "claims.csv", "--into", place.text, folder=tmp_path).code == 0
+    (design,) = tmp_path.glob("*.design.toml")
+    totals = dict.fromkeys(("Spent", "Given", "Hours"), "")
+    for line in design.read_text().splitlines():
+        totals |= {name: line for name in totals if f'from = "{name}"' in line}
+    assert 'total = ["Travel", "Meals", "Other"]' in totals["Spent"] and 'total = ["Gift", "Fee"]' in totals["Given"]
+    assert 'total = ["On Deck", "Aloft", "Ashore", "Below"]' in totals["Hours"]
+    assert hemplit("topup", design, "june.csv", "--into", place.text, folder=tmp_path).code == 0
+    assert hemplit("prove", design, "--into", place.text, folder=tmp_path).code == 0
+    query = f"SELECT sum({place.mark}Spent{place.mark}), count(*) FROM claims_sheet"
+    told = [
+        line.split(",")[5]
+        for name in ("claims", "june")
+        for line in (tmp_path / f"{name}.csv").read_text().splitlines()
+    ]
+    ((spent, count),) = place.rows(query)
+    assert (round(float(spent), 2), count) == (sum(float(cell) for cell in told if cell != "Spent"), 40)
 
 
 days = st.dates(date(1950, 1, 1), date(2060, 12, 31)) | st.none()

@@ -11,7 +11,7 @@ from hemplit.core.design.formulas import IN_VIEWS
 from hemplit.core.design.ids import NUMBER, STYLE
 from hemplit.core.kinds.calendar import CalendarReader
 from hemplit.core.model.design import ColumnPlan
-from hemplit.core.model.findings import Formula
+from hemplit.core.model.findings import TOTAL, Formula
 from hemplit.core.model.relation import Kind
 from hemplit.design_file import values
 from hemplit.design_file.words import BY_ONE, COLUMN_KEYS, FORMULAS
@@ -121,10 +121,13 @@ def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
     if by is not None:
         return _by_one(place, part, used[0], by)
     operands = values.texts(place, used[0], part[used[0]])
-    if len(operands) != 2 and not (used[0] == "sum" and len(operands) == 3):
-        raise DesignError(
-            f"{place}.{used[0]}", "a formula takes two headers, a sum also three", f'write {used[0]} = ["…", "…"]'
-        )
+    if (
+        len(operands) != 2
+        and not (used[0] == "sum" and len(operands) == 3)
+        and not (used[0] == TOTAL and len(operands) > 1)
+    ):
+        what = "a formula takes two headers, a sum also three, and a total any number"
+        raise DesignError(f"{place}.{used[0]}", what, f'write {used[0]} = ["…", "…"]')
     between = part.get("between", "")
     if not isinstance(between, str):
         raise DesignError(f"{place}.between", "this must be a text in quotes", 'write between = " "')

@@ -8,7 +8,7 @@ SHEET_KEYS = ("file", "sheet", "of", "part", "unites", "by", "same", "steps", "l
 #: How a table says how many rows its sheet gives it, where that is not one for each different key.
 GRAINS = {Grain.ROW: "each_row", Grain.LIST: "list_of", Grain.SUBSET: "some_of"}
 TABLE_KEYS = ("sheet", "purpose", *GRAINS.values(), "key", "unique", "rules", "columns")
-FORMULAS = ("sum", "difference", "product", "percentage", "joined")
+FORMULAS = ("sum", "total", "difference", "product", "percentage", "joined")
 #: What a column is that the header under ``by`` gives.
 BY_ONE = {"range": BAND, "tells": DATE_PART, "plus": "constant"}
 #: What is said only of a column that comes from a header itself.

@@ -240,6 +240,7 @@ def formula(given: Formula) -> str:
     operands, detail = given.operands, given.detail
     said = {
         "sum": " + ".join(operands),
+        "total": " + ".join(operands),
         "difference": " − ".join(operands),
         "product": " × ".join(operands),
         "percentage": " × ".join(operands) + " %",

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow.compute as pc
 
-from hemplit.core.model.findings import Formula
+from hemplit.core.model.findings import TOTAL, Formula
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -39,13 +39,16 @@ OPERATIONS: dict[str, Callable[..., Numbers]] = {
 
 
 def places_of(column: Column) -> int | None:
-    """The decimal places that the values of a number column need; None for other kinds or too many places."""
+    """The decimal places that the values of a number column need, or in which all are written: the next may need them.
+
+    None for other kinds or too many places.
+    """
     if column.kind.word == "whole number":
         return 0
     if column.kind.word != "decimal":
         return None
     values = pc.fill_null(column.values, 0.0).to_numpy(zero_copy_only=False)
-    for places in range(MOST_PLACES + 1):
+    for places in range(len(column.kind.form.partition(".")[2]), MOST_PLACES + 1):
         scaled = values * 10.0**places
         if np.allclose(scaled, np.rint(scaled), rtol=0, atol=1e-6):
             return places
@@ -59,12 +62,17 @@ def numbers(column: Column) -> Numbers:
 
 
 def compute(formula: Formula, operands: Sequence[Numbers]) -> Numbers:
-    """The formula over doubles of shape (rows,), halves rounded away from zero; NaN where an operand is blank.
+    """The formula over doubles of shape (rows,), halves rounded away from zero; NaN where an operand is blank, which
+    only a total counts as nothing.
 
     >>> compute(Formula("product", ("Qty", "Price"), 2), [np.array([1.5]), np.array([1.15])]).tolist()
     [1.73]
+    >>> compute(Formula(TOTAL, ("Travel", "Meals"), 2), [np.array([1.5]), np.array([np.nan])]).tolist()
+    [1.5]
     """
-    if formula.operation == "constant":
+    if formula.operation == TOTAL:
+        result = add(*map(np.nan_to_num, operands))
+    elif formula.operation == "constant":
         result = operands[0] + float(formula.detail)
     else:
         result = OPERATIONS[formula.operation](*operands)

@@ -251,6 +251,7 @@ class Drafting:
             is_name = inside is not None or facts.distinct > AGAIN * rows
             name = self._column_name(named, header, is_name=is_name)
             further = self.decided.roles.others.get(header, ())
+            required = required and not self.decided.may_be_blank(header)
             named.columns.append(ColumnPlan(name, facts.kind, (header, *further), required=required))
 
     def _column_name(self, named: Named, header: str, *, is_name: bool = True) -> str:

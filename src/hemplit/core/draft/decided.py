@@ -16,7 +16,7 @@ from hemplit.core.draft.roles import roles
 from hemplit.core.draft.sorts import can_decide, is_code, is_moment, is_number_of_spot
 from hemplit.core.draft.verdict import Verdict
 from hemplit.core.draft.wishes import Wishes, with_wishes
-from hemplit.core.model.findings import DATE_PART, JOINED
+from hemplit.core.model.findings import DATE_PART, JOINED, TOTAL
 from hemplit.core.model.grid import column_letters
 from hemplit.core.model.relation import TEXT
 from hemplit.core.texts.vocabulary import NAME
@@ -240,6 +240,11 @@ class Decided:
         ]
         whole = len(thing.lead) > 1 or self.blank_decides(thing, thing.lead)
         return all(own != "" and self.facts(own).blanks == (0 if whole else self.facts(of).blanks) for of, own in roles)
+
+    def may_be_blank(self, header: str) -> bool:
+        """Whether a column is one of those that add to a total, of which some rows leave others blank."""
+        totals = (one.formula for one in self.computed.values() if one.formula.operation == TOTAL)
+        return any(header in one.operands for one in totals)
 
     def home_of(self, thing: Entity) -> Entity | None:
         """The thing that refers to this one; None if the sheet's own rows do."""

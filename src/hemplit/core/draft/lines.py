@@ -28,7 +28,9 @@ def lines_of_pair(findings: Findings) -> tuple[str, ...]:
     """Two columns and the one that counts or dates what stands under both, as under a quote and its revision; empty if
     there are none."""
     counted = (some for some in findings.counted if _heads_lines(findings, some[:2]) and _numbers(findings, some[2]))
-    dated = (some for some in findings.crossed if _names_things(findings, some[:2]) and not _is_of_a_code(findings, some))
+    dated = (
+        some for some in findings.crossed if _names_things(findings, some[:2]) and not _is_of_a_code(findings, some)
+    )
     return next((some for some in (*counted, *dated) if not _has_a_code(findings, some[2])), ())
 
 

@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 BAND = "band"
 #: The operation of a text that two others make up.
 JOINED = "joined"
+#: A sum to which a blank cell adds nothing.
+TOTAL = "total"
 #: The operation of a column that tells a part of a date.
 DATE_PART = "part of date"
 #: The operation of a date that is so many days after another; each database counts days in its own way.

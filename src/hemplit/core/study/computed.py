@@ -1,8 +1,9 @@
-"""Columns that others compute by arithmetic: sums, differences, products, percentages, a constant more or less.
+"""Columns that others compute by arithmetic: sums, differences, products, percentages, a constant more or less, totals.
 
 Checked on every row, by the same arithmetic in doubles that a database does when it computes the column again, so that
-a formula that holds in all rows gives every cell back. A row in which an operand is blank must be blank in the result.
-A formula that a few rows break is reported with these rows.
+a formula that holds in all rows gives every cell back. A row in which an operand is blank must be blank in the result,
+but in a total: of the numbers right before it, of which some may be blank. A formula that a few rows break is reported
+with these rows.
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ import numpy as np
 from hemplit.core import kinds
 from hemplit.core.columns.codes import distinct
 from hemplit.core.design.arithmetic import MOST_PLACES, OPERATIONS, compute, numbers, places_of
-from hemplit.core.model.findings import Breach, Computed, Formula
+from hemplit.core.model.findings import TOTAL, Breach, Computed, Formula
 from hemplit.core.model.grid import EMPTY
 
 if TYPE_CHECKING:
@@ -36,6 +37,8 @@ GUESSES_THAT_FIT = 7
 MOST_BREAKING = 0.02
 #: Sums of three are looked for among so many number columns; among more they are met by accident, and cost time.
 MOST_FOR_THREE = 16
+#: Sums of so many are tried of any columns.
+TRIED = 3
 #: Among more number columns the pairs take more memory and time than an office has, and fit by accident.
 MOST_NUMBERS = 400
 #: So many breaking cells are named.
@@ -48,7 +51,11 @@ def computed(relation: Relation) -> tuple[Computed, ...]:
     A result stands to the right of its operands as a rule, so the columns are tried from the right, and one that was
     found is no operand any more: no column can come out as computed from itself.
     """
-    usable = [_Numbers(column, places) for column in relation.columns if (places := places_of(column)) is not None]
+    usable = [
+        _Numbers(column, position, places)
+        for position, column in enumerate(relation.columns)
+        if (places := places_of(column)) is not None
+    ]
     if len(usable) > MOST_NUMBERS:
         return ()
     guesses = _Guesses(usable, relation.row_count)
@@ -63,10 +70,11 @@ def computed(relation: Relation) -> tuple[Computed, ...]:
 
 
 class _Numbers:
-    """A number column with its values and the decimal places they need."""
+    """A number column with its place among all, its values and the decimal places they need."""
 
-    def __init__(self, column: Column, places: int) -> None:
+    def __init__(self, column: Column, position: int, places: int) -> None:
         self.column = column
+        self.position = position
         self.places = places
         self.values = numbers(column)
 
@@ -149,6 +157,22 @@ class _Guesses:
                 for second, third in np.argwhere(self._fit(sums, target, tolerance)).tolist():
                     if second in able and third in able and first < second < third:
                         yield formula("sum", first, second, third)
+        for parts in self._right_before(index):
+            if self._fit(np.nansum(self.sample[parts], axis=0), target, tolerance):
+                yield formula(TOTAL, *parts)
+
+    def _right_before(self, index: int) -> Iterator[list[int]]:
+        """The number columns that stand one behind the other before one, from the first or a later on, all or as many
+        as are left; of those that are all filled, other sums have been tried."""
+        parts: list[int] = []
+        for part in range(index - 1, -1, -1):
+            if self.columns[part].position + len(parts) + 1 != self.columns[index].position:
+                break
+            parts.insert(0, part)
+        for start in range(len(parts) - 1):
+            some = parts[start:]
+            if len(some) > TRIED or any(self.columns[part].column.blanks for part in some):
+                yield some
 
 
 def _best_formula(

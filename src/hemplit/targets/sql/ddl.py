@@ -72,8 +72,8 @@ def statements_of(
 ) -> dict[str, TableStatements]:
     """The tables by name, with keys, references, uniqueness and an index for every reference that no key serves.
 
-    Types are ``fitted`` to the values, or only the widest for each kind. Names that are ``taken`` are no names for
-    constraints, in which a ``prefix`` of the tables is left out.
+    Types are ``fitted`` to the values, or only the widest for each kind, and no comment says what there is. Names
+    that are ``taken`` are no names for constraints, in which a ``prefix`` of the tables is left out.
     """
     names = _Names(dialect, {*tables.by_name, *tables.view_names, *taken}, prefix)
     indexed = {pair for table in tables.tables for pair in _indexed(table)}
@@ -85,13 +85,13 @@ def statements_of(
 def _of_table(
     tables: Tables, table: Table, dialect: Dialect, names: _Names, indexed: Collection[tuple[str, str]] | None
 ) -> TableStatements:
-    """The statements for a table; where nothing is said to be ``indexed``, types are the widest."""
+    """The statements for a table; where nothing is said to be ``indexed``, types are the widest, without comments."""
     constraints = tuple(_constraints(table, dialect, names))
     return TableStatements(
         dialect.quote(table.name),
         tuple(_column_line(tables, table, column, dialect, indexed) for column in table.columns),
         constraints,
-        dialect.table_end(dialect.commented(table.comment)),
+        dialect.table_end(None if indexed is None else dialect.commented(table.comment)),
         tuple(sorted(_indexes(table, dialect, names))),
         () if dialect.comments_inside else tuple(_comments(table, dialect)),
     )
@@ -105,11 +105,11 @@ def _column_line(
     indexed: Collection[tuple[str, str]] | None,
 ) -> str:
     """The line of a column: its name, its type, whether it is filled, and where it comes from."""
-    word = dialect.types[column.kind.word]
+    word, comment = dialect.types[column.kind.word], None
     if indexed is not None:
         is_indexed = (table.name, column.name) in indexed
         word = dialect.fitted_type(_pointed(tables, table, column), indexed=is_indexed)
-    comment = dialect.commented(column.comment) if dialect.comments_inside else None
+        comment = dialect.commented(column.comment) if dialect.comments_inside else None
     said = f" COMMENT {dialect.literal(comment)}" if comment else ""
     return f"{dialect.quote(column.name)} {word}{' NOT NULL' * column.required}{said}"
 

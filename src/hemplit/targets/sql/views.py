@@ -162,6 +162,8 @@ class Query:
                 return operands[0] + whole(float(formula.detail))
             case "product":
                 return operands[0] * operands[1] * whole(HALF_UP)
+            case "total":
+                return reduce(Term.__add__, (call("coalesce", one, whole(0)) for one in operands))
             case "percentage":
                 return operands[0] * operands[1] / self.dialect.hundred * whole(HALF_UP)
             case "difference":
