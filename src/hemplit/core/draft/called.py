@@ -145,7 +145,8 @@ def called_rows(
     lines = lines_of_pair(decided.findings)[2:]
     by_line = sorted(decided.key, key=lambda header: header not in lines and not is_line(decided.facts(header)))
     keys = [singular(things.get((header,)) or _without_moments(stem([header]))) for header in by_line]
-    return (*singular(own), *next((one for one in keys if one != singular(own)), ("row",)))
+    beside = keys or _kinds(decided)[:1]
+    return (*singular(own), *next((one for one in beside if one != singular(own)), ("row",)))
 
 
 def _names_first(decided: Decided) -> bool:
@@ -226,8 +227,8 @@ def _is_short(word: str, headers: Iterable[str]) -> bool:
     return word.isupper() and len(word) <= LONGEST_LETTERS and not all(map(str.isupper, headers))
 
 
-def _kinds(decided: Decided) -> set[tuple[str, ...]]:
-    """The words for the lists of values that the sheet's rows refer to."""
+def _kinds(decided: Decided) -> list[tuple[str, ...]]:
+    """The words for the lists of values that the sheet's rows refer to, the first first."""
     rows = decided.findings.row_count
     own = [facts for facts in decided.findings.columns if facts.name not in decided.home]
-    return {singular(stem([facts.name])) for facts in own if decided.is_kind(facts, rows)}
+    return [singular(stem([facts.name])) for facts in own if decided.is_kind(facts, rows)]

@@ -102,6 +102,7 @@ class Chances:
         if evidence < SURE:
             yield from self._of_goods(one)
             yield from self._of_doings(one)
+            yield from self._of_things_apart(one)
         if evidence < 0:
             yield from self._of_weak(one)
 
@@ -133,6 +134,31 @@ class Chances:
             yield f"'{one.right}' tells how a matter stands, before '{left}' is named, and it may be a coincidence"
         if right.kind == TEXT and not STATE.isdisjoint(words(left)[-1:]):
             yield f"'{left}' tells how a matter stands, and that all are of one '{one.right}' may be a coincidence"
+
+    def _of_things_apart(self, one: Dependency) -> Iterator[str]:
+        """Of a candidate that would tell what is said of something else in the row, or of what it was bought from."""
+        left, right = one.left[0], self.findings.by_name[one.right]
+        for pair in self._apart:
+            other = next((name for name in pair if name != left), "")
+            if left in pair and (right.name == other or right.name in self._run((other,))):
+                yield f"all of one '{left}' were of one '{other}' and the other way round, which may be a coincidence"
+        groups = self.candidates.groups
+        finer = {name for name in self.candidates.lefts_of[left] if groups[(name,)] > groups[one.left]}
+        if is_unit(right) and right.name not in self._run(one.left) and finer & self.candidates.lefts_of[right.name]:
+            yield f"'{right.name}' is the unit of something finer, and not of '{left}'"
+
+    @cached_property
+    def _apart(self) -> list[tuple[str, str]]:
+        """Each kind with what says it and is said by it elsewhere in the row: the categories of all suppliers."""
+        return [
+            (kind, other)
+            for (kind, *_), rights in self.candidates.by_left.items()
+            if is_of_kind(kind)
+            for other in rights
+            if self.findings.by_name[kind].kind == self.findings.by_name[other].kind == TEXT and not is_of_kind(other)
+            if self.candidates.decides((other,), kind)
+            if other not in self._run((kind,)) and kind not in self._run((other,))
+        ]
 
     def _happens(self, name: str) -> bool:
         """Whether a column names what begins or ends on a day that stands right behind it, as an exhibition."""

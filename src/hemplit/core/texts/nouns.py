@@ -5,6 +5,7 @@ A library knows the rules; what it gets wrong on the words of offices, yards and
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 
 import inflection
@@ -21,8 +22,7 @@ IRREGULAR = """
     calorie:calories zombie:zombies rookie:rookies selfie:selfies quiz:quizzes lens:lenses yes:yeses plus:pluses
     knife:knives life:lives wife:wives wolf:wolves shelf:shelves half:halves calf:calves leaf:leaves loaf:loaves
     thief:thieves elf:elves self:selves sheaf:sheaves scarf:scarves hoof:hooves wharf:wharves dwarf:dwarves
-    kunde:kunden lieferant:lieferanten auftrag:auftraege rechnung:rechnungen bestellung:bestellungen
-    lieferung:lieferungen buchung:buchungen abteilung:abteilungen ort:orte projekt:projekte konto:konten
+    kunde:kunden lieferant:lieferanten auftrag:auftraege ort:orte projekt:projekte konto:konten
     vertrag:vertraege fahrzeug:fahrzeuge
 """
 #: Nouns in -s that are one thing, and take -es.
@@ -46,6 +46,8 @@ SAME = frozenset(
     "series species chassis news means sheep fish aircraft data rice information equipment weather rain rainfall"
     " snow premises artikel mitarbeiter fahrer lager".split()
 )
+#: What German nouns end in that have a plural in -en, as Lieferung and Einheit.
+IN_EN = re.compile(r"\w{2,}(?:heit|keit|schaft)|\w{4,}ung")
 #: Plurals in -us and -is; what else ends so is one thing.
 IN_US = frozenset("menus emus gnus gurus taxis skis kiwis alibis bikinis".split())
 
@@ -63,13 +65,15 @@ def is_participle(word: str) -> bool:
 def singular(word: str) -> str:
     """A noun in the singular.
 
-    >>> [singular(word) for word in ("valves", "knives", "status", "rotas", "lens", "boats", "slice", "mice", "s")]
-    ['valve', 'knife', 'status', 'rota', 'lens', 'boat', 'slice', 'mouse', 's']
+    >>> [singular(word) for word in ("valves", "status", "rotas", "lens", "slice", "mice", "s", "rechnungen")]
+    ['valve', 'status', 'rota', 'lens', 'slice', 'mouse', 's', 'rechnung']
     """
     if len(word) < SHORTEST_PLURAL:
         return word
     if word in SINGULARS:
         return SINGULARS[word]
+    if word.endswith("en") and IN_EN.fullmatch(word[:-2]):
+        return word[:-2]
     if word in SAME or word in PLURALS or (word.endswith(("us", "is", "ss", "a", "ice")) and word not in IN_US):
         return word
     # The library would make valf of valves, lense of lenses, excus of excuses, and rotum of rota.
@@ -81,13 +85,15 @@ def singular(word: str) -> str:
 def plural(word: str) -> str:
     """A noun in the plural.
 
-    >>> [plural(word) for word in ("valve", "knife", "status", "rota", "lens", "boat", "canvas", "cafe")]
-    ['valves', 'knives', 'statuses', 'rotas', 'lenses', 'boats', 'canvases', 'cafes']
+    >>> [plural(word) for word in ("valve", "knife", "status", "rota", "lens", "canvas", "cafe", "einheit", "lung")]
+    ['valves', 'knives', 'statuses', 'rotas', 'lenses', 'canvases', 'cafes', 'einheiten', 'lungs']
     """
     if word in PLURALS:
         return PLURALS[word]
     if word in SAME or word in SINGULARS:
         return word
+    if IN_EN.fullmatch(word):
+        return f"{word}en"
     if word.endswith(("us", "is", "ss")) and word not in IN_US:
         return f"{word}es"
     return f"{word}s" if word.endswith(("a", "ice", "fe", "lf", "rf")) else str(inflection.pluralize(word))
