@@ -601,6 +601,20 @@ CASES = {
         'Job,Tonnes,Hours,Cost\n1,1.250,1.5,"80,50"\n2,40,2.25,"7,00"\n',
         {"": "Job,Tonnes,Hours,Cost\n1,1.25,1.5,80.50\n2,40,2.25,7.00\n"},
     ),
+    "dates that could be read both ways beside others that show which comes first": Case(
+        "Job,Opened,Due,Told,Left\n1,25/04/2026,03/05/2026,3/5/26,01.02.2026\n2,26/04/2026,04/05/2026,12/5/26,02.02.2026\n",
+        {"": "Job,Opened,Due,Told,Left\n1,25/04/2026,2026-05-03,2026-05-03,01.02.2026\n"
+         "2,26/04/2026,2026-05-04,2026-05-12,02.02.2026\n"},
+    ),
+    "dates that could be read both ways beside others in a form that says the year first": Case(
+        "Job,Opened,Due,Told\n1,4/25/26,03/05/2026,2026-04-25\n2,4/26/26,04/05/2026,2026-04-26\n",
+        {"": "Job,Opened,Due,Told\n1,2026-04-25,2026-03-05,2026-04-25\n2,2026-04-26,2026-04-05,2026-04-26\n"},
+    ),
+    "dates that could be read both ways where the others contradict each other": Case(
+        "Job,Opened,Due,Told\n1,25/04/2026,03/05/2026,04/25/2026\n2,26/04/2026,04/05/2026,04/26/2026\n",
+        {"": "Job,Opened,Due,Told\n1,25/04/2026,03/05/2026,04/25/2026\n2,26/04/2026,04/05/2026,04/26/2026\n"},
+        doubt="'Due' holds dates that could be day first or month first: C2",
+    ),
     "digits that are no amount": Case(
         "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n",
         {"": "Job,Account,Phone,Code\n1,12345678901234567890,0555 1234,007\n2,22345678901234567890,0555 9999,012\n"},

@@ -1,7 +1,8 @@
 """Dates that are written in several ways, or in a way that sorts badly, are written as 2026-04-30.
 
-Whether the day or the month comes first is decided by evidence for the whole column: a number above twelve is a day. If
-nothing decides it, or the column contradicts itself, it stays text, and that is said.
+Whether the day or the month comes first is decided by evidence for the whole column: a number above twelve is a day.
+Where a column shows nothing, the other dates of the sheet decide, if all that show it have the same order. If nothing
+decides it, or the column contradicts itself, it stays text, and that is said.
 
 A year of two digits is the one within a hundred years from the step's ``years_from`` on: of a column with years such as
 63 in it, from 1930, as spreadsheets read them; but where that tears apart what belongs together (24, 25, and 31 for a
@@ -33,6 +34,7 @@ if TYPE_CHECKING:
 ACT = Act.READ_DATES
 SETTINGS = {"column": "column", "order": "order", "years_from": "number?", "misfits": "misfits?"}
 DAY_FIRST, MONTH_FIRST = ORDERS = "day first", "month first"
+MONTHS_OF_A_YEAR = 12
 AS_TEXT = "left as text; write them in the sheet as 2026-04-30"
 TYPOS = "correct them in the sheet if they are typos"
 TIME = r"(?:[ T]+(?P<time>\d{1,2}:\d{2}(?::\d{2})?))?"
@@ -109,18 +111,34 @@ def written(parsed: Parsed | None, order: str, since: int = LATE) -> str | None:
 
 def find(working: Working) -> Iterator[Step | Doubt]:
     """A step for each column of dates in other forms than one that is read as it stands."""
-    for column in working.columns:
-        texts = column.cells.texts
-        probe = [str(text) for text in texts.slice(0, kinds.PROBE).to_pylist()]
-        if not probe or not all_but(int((1 - SHARE) * len(probe)), probe, parse):
-            continue
-        if all(is_number(text) and "/" not in text and text.count("-") < 2 and text.count(".") < 2 for text in probe):
-            continue
-        if DATE.fit(texts) is None and MOMENT.fit(texts) is None:
-            yield from _look_at(working, column)
+    dated = [column for column in working.columns if _holds_dates(column)]
+    unread = [one for one in dated if DATE.fit(one.cells.texts) is None and MOMENT.fit(one.cells.texts) is None]
+    shown = {order for column in dated for order in _shown(column)} if unread else set()
+    usual = shown.pop() if len(shown) == 1 else ""
+    for column in unread:
+        yield from _look_at(working, column, usual)
 
 
-def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
+def _holds_dates(column: WorkingColumn) -> bool:
+    """Whether many of the first texts of a column are dates in some form, and are no plain numbers."""
+    probe = [str(text) for text in column.cells.texts.slice(0, kinds.PROBE).to_pylist()]
+    if not probe or not all_but(int((1 - SHARE) * len(probe)), probe, parse):
+        return False
+    return not all(
+        is_number(text) and "/" not in text and text.count("-") < 2 and text.count(".") < 2 for text in probe
+    )
+
+
+def _shown(column: WorkingColumn) -> Iterator[str]:
+    """The orders that the dates of a column show by a number above twelve."""
+    for text in column.cells.texts.to_pylist():
+        told = parse(str(text))
+        if told is not None and told.open and not told.dotted and max(told.day, told.month) > MONTHS_OF_A_YEAR:
+            yield DAY_FIRST if told.day > MONTHS_OF_A_YEAR else MONTH_FIRST
+
+
+def _look_at(working: Working, column: WorkingColumn, usual: str) -> Iterator[Step | Doubt]:
+    """A step or a doubt for one column; ``usual`` is the order that the dates of the sheet show, if they show one."""
     texts = [str(text) for text in column.cells.texts.to_pylist()]
     parsed = [parse(text) for text in texts]
     told = {code: one for code, one in enumerate(parsed) if one is not None}
@@ -128,12 +146,15 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
     timed = [code for code, one in told.items() if one.time]
     misread = [[code for code, one in enumerate(parsed) if written(one, order) is None] for order in ORDERS]
     orders = [order for order, odd in zip(ORDERS, misread, strict=True) if not odd]
+    by_others = ""
     if len(orders) == 2 and all(told[code].dotted or told[code].day == told[code].month for code in either):
         orders = [DAY_FIRST]
+    elif len(orders) == 2 and usual:
+        orders, by_others = [usual], f", as other columns have the {usual}"
     if len(orders) == 1 and len(timed) in (0, len(texts)):
         since = _since([one.year for one in told.values()])
         example = next(text for text in texts if written(parse(text), orders[0]) != text)
-        why = f"'{example}' is {written(parse(example), orders[0], since)}"
+        why = f"'{example}' is {written(parse(example), orders[0], since)}{by_others}"
         years = (("years_from", since),) if since != LATE else ()
         yield Step(ACT, (("column", column.name), ("order", orders[0]), *years), why)
     elif len(orders) == 1:
