@@ -91,6 +91,22 @@ CASES = {
         },
         doubt="'Marks' holds as many values as 'Crew' in each row but for some: C6 'A'",
     ),
+    "radios stand beside who has them, as each comes again with the same": Case(
+        "Watch,Crew,Radio\n1,Ros; Sam,R4; R7\n2,Tia,R9\n3,Ros; Tia; Ulf,R4; R9; R2\n4,Sam,R7\n",
+        {
+            "": "Watch\n1\n2\n3\n4\n",
+            "Crew": "Watch,Crew,Radio,Position\n1,Ros,R4,1\n1,Sam,R7,2\n2,Tia,R9,1\n3,Ros,R4,1\n3,Tia,R9,2\n3,Ulf,R2,3\n"
+            "4,Sam,R7,1\n",
+        },
+    ),
+    "radios that change hands are a list of their own": Case(
+        "Watch,Crew,Radio\n1,Ros; Sam,R4; R7\n2,Tia,R4\n3,Ros; Tia; Ulf,R4; R9; R7\n4,Sam,R7\n",
+        {
+            "": "Watch\n1\n2\n3\n4\n",
+            "Crew": "Watch,Crew,Position\n1,Ros,1\n1,Sam,2\n2,Tia,1\n3,Ros,1\n3,Tia,2\n3,Ulf,3\n4,Sam,1\n",
+            "Radio": "Watch,Radio,Position\n1,R4,1\n1,R7,2\n2,R4,1\n3,R4,1\n3,R9,2\n3,R7,3\n4,R7,1\n",
+        },
+    ),
     "a sign too many makes no list": Case(
         "Boat,Wood\nTeal,oak;\nKnot,elm\nSmew,oak\nRuff,elm\n",
         {"": "Boat,Wood\nTeal,oak;\nKnot,elm\nSmew,oak\nRuff,elm\n"},

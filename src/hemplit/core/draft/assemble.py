@@ -26,7 +26,7 @@ from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, Table
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
 from hemplit.core.texts.vocabulary import NAME, SPOT
-from hemplit.core.texts.words import is_identifier, is_person, shown_together, snake, stem_of, unused, words
+from hemplit.core.texts.words import is_identifier, is_part, is_person, shown_together, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -411,7 +411,7 @@ class Drafting:
         alone = {key[0] for key in self.decided.findings.keys if len(key) == 1} - {*self.decided.key}
         alone -= self.decided.met_again
         columns = [column for column in base.columns if column.source in alone and column.store]
-        columns = [column for column in columns if can_decide(self.decided.facts(str(column.source)))]
+        columns = [column for column in columns if self._could_be_unique(str(column.source))]
         named = set(self.decided.roles.inward.values())
         names = sorted(columns, key=lambda column: column.source not in named)
         many = self.decided.findings.row_count >= MANY or not self.decided.key
@@ -424,6 +424,12 @@ class Drafting:
             return tuple((column.name,) for column in codes)
         first = [column for column in names[:1] if not self._is_said_of_another(column)]
         return tuple((*self._above(base, column), column.name) for column in first)
+
+    def _could_be_unique(self, header: str) -> bool:
+        """Whether a column has codes, or whole names, and not what was measured, such as 140/90."""
+        facts = self.decided.facts(header)
+        lettered = any(map(str.isalpha, "".join(facts.examples)))
+        return can_decide(facts) and not is_part(header) and (lettered or is_identifier(words(header)))
 
     def _is_said_of_another(self, named: ColumnPlan) -> bool:
         """Whether a bare name stands behind a thing that comes again: another who has that berth may be called so."""

@@ -35,7 +35,16 @@ from hemplit.core.texts.vocabulary import (
     SPOT,
     STATE,
 )
-from hemplit.core.texts.words import is_document, is_doer, is_identifier, is_of_kind, is_of_matter, is_price, words
+from hemplit.core.texts.words import (
+    is_document,
+    is_doer,
+    is_identifier,
+    is_of_kind,
+    is_of_matter,
+    is_price,
+    stem_of,
+    words,
+)
 from hemplit.dataclasses import dataclass
 
 if TYPE_CHECKING:
@@ -100,11 +109,22 @@ class Chances:
         if self.candidates.is_named(one.left, one.right):
             return
         if evidence < SURE:
+            if self._counts_under(left) or self._counts_under(right.name):
+                number = left if self._counts_under(left) else right.name
+                yield f"'{number}' numbers what stands under something else, and it may be a coincidence"
             yield from self._of_goods(one)
             yield from self._of_doings(one)
             yield from self._of_things_apart(one)
         if evidence < 0:
             yield from self._of_weak(one)
+
+    def _counts_under(self, left: str) -> bool:
+        """Whether a bare number tells the rows apart only together with what stands before it, as that of a shirt with
+        the crew."""
+        facts = self.findings.by_name[left]
+        others = {one.name for one in self.findings.before(left)}
+        pairs = (key for key in self.findings.keys if len(key) == 2 and left in key)
+        return facts.kind.is_number and not stem_of(left) and any(others.intersection(key) for key in pairs)
 
     def _of_goods(self, one: Dependency) -> Iterator[str]:
         """Of a candidate that would tell what was got, or how much of it is kept."""

@@ -6,7 +6,8 @@
     cleat, paint, rope   4, 1, 30
 
 Numbers list nothing by themselves. Words could be a list of their own, with as many values by chance: that is one in
-the number of orders in which lists of these lengths can stand.
+the number of orders in which lists of these lengths can stand. Where what stands beside a word comes again with it,
+it is none.
 """
 
 from __future__ import annotations
@@ -39,6 +40,8 @@ LOOKED_AT = 5_000
 BY_CHANCE = 0.05
 #: By so much where another column goes alongside, too: amounts, each with its unit.
 BESIDE_ANOTHER = 0.25
+#: So many pairs of words come again with each other; one may by chance.
+AGAIN = 2
 #: One row, or this share of them, may be odd without hiding that two columns go alongside; it is told.
 MOST_ODD = 0.02
 #: So many rows show nearly always that columns do not go alongside.
@@ -85,8 +88,25 @@ def _beside(column: WorkingColumn, many: npt.NDArray[np.int64], other: WorkingCo
     if several < 2 or len(lengths) < 2:
         return None
     numbers = all(is_number(part) for text in some.to_pylist() for part in values_of(str(text), by))
+    if numbers or _come_together(column, other, by, np.setdiff1d(pairs, odd)):
+        return _Beside(odd, 0.0)
     orders = math.lgamma(lengths.total() + 1) - sum(math.lgamma(count + 1) for count in lengths.values())
-    return _Beside(odd, 0.0 if numbers else math.exp(-orders))
+    return _Beside(odd, math.exp(-orders))
+
+
+def _come_together(column: WorkingColumn, other: WorkingColumn, by: str, rows: npt.NDArray[np.int64]) -> bool:
+    """Whether each word of a list always has the same word beside it and is alone with that, and some come again so.
+
+    ``rows`` are those to look at.
+    """
+    found: Counter[tuple[str, str]] = Counter()
+    for row in rows[:LOOKED_AT].tolist():
+        codes = column.cells.codes[row], other.cells.codes[row]
+        if EMPTY not in codes:
+            texts = (str(one.cells.texts[int(code)]) for one, code in zip((column, other), codes, strict=True))
+            found.update(zip(*(values_of(text, by) for text in texts), strict=True))
+    alone = all(len({pair[side] for pair in found}) == len(found) for side in (0, 1))
+    return alone and sum(times > 1 for times in found.values()) >= AGAIN
 
 
 def how_many(column: WorkingColumn, by: str, rows: int | None = None) -> npt.NDArray[np.int64]:

@@ -33,7 +33,7 @@ ONE_IN_S = """
 PLURALS = dict(pair.split(":") for pair in IRREGULAR.split()) | {word: f"{word}es" for word in ONE_IN_S.split()}
 SINGULARS = {many: one for one, many in PLURALS.items()}
 PARTICIPLES = frozenset(
-    "held used done paid sold bought lent sent made given taken lost found built left kept seen".split()
+    "held used done paid sold bought lent sent made given taken lost found built left kept seen born".split()
 )
 #: Words in -ed of so many letters are nouns, as bed and weed, and these are.
 LONGEST_NOUN, NOUNS_IN_ED = 5, frozenset("biped linseed hotbed riverbed seabed flatbed watershed birdseed".split())
@@ -43,8 +43,8 @@ SHORTEST_PLURAL = 3
 MOST_KEPT = 4_096
 #: The same in both numbers.
 SAME = frozenset(
-    "series species chassis news means sheep fish aircraft data rice information equipment weather rain rainfall"
-    " snow premises artikel mitarbeiter fahrer lager".split()
+    "series species chassis news means sheep fish aircraft data rice information equipment software hardware"
+    " weather rain rainfall snow premises artikel mitarbeiter fahrer lager".split()
 )
 #: What German nouns end in that have a plural in -en, as Lieferung and Einheit.
 IN_EN = re.compile(r"\w{2,}(?:heit|keit|schaft)|\w{4,}ung")
