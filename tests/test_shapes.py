@@ -613,6 +613,24 @@ CASES = {
         'Job,Pieces,Metres,Cost,Version No\n1,1.250,"1,250","80,50",1.100\n2,40,"2,500","7,00",1.200\n',
         {"": "Job,Pieces,Metres,Cost,Version No\n1,1250,1.250,80.50,1.100\n2,40,2.500,7.00,1.200\n"},
     ),
+    "points between thousands of money, and of what stands beside dates with points": Case(
+        "Job,Cost,Rate,Day,Pieces,Depth\n1,1.250 €,1.459 €,03.02.2026,1.200,1.125\n2,980 €,1.502 €,14.02.2026,35,2.250\n",
+        {"": "Job,Cost,Rate,Day,Pieces,Depth\n1,1250,1.459,03.02.2026,1200,1.125\n2,980,1.502,14.02.2026,35,2.250\n"},
+    ),
+    "no points between thousands beside dates with points where other decimals have one": Case(
+        "Job,Day,Pieces,Hours\n1,03.02.2026,1.200,2.5\n2,14.02.2026,35,3.25\n",
+        {"": "Job,Day,Pieces,Hours\n1,03.02.2026,1.2,2.5\n2,14.02.2026,35,3.25\n"},
+    ),
+    "points between thousands of money, but not where a thousand has none": Case(
+        "Job,Cost,Toll\n1,1.250 €,1.250 €\n2,980 €,1500 €\n", {"": "Job,Cost,Toll\n1,1250,1.25\n2,980,1500\n"}
+    ),
+    "no points between thousands where nothing says so": Case(
+        "Job,Day,Pieces\n1,2026-02-03,1.200\n2,2026-02-14,35\n", {"": "Job,Day,Pieces\n1,2026-02-03,1.2\n2,2026-02-14,35\n"}
+    ),
+    "weights that may have points between thousands stay whole": Case(
+        "Job,Load,Cargo\n1,1.200 kg,1.200 kg\n2,850 kg,850.5 kg\n3,75 kg,75 kg\n4,2.050 kg,2.050 kg\n",
+        {"": "Job,Load,Cargo,Cargo Unit\n1,1.200 kg,1.2,kg\n2,850 kg,850.5,kg\n3,75 kg,75,kg\n4,2.050 kg,2.05,kg\n"},
+    ),
     "no points between thousands where the decimal marks are not all commas": Case(
         'Job,Tonnes,Hours,Cost\n1,1.250,1.5,"80,50"\n2,40,2.25,"7,00"\n',
         {"": "Job,Tonnes,Hours,Cost\n1,1.25,1.5,80.50\n2,40,2.25,7.00\n"},

@@ -918,11 +918,12 @@ def test_marks_between_thousands_mean_what_they_would_have_meant_in_the_first_mo
     price: str, large: str, tmp_path: Path
 ) -> None:
     """Which the decimal marks say that it has; what would be a fraction of a whole number is told, as ever."""
-    start(tmp_path, "Job;Metres;Price", *(f"{at};{at * 7};{price}" for at in range(101, 109)))
-    (tmp_path / "june.csv").write_text(f"Job;Metres;Price\n201;{large};{price}\n202;1.2;{price}\n", encoding="utf-8")
+    start(tmp_path, "Job;Metres;Price;Fee", *(f"{at};{at * 7};{price};{at} €" for at in range(101, 109)))
+    later = f"201;{large};{price};{large} €\n202;1.2;{price};9 €\n"
+    (tmp_path / "june.csv").write_text(f"Job;Metres;Price;Fee\n{later}", encoding="utf-8")
     ran = topup(tmp_path, "june.csv")
     assert "B3: '1.2' under 'Metres' is no whole number" in said(ran), ran.out + ran.err
-    assert rows(tmp_path, "SELECT job, metres, price FROM jobs WHERE job > 200") == [(201, 1200, 3.75)]
+    assert rows(tmp_path, "SELECT job, metres, price, fee FROM jobs WHERE job > 200") == [(201, 1200, 3.75, 1200)]
     assert "Verified" in prove(tmp_path).out
 
 

@@ -28,7 +28,7 @@ from hemplit.core.model.grid import EMPTY, GridColumn
 from hemplit.core.model.relation import Doubt, Step
 from hemplit.core.shape.children import shared
 from hemplit.core.shape.headed import JOINED, headed, made_as
-from hemplit.core.shape.looks import all_but
+from hemplit.core.shape.looks import all_but, are_grouped
 from hemplit.core.shape.working import Working, WorkingColumn, first_places, mark
 from hemplit.core.texts.listed import CODE, DATE
 from hemplit.core.texts.vocabulary import FULL
@@ -201,6 +201,8 @@ def _look_at(working: Working, column: WorkingColumn) -> Iterator[Step | Doubt]:
             continue
         if shape.whole and kinds.all_match(column.cells.texts, shape.whole):
             continue
+        if name.startswith("number") and are_grouped([re.sub(r"[^\d.,]", "", text) for text in probe]):
+            return
         texts = [str(text) for text in column.cells.texts.to_pylist()]
         unfit, has_parts = [], False
         for code, text in enumerate(texts):

@@ -8,8 +8,11 @@ from itertools import islice
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable
+    from collections.abc import Callable, Iterable, Sequence
 
+#: Thousands with marks between.
+GROUPED = re.compile(r"[1-9]\d{0,2}(?:[.,]\d{3})+")
+DIGITS_TOGETHER = 3
 NUMBER = re.compile(r"[-+(]?\s*[€$£]?\s*[-+]?\d[\d.,'\u00a0\u202f ]*\s*[%€$£)]?-?")
 DATE = re.compile(
     r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}([T ]\d{1,2}:\d{2}(:\d{2})?)?|\d{1,2}:\d{2}(:\d{2})?"
@@ -79,6 +82,18 @@ def is_number(text: str) -> bool:
     [True, True, True, True, False, False]
     """
     return NUMBER.fullmatch(text.strip()) is not None
+
+
+def are_grouped(numbers: Sequence[str]) -> bool:
+    """Whether marks stand between the thousands of numbers: behind each are three digits, and below a thousand none.
+
+    >>> are_grouped(["1.200", "35"]), are_grouped(["1.200", "2.5"]), are_grouped(["1.200", "1500"])
+    (True, False, False)
+    """
+    marked = [number for number in numbers if not number.isdecimal()]
+    plain = len(numbers) - len(marked)
+    below = all(len(number) <= DIGITS_TOGETHER for number in numbers if number.isdecimal())
+    return bool(marked) and plain > 0 and below and all(map(GROUPED.fullmatch, marked))
 
 
 def is_date(text: str) -> bool:

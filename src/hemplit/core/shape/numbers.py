@@ -2,7 +2,7 @@
 
 What the marks mean is decided for the whole column: a point or a comma is the decimal mark if every number then reads.
 Where both would do, as for ``1.250``, the other columns say which: a sheet whose prices have commas has points between
-thousands.
+thousands. So has an amount of money, or a column beside dates such as 30.04.2026, if what is below a thousand has none.
 A column of which one text does not read stays as it is, and so do digits that are no amount: with zeros in front, more
 than fifteen, or in groups like a phone number. Numbers of things that a program wrote as decimals (``1001.0``) are
 whole numbers again.
@@ -17,8 +17,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
+from hemplit.core.kinds.calendar import DATE
 from hemplit.core.model.acts import Act
-from hemplit.core.model.relation import Step
+from hemplit.core.model.relation import Kind, Step
+from hemplit.core.shape.looks import are_grouped
 from hemplit.core.shape.working import Working, rewritten, with_column
 from hemplit.core.texts.vocabulary import CONTACT, NUMBERING
 from hemplit.core.texts.words import is_identifier, is_measure, words
@@ -27,10 +29,10 @@ from hemplit.dataclasses import replace
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-    from hemplit.core.model.relation import Kind
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.READ_NUMBERS
+DOTTED = Kind("date", "DD.MM.YYYY")
 SETTINGS = {"column": "column", "decimal": "mark", "sign": "text?", "whole": "flag?", "misfits": "misfits?"}
 CURRENCY = r"€|\$|£|¥|CHF|EUR|USD|GBP|SEK|NOK|DKK|kr\.?|Fr\.?"
 SIGN = r"[-+−–]?"
@@ -52,9 +54,12 @@ def find(working: Working) -> Iterator[Step]:
     """A step for each column of numbers that are not plain."""
     able = [one for one in working.columns if len(one.cells.texts) and _could_be(one.cells.texts.slice(0, kinds.PROBE))]
     marks = {one.name: _marks(one) for one in able if not _all_match(one.cells.texts, PLAIN.pattern)}
-    if [","] in marks.values():
+    others = (one for one in working.columns if len(one.cells.texts) and all(one is not other for other in able))
+    dotted = any(DATE.fit(one.cells.texts) == DOTTED for one in others)
+    if dotted or [","] in marks.values():
         marks |= {one.name: _marks(one) for one in able if one.name not in marks and not is_identifier(words(one.name))}
-    usual = "," if [","] in marks.values() and ["."] not in marks.values() else "."
+    pointed = ["."] in marks.values()
+    usual = "," if [","] in marks.values() and not pointed else "."
     for column in able:
         texts = column.cells.texts
         if _are_whole(texts, column.name):
@@ -62,7 +67,9 @@ def find(working: Working) -> Iterator[Step]:
             why = f"'{example}' is a number of something, {example.removesuffix('.0')}"
             yield Step(ACT, (("column", column.name), ("decimal", "."), ("whole", True)), why)
             continue
-        mark, example = _decimal_mark(texts.to_pylist(), marks.get(column.name, []), usual)
+        mark, example = _decimal_mark(
+            texts.to_pylist(), marks.get(column.name, []), usual, dotted=dotted and not pointed
+        )
         if example:
             why = f"'{example}' is {plain_number(example, mark)}"
             settings = (("column", column.name), ("decimal", mark))
@@ -86,14 +93,19 @@ def _marks(column: WorkingColumn) -> list[str]:
     return fitting if fitting and _are_amounts([str(text) for text in texts.to_pylist()], column.name) else []
 
 
-def _decimal_mark(texts: Sequence[str], marks: Sequence[str], usual: str) -> tuple[str, str]:
+def _decimal_mark(texts: Sequence[str], marks: Sequence[str], usual: str, *, dotted: bool = False) -> tuple[str, str]:
     """The decimal mark of a column, of two with which it reads the ``usual`` one, and a text that is not plain with it.
+
+    Where dates are ``dotted``, and in money, points are between thousands if that explains which numbers have none.
 
     >>> _decimal_mark(["1.250", "40"], [".", ","], ","), _decimal_mark(["1.250", "40"], [".", ","], ".")
     ((',', '1.250'), ('.', ''))
     """
     differ = len(marks) > 1 and any(plain_number(text, ".") != plain_number(text, ",") for text in texts)
-    mark = usual if differ else next(iter(marks), "")
+    mark = usual if usual in marks else next(iter(marks), "")
+    bare = [re.sub(r"[^\d.]", "", text) for text in texts] if differ and (dotted or any(map(sign_of, texts))) else []
+    if are_grouped(bare):
+        mark = ","
     return mark, next((text for text in texts if marks and plain_number(text, mark) != text), "")
 
 
