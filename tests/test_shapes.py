@@ -614,8 +614,8 @@ CASES = {
         {"": "Job,Pieces,Metres,Cost,Version No\n1,1250,1.250,80.50,1.100\n2,40,2.500,7.00,1.200\n"},
     ),
     "points between thousands of money, and of what stands beside dates with points": Case(
-        "Job,Cost,Rate,Day,Pieces,Depth\n1,1.250 €,1.459 €,03.02.2026,1.200,1.125\n2,980 €,1.502 €,14.02.2026,35,2.250\n",
-        {"": "Job,Cost,Rate,Day,Pieces,Depth\n1,1250,1.459,03.02.2026,1200,1.125\n2,980,1.502,14.02.2026,35,2.250\n"},
+        "Job,Cost,Rate,Day,Pieces,Depth\n1,1.250 €,1.459 €,3.2.26,1.200,1.125\n2,980 €,1.502 €,14.2.26,35,2.250\n",
+        {"": "Job,Cost,Rate,Day,Pieces,Depth\n1,1250,1.459,2026-02-03,1200,1.125\n2,980,1.502,2026-02-14,35,2.250\n"},
     ),
     "no points between thousands beside dates with points where other decimals have one": Case(
         "Job,Day,Pieces,Hours\n1,03.02.2026,1.200,2.5\n2,14.02.2026,35,3.25\n",

@@ -17,9 +17,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hemplit.core import kinds
-from hemplit.core.kinds.calendar import DATE
 from hemplit.core.model.acts import Act
-from hemplit.core.model.relation import Kind, Step
+from hemplit.core.model.relation import Step
 from hemplit.core.shape.looks import are_grouped
 from hemplit.core.shape.working import Working, rewritten, with_column
 from hemplit.core.texts.vocabulary import CONTACT, NUMBERING
@@ -29,10 +28,11 @@ from hemplit.dataclasses import replace
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator, Mapping, Sequence
 
+    from hemplit.core.model.relation import Kind
     from hemplit.core.shape.working import WorkingColumn
 
 ACT = Act.READ_NUMBERS
-DOTTED = Kind("date", "DD.MM.YYYY")
+DOTTED = r"\d{1,2}\.\d{1,2}\.(?:\d{4}|\d{2})"
 SETTINGS = {"column": "column", "decimal": "mark", "sign": "text?", "whole": "flag?", "misfits": "misfits?"}
 CURRENCY = r"€|\$|£|¥|CHF|EUR|USD|GBP|SEK|NOK|DKK|kr\.?|Fr\.?"
 SIGN = r"[-+−–]?"
@@ -54,8 +54,8 @@ def find(working: Working) -> Iterator[Step]:
     """A step for each column of numbers that are not plain."""
     able = [one for one in working.columns if len(one.cells.texts) and _could_be(one.cells.texts.slice(0, kinds.PROBE))]
     marks = {one.name: _marks(one) for one in able if not _all_match(one.cells.texts, PLAIN.pattern)}
-    others = (one for one in working.columns if len(one.cells.texts) and all(one is not other for other in able))
-    dotted = any(DATE.fit(one.cells.texts) == DOTTED for one in others)
+    probes = [one.cells.texts.slice(0, kinds.PROBE) for one in working.columns if len(one.cells.texts)]
+    dotted = any(_all_match(probe, DOTTED) for probe in probes)
     if dotted or [","] in marks.values():
         marks |= {one.name: _marks(one) for one in able if one.name not in marks and not is_identifier(words(one.name))}
     pointed = ["."] in marks.values()
