@@ -18,6 +18,7 @@ from hemplit.core.draft.sorts import (
     is_code,
     is_homonym,
     is_mailbox,
+    is_moment,
     is_number_of_thing,
     is_unbroken,
     why_never,
@@ -25,7 +26,7 @@ from hemplit.core.draft.sorts import (
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.texts.vocabulary import NAME, SPOT
+from hemplit.core.texts.vocabulary import MOMENT, NAME, SPOT
 from hemplit.core.texts.words import is_identifier, is_part, is_person, shown_together, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
@@ -422,7 +423,9 @@ class Drafting:
         ]
         if codes or self.decided.key:
             return tuple((column.name,) for column in codes)
-        first = [column for column in names[:1] if not self._is_said_of_another(column)]
+        first = [
+            column for column in names[:1] if not (self._is_said_of_another(column) or self._comes_on_a_day(column))
+        ]
         return tuple((*self._above(base, column), column.name) for column in first)
 
     def _could_be_unique(self, header: str) -> bool:
@@ -436,6 +439,13 @@ class Drafting:
         before = self.decided.findings.before(str(named.source))
         again = any(facts.repeats and facts.distinct > 1 and can_decide(facts) for facts in before)
         return again and NAME.issuperset(words(str(named.source)))
+
+    def _comes_on_a_day(self, named: ColumnPlan) -> bool:
+        """Whether rows tell what happened, as a day stands before the name or a column is called no more than that: who
+        came on one may come on another."""
+        others = [facts for facts in self.decided.findings.columns if facts.name != named.source]
+        before = self.decided.findings.before(str(named.source))
+        return any(map(is_moment, before)) or any(MOMENT.issuperset(words(facts.name)) for facts in others)
 
     def _above(self, base: Named, named: ColumnPlan) -> tuple[str, ...]:
         """What every row says again before it says what it tells of: of another boat may come the same tasks."""

@@ -131,6 +131,7 @@ def called_rows(
     others = {*things.values(), *_kinds(decided), *_further_names(decided), *_lists(decided), *_heads(decided)}
     label = bool(decided.key) and _is_label(decided.key[0], decided.findings.by_name)
     by_own = len(decided.key) == 1 and decided.key != (ROW_NUMBER,)
+    by_own = by_own and not MOMENT.issuperset(words(decided.key[0]))
     if by_own and stem_of(decided.key[0]) and decided.key[0] not in decided.lists and not label:
         unique = {singular(stem(key)) for key in decided.findings.keys if len(key) == 1}
         unique |= {in_full(stem(decided.key)), _without_label(stem(decided.key))}

@@ -102,7 +102,9 @@ def base_key(
         ),
         default=(),
     )
-    return under_head(best, findings, skip)
+    # Tides, takings: there is a row for each day or each week, and none for what else could come on it.
+    days = tuple(facts.name for facts in findings.columns[:1] if facts.steady and facts.name not in skip)
+    return under_head(best or days, findings, skip)
 
 
 def _is_told_when(key: Sequence[str], counted: ColumnFacts, findings: Findings) -> bool:
