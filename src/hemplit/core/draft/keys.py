@@ -102,9 +102,7 @@ def base_key(
         ),
         default=(),
     )
-    # Tides, takings: there is a row for each day or each week, and none for what else could come on it.
-    days = tuple(facts.name for facts in findings.columns[:1] if facts.steady and facts.name not in skip)
-    return under_head(best or days, findings, skip)
+    return under_head(best, findings, skip)
 
 
 def _is_told_when(key: Sequence[str], counted: ColumnFacts, findings: Findings) -> bool:

@@ -59,8 +59,6 @@ class ColumnFacts:
     """Whether no two rows say the same, and each says more than the one before, or each less."""
     anew: bool = False
     """Whether whole numbers count the rows from 1, and again and again anew."""
-    steady: bool = False
-    """Whether each row tells of a day that comes as long after the one before, as every day or every week."""
 
     @property
     def blanks(self) -> int:

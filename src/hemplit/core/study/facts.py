@@ -26,8 +26,6 @@ if TYPE_CHECKING:
 EXAMPLES = 3
 #: So many rows tell whether values rise.
 FIRST_ROWS = 1_000
-#: Events do not come on so many days in turn, one on each.
-FEWEST_DAYS = 5
 #: So often do numbers begin with 1 that count again and again.
 RUNS = 2
 #: No spaces, at most 20 characters, and either a digit in it or all in capitals.
@@ -81,7 +79,6 @@ def facts(column: Column, *, beside: bool = False) -> ColumnFacts:
         anew=rows == len(filled)
         and column.kind.word == "whole number"
         and _count_anew(column.values, filled[:FIRST_ROWS]),
-        steady=rows == len(filled) and column.kind.word == "date" and _are_steady(column.values, filled[:FIRST_ROWS]),
     )
 
 
@@ -110,18 +107,6 @@ def _count_anew(values: pa.Array, codes: Codes) -> bool:
     first = np.flatnonzero(numbers == 1)
     follows = (np.diff(numbers) == 1) | (numbers[1:] == 1)
     return len(first) > RUNS and first[0] == 0 and bool(follows.all() and (np.diff(first) > 1).all())
-
-
-def _are_steady(values: pa.Array, codes: Codes) -> bool:
-    """Whether each day comes as long after the one before, in so many rows that events would hardly do so.
-
-    >>> import pyarrow as pa
-    >>> weeks = pa.array([1, 8, 15, 22, 29], "date32")
-    >>> [_are_steady(weeks, np.array(rows)) for rows in ([0, 1, 2, 3, 4], [0, 1, 2, 3], [0, 1, 2, 4, 3])]
-    [True, False, False]
-    """
-    days = np.diff(pc.cast(taken(values, codes), "int32").to_numpy(zero_copy_only=False))
-    return len(codes) >= FEWEST_DAYS and days[0] != 0 and bool((days == days[0]).all())
 
 
 def _extreme(column: Column, which: Callable[[pa.Array], pa.Scalar]) -> float | None:
