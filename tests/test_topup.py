@@ -10,6 +10,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from contextlib import closing
 from functools import partial
 from pathlib import Path
 from types import SimpleNamespace
@@ -925,6 +926,25 @@ def test_marks_between_thousands_mean_what_they_would_have_meant_in_the_first_mo
     assert "B3: '1.2' under 'Metres' is no whole number" in said(ran), ran.out + ran.err
     assert rows(tmp_path, "SELECT job, metres, price, fee FROM jobs WHERE job > 200") == [(201, 1200, 3.75, 1200)]
     assert "Verified" in prove(tmp_path).out
+
+
+@pytest.mark.parametrize(("mark", "hours"), [(",", "1,5"), (".", "1.5"), (",", "1.5")])
+def test_a_design_reads_the_numbers_of_its_own_sheet_as_they_were_read(mark: str, hours: str, tmp_path: Path) -> None:
+    """Three digits behind a decimal mark are no thousands once they are read, side by side or beside a unit."""
+    weights = [
+        "1,250;2,500;1,250 kg;3,40",
+        "1,125;;2,375 kg;12,00",
+        "0,750;2,125;1,125 kg;8,50",
+        "2,250;0,500;9,5 kg;7,99",
+    ]
+    cells = [f"{job};{some.replace(',', mark)};{hours};{job}.125" for job, some in enumerate(weights, 1)]
+    start(tmp_path, "Job;Weight 1;Weight 2;Load;Price;Hours;Tonnes", *cells)
+    query = "SELECT sum(weight), (SELECT sum(tonnes) FROM jobs) FROM job_weights"
+    read = rows(tmp_path, query)
+    assert read[0][0] == 10.5 and prove(tmp_path).code == 0
+    again = hemplit("load", "yard.design.toml", "--into", "again.sqlite", folder=tmp_path)
+    with closing(sqlite3.connect(tmp_path / "again.sqlite")) as database:
+        assert again.code == 0 and database.execute(query).fetchall() == read
 
 
 def test_rows_known_by_their_number_go_on_behind_those_that_are_held(tmp_path: Path) -> None:

@@ -121,11 +121,8 @@ def _formula(place: str, part: Mapping[str, Any]) -> Formula | None:
     if by is not None:
         return _by_one(place, part, used[0], by)
     operands = values.texts(place, used[0], part[used[0]])
-    if (
-        len(operands) != 2
-        and not (used[0] == "sum" and len(operands) == 3)
-        and not (used[0] == TOTAL and len(operands) > 1)
-    ):
+    most = {"sum": 3, TOTAL: len(operands)}.get(used[0], 2)
+    if not 2 <= len(operands) <= most:
         what = "a formula takes two headers, a sum also three, and a total any number"
         raise DesignError(f"{place}.{used[0]}", what, f'write {used[0]} = ["…", "…"]')
     between = part.get("between", "")

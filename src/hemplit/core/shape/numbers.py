@@ -18,7 +18,7 @@ import pyarrow.compute as pc
 
 from hemplit.core import kinds
 from hemplit.core.model.acts import Act
-from hemplit.core.model.relation import Step
+from hemplit.core.model.relation import TEXT, Step
 from hemplit.core.shape.looks import are_grouped
 from hemplit.core.shape.working import Working, rewritten, with_column
 from hemplit.core.texts.vocabulary import CONTACT, NUMBERING
@@ -169,17 +169,17 @@ def plain_number(text: str, mark: str) -> str:
 def read_grouped(working: Working, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Working:
     """The sheet with plain numbers where thousands have marks between, which the first month had none large enough for.
 
-    ``kinds`` has the columns of numbers, as in a design; the ``steps`` there say what the marks mean.
+    ``kinds`` has the columns of numbers, as in a design; its ``steps`` say what the marks mean. Points are between thousands
+    only in whole numbers: decimals have them as they are, or since a step read them.
     """
-    marks = {step.text("column"): step.text("decimal") for step in steps if step.act == ACT and not step.flag("whole")}
-    mark, between = (",", ".") if {*marks.values()} == {","} else (".", ",")
+    marks = {step.text("decimal") for step in steps if step.act == ACT and not step.flag("whole")}
+    mark, between = (",", ".") if marks == {","} else (".", ",")
     for column in working.columns:
-        kind, texts = kinds.get((working.name, column.name)), column.cells.texts
-        if kind is None or not kind.is_number or column.name in marks:
+        word, texts = kinds.get((working.name, column.name), TEXT).word, column.cells.texts
+        able = word == "whole number" or (word == "decimal" and between == ",")
+        if not able or not pc.any(pc.match_substring(texts, between)).as_py():
             continue
-        if not pc.any(pc.match_substring(texts, between)).as_py():
-            continue
-        fraction = rf"(?:\{mark}\d+)?" if kind.word == "decimal" else ""
+        fraction = r"(?:\.\d+)?" if word == "decimal" else ""
         grouped = re.compile(rf"-?[1-9]\d{{0,2}}(?:\{between}\d{{3}})+{fraction}")
         plain = [plain_number(text, mark) if grouped.fullmatch(text) else text for text in texts.to_pylist()]
         working = with_column(working, column, rewritten(column, pa.array(plain, pa.string()), ACT.number))

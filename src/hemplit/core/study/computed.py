@@ -162,8 +162,10 @@ class _Guesses:
                 yield formula(TOTAL, *parts)
 
     def _right_before(self, index: int) -> Iterator[list[int]]:
-        """The number columns that stand one behind the other before one, from the first or a later on, all or as many
-        as are left; of those that are all filled, other sums have been tried."""
+        """The number columns that stand right before one, all of them first, then without the first, and so on.
+
+        Of a few that are filled in all rows, sums have been tried.
+        """
         parts: list[int] = []
         for part in range(index - 1, -1, -1):
             if self.columns[part].position + len(parts) + 1 != self.columns[index].position:
