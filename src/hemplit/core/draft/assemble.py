@@ -14,20 +14,19 @@ from hemplit.core.draft.naming import Named, column_name, listed, one_of_list, p
 from hemplit.core.draft.some_rows import parted_rows
 from hemplit.core.draft.sorts import (
     can_decide,
-    could_decide,
     is_code,
     is_homonym,
     is_mailbox,
-    is_moment,
     is_number_of_thing,
     is_unbroken,
     why_never,
 )
+from hemplit.core.draft.unique import MANY, unique_beside
 from hemplit.core.model.design import ColumnPlan, Grain, Passage, Purpose, TablePlan
 from hemplit.core.model.findings import BAND, Formula
 from hemplit.core.model.relation import TEXT, Kind
-from hemplit.core.texts.vocabulary import MOMENT, NAME, SPOT
-from hemplit.core.texts.words import is_identifier, is_part, is_person, shown_together, snake, stem_of, unused, words
+from hemplit.core.texts.vocabulary import NAME, SPOT
+from hemplit.core.texts.words import is_identifier, is_person, shown_together, snake, stem_of, unused, words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -35,8 +34,6 @@ if TYPE_CHECKING:
     from hemplit.core.model.findings import Band, ColumnFacts, Computed
 
 ID = Kind("whole number")
-#: Where so many rows each speak of one of a hundred things, nearly nine sheets in ten speak of some thing twice.
-MANY = 20
 #: What rows say again more often than this, as a grade, is no name of theirs; where two boats have one, it is.
 AGAIN = 0.5
 
@@ -399,63 +396,10 @@ class Drafting:
             base.key,
             tuple(base.columns),
             grain=Grain.ROW,
-            unique=self._other_codes(base),
+            unique=unique_beside(self.decided, base.columns),
             why=why,
         )
         return plan, headers
-
-    def _other_codes(self, base: Named) -> tuple[tuple[str, ...], ...]:
-        """Further columns that identify the rows: every code, and beside a made-up key the first name.
-
-        In a few rows a code that others speak of does not repeat by accident either.
-        """
-        alone = {key[0] for key in self.decided.findings.keys if len(key) == 1} - {*self.decided.key}
-        alone -= self.decided.met_again
-        columns = [column for column in base.columns if column.source in alone and column.store]
-        columns = [column for column in columns if self._could_be_unique(str(column.source))]
-        named = set(self.decided.roles.inward.values())
-        names = sorted(columns, key=lambda column: column.source not in named)
-        many = self.decided.findings.row_count >= MANY or not self.decided.key
-        codes = [
-            column
-            for column in names
-            if (many and is_code(self.decided.facts(str(column.source)))) or column.source in named
-        ]
-        if codes or self.decided.key:
-            return tuple((column.name,) for column in codes)
-        first = [
-            column for column in names[:1] if not (self._is_said_of_another(column) or self._comes_on_a_day(column))
-        ]
-        return tuple((*self._above(base, column), column.name) for column in first)
-
-    def _could_be_unique(self, header: str) -> bool:
-        """Whether a column has codes, or whole names, and not what was measured, such as 140/90."""
-        facts = self.decided.facts(header)
-        lettered = any(map(str.isalpha, "".join(facts.examples)))
-        return can_decide(facts) and not is_part(header) and (lettered or is_identifier(words(header)))
-
-    def _is_said_of_another(self, named: ColumnPlan) -> bool:
-        """Whether a bare name stands behind a thing that comes again: another who has that berth may be called so."""
-        before = self.decided.findings.before(str(named.source))
-        again = any(facts.repeats and facts.distinct > 1 and can_decide(facts) for facts in before)
-        return again and NAME.issuperset(words(str(named.source)))
-
-    def _comes_on_a_day(self, named: ColumnPlan) -> bool:
-        """Whether rows tell what happened, as a day stands before the name or a column is called no more than that: who
-        came on one may come on another."""
-        others = [facts for facts in self.decided.findings.columns if facts.name != named.source]
-        before = self.decided.findings.before(str(named.source))
-        return any(map(is_moment, before)) or any(MOMENT.issuperset(words(facts.name)) for facts in others)
-
-    def _above(self, base: Named, named: ColumnPlan) -> tuple[str, ...]:
-        """What every row says again before it says what it tells of: of another boat may come the same tasks."""
-        place = self.decided.facts(str(named.source)).position
-        facts = [
-            (column, self.decided.facts(column.source)) for column in base.columns if column.source and column.store
-        ]
-        return tuple(
-            column.name for column, one in facts if one.distinct == 1 and one.position < place and could_decide(one)
-        )
 
     def _add_key_column(self, base: Named, facts: ColumnFacts) -> None:
         name = unused(snake(words(self._of_one(facts.name))), base.taken, self.decided.letters(facts.name))

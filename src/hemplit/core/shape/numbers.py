@@ -169,8 +169,8 @@ def plain_number(text: str, mark: str) -> str:
 def read_grouped(working: Working, steps: Iterable[Step], kinds: Mapping[tuple[str, str], Kind]) -> Working:
     """The sheet with plain numbers where thousands have marks between, which the first month had none large enough for.
 
-    ``kinds`` has the columns of numbers, as in a design; its ``steps`` say what the marks mean. Points are between thousands
-    only in whole numbers: decimals have them as they are, or since a step read them.
+    ``kinds`` has the columns of numbers, as in a design; its ``steps`` say what the marks mean. Points are between
+    thousands only in whole numbers: decimals have them as they are, or since a step read them.
     """
     marks = {step.text("decimal") for step in steps if step.act == ACT and not step.flag("whole")}
     mark, between = (",", ".") if marks == {","} else (".", ",")
