@@ -66,6 +66,12 @@ def test_formulas_are_found() -> None:
     assert set(found) == {"Gross", "Rest", "Name", "Year", "Due"}
 
 
+def test_more_places_than_an_office_calculates_with_are_no_bar_to_a_formula() -> None:
+    made = [line | {name: f"{line[name]}0000" for name in ("Net", "Parts", "Rest")} for line in lines()]
+    rest = next(one for one in ties(*table(made)).computed if one.name == "Rest")
+    assert (rest.formula.operation, rest.formula.operands) == ("difference", ("Net", "Parts"))
+
+
 def test_a_formula_that_a_row_breaks_names_the_cell() -> None:
     made = lines()
     made[7]["Rest"] = "0.17"

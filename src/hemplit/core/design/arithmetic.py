@@ -48,7 +48,8 @@ def places_of(column: Column) -> int | None:
     if column.kind.word != "decimal":
         return None
     values = pc.fill_null(column.values, 0.0).to_numpy(zero_copy_only=False)
-    for places in range(len(column.kind.form.partition(".")[2]), MOST_PLACES + 1):
+    written = len(column.kind.form.partition(".")[2])
+    for places in range(min(written, MOST_PLACES), MOST_PLACES + 1):
         scaled = values * 10.0**places
         if np.allclose(scaled, np.rint(scaled), rtol=0, atol=1e-6):
             return places
